@@ -1,0 +1,28 @@
+"""Assayer: from recorded pulls to verdicts and a ranking that can be defended.
+
+    import assayer
+    assayer.reduce_file("tension", "pull.csv", width=4.02, thickness=3.97, gauge_length=25)
+    assayer.compare([41.2, 42.6, 38.1, 39.0], ["a", "a", "b", "b"])
+
+The two functions load their numerics on first use, so that the import itself stays quick.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from assayer.notebook import Comparison as Comparison
+    from assayer.notebook import compare as compare
+    from assayer.notebook import reduce_file as reduce_file
+
+__version__ = "0.1.0"
+__all__ = ["Comparison", "__version__", "compare", "reduce_file"]
+
+
+def __getattr__(name: str) -> Any:
+    if name in {"Comparison", "compare", "reduce_file"}:
+        from assayer import notebook
+
+        return getattr(notebook, name)
+    raise AttributeError(f"module 'assayer' has no attribute '{name}'")

@@ -1,0 +1,1 @@
+"""HTTP: thin routes over the services, problem+json errors, OpenAPI at /api/openapi.json."""

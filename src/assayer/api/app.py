@@ -1,0 +1,135 @@
+"""The application: routes, guards, the built front end."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
+
+from fastapi import FastAPI
+from fastapi.responses import HTMLResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.responses import Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+import assayer
+from assayer.api import routes_bench, routes_choose, routes_studies
+from assayer.api.problems import Problem, answer, install
+from assayer.services.workspace import Workspace
+
+LOOPBACK = {"127.0.0.1", "localhost", "::1"}
+_POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
+    "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+)
+_HEADERS = [
+    (b"content-security-policy", _POLICY.encode()),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"same-origin"),
+]
+
+
+class Guard:
+    """Refuses foreign hosts and origins, and adds the security headers.
+
+    A page of another site could otherwise reach a server on loopback through the user's browser.
+    """
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = {name: value.decode("latin-1") for name, value in scope["headers"] if name in (b"host", b"origin")}
+        refused = self._refusal(scope["method"], headers)
+        if refused is not None:
+            await refused(scope, receive, send)
+            return
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                message["headers"] = [*message["headers"], *_HEADERS]
+            await send(message)
+
+        await self.app(scope, receive, send_with_headers)
+
+    def _refusal(self, method: str, headers: dict[bytes, str]) -> JSONResponse | None:
+        host = headers.get(b"host", "")
+        try:
+            name = urlsplit(f"//{host}").hostname
+        except ValueError:
+            name = None
+        if name not in LOOPBACK and name != "testserver":
+            return answer(Problem(title="Not allowed", status=403, detail=f"'{host}' is not a name of this server: open it as 127.0.0.1"))
+        origin = headers.get(b"origin")
+        if origin is not None and method not in ("GET", "HEAD", "OPTIONS") and urlsplit(origin).netloc != host:
+            return answer(Problem(title="Not allowed", status=403, detail="changes are only taken from Assayer's own pages"))
+        return None
+
+
+class FrontEnd(StaticFiles):
+    """The built pages; an unknown path is a page of the application, unless it looks like a file."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        try:
+            response = await super().get_response(path, scope)
+        except HTTPException as error:
+            is_page = error.status_code == 404 and not path.startswith(("api/", "assets/")) and "." not in path.rsplit("/", 1)[-1]
+            if not is_page:
+                raise
+            response = await super().get_response("index.html", scope)
+        if path.startswith("assets/"):
+            response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        else:
+            response.headers["Cache-Control"] = "no-cache"
+        return response
+
+
+def front_end_folder() -> Path:
+    return Path(str(files("assayer"))) / "webdist"
+
+
+def create_app(workspace: Workspace | None = None) -> FastAPI:
+    """The application over a workspace; without one it only describes itself (OpenAPI)."""
+    app = FastAPI(
+        title="Assayer",
+        version=assayer.__version__,
+        description="From recorded pulls to verdicts and a ranking that can be defended.",
+        openapi_url="/api/openapi.json",
+        docs_url=None,
+        redoc_url=None,
+        generate_unique_id_function=lambda route: route.name,
+    )
+    app.state.workspace = workspace
+    install(app)
+    for router in (routes_studies.router, routes_bench.router, routes_choose.router):
+        app.include_router(router)
+
+    @app.get("/api/health", include_in_schema=False)
+    async def health() -> dict[str, str]:
+        return {"status": "ok", "version": assayer.__version__}
+
+    @app.get("/api/docs", include_in_schema=False)
+    async def docs() -> HTMLResponse:
+        # its parts are served from here: the page works without a network
+        return HTMLResponse(
+            '<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Assayer API</title>'
+            '<link rel="stylesheet" href="/docs/swagger-ui.css"></head><body><div id="swagger-ui"></div>'
+            '<script src="/docs/swagger-ui-bundle.js"></script><script src="/docs/start.js"></script></body></html>'
+        )
+
+    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
+    async def unknown(rest: str) -> Any:
+        raise HTTPException(404, f"there is nothing at /api/{rest[:80]}")
+
+    folder = front_end_folder()
+    if folder.is_dir():
+        app.mount("/", FrontEnd(directory=folder, html=True))
+    app.add_middleware(GZipMiddleware, minimum_size=4000, compresslevel=3)
+    app.add_middleware(Guard)
+    return app

@@ -1,0 +1,52 @@
+"""What routes share: the workspace, the actor, ETags."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Any
+from urllib.parse import unquote
+
+from fastapi import Depends, Header, HTTPException, Query, Request, Response
+from fastapi.encoders import jsonable_encoder
+from fastapi.responses import JSONResponse
+
+from assayer.services.workspace import Actor, Workspace
+
+
+def _workspace(request: Request) -> Workspace:
+    found: Workspace = request.app.state.workspace
+    return found
+
+
+def _actor(
+    assayer_person: Annotated[str, Header(max_length=240, description="name of who does it, percent-encoded")] = "somebody",
+    assayer_zone: Annotated[str, Header(max_length=64, pattern=r"^[A-Za-z0-9_+/-]+$", description="IANA time zone")] = "UTC",
+) -> Actor:
+    return Actor(unquote(assayer_person).strip()[:80] or "somebody", assayer_zone)
+
+
+def _revision(if_match: Annotated[str | None, Header(max_length=40, description='the ETag that was read, such as "3"')] = None) -> int:
+    """Edits must say which state they were made against."""
+    if if_match is None:
+        raise HTTPException(428, "send the ETag of the state you read as If-Match, so that nobody's change is overwritten")
+    match = re.fullmatch(r'(?:W/)?"(\d{1,9})"', if_match.strip())
+    if match is None:
+        raise HTTPException(412, f"If-Match {if_match} is not an ETag of ours: read the state anew")
+    return int(match[1])
+
+
+WorkspaceDep = Annotated[Workspace, Depends(_workspace)]
+ActorDep = Annotated[Actor, Depends(_actor)]
+RevisionDep = Annotated[int, Depends(_revision)]
+Limit = Annotated[int, Query(ge=1, le=500)]
+Offset = Annotated[int, Query(ge=0, le=1_000_000)]
+
+
+def tagged(response: Response, revision: int) -> None:
+    response.headers["ETag"] = f'"{revision}"'
+
+
+def made(body: dict[str, Any], is_new: bool, revision: int | None = None) -> JSONResponse:
+    """201 for what was made now, 200 where the same request came before."""
+    headers = {"ETag": f'"{revision}"'} if revision is not None else None
+    return JSONResponse(jsonable_encoder(body), status_code=201 if is_new else 200, headers=headers)

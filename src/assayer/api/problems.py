@@ -1,0 +1,107 @@
+"""Errors as problem+json (RFC 9457): one place turns the exceptions of the inner layers into answers."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.encoders import jsonable_encoder
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, Field
+from starlette.exceptions import HTTPException
+
+from assayer.core.errors import AssayerError, ConflictError, DataFolderError, EntryError, FileError, MissingError, StaleError, TooLargeError, UnclearFileError
+
+log = logging.getLogger("assayer.api")
+
+
+class FieldProblem(BaseModel):
+    field: str
+    detail: str
+
+
+class Problem(BaseModel):
+    """What was wrong, with which field, row or line, and what to do."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    field: str | None = None
+    row: int | None = None
+    line: int | None = None
+    errors: list[FieldProblem] = Field(default_factory=list)
+    questions: list[dict[str, Any]] = Field(default_factory=list)
+    preview: dict[str, Any] | None = None
+    current: Any = None
+
+
+_KINDS: list[tuple[type[AssayerError], int, str]] = [
+    (MissingError, 404, "Not found"),
+    (StaleError, 412, "Changed in the meantime"),
+    (ConflictError, 409, "Does not fit what is there"),
+    (UnclearFileError, 422, "The file leaves a question"),
+    (TooLargeError, 413, "Too large"),
+    (FileError, 422, "The file cannot be used"),
+    (EntryError, 422, "An entry is wrong"),
+    (DataFolderError, 507, "Not saved"),
+    (AssayerError, 422, "Not possible"),
+]
+_TITLES = {status: title for _, status, title in reversed(_KINDS)} | {400: "Not understood", 405: "Not allowed", 428: "State missing"}
+
+
+def declared(*statuses: int) -> dict[int | str, dict[str, Any]]:
+    """The `responses=` of a route that may answer with these problems; 422 and 507 go without saying."""
+    wanted = {*statuses, 422, 507}
+    return {
+        status: {
+            "model": Problem,
+            "description": _TITLES.get(status, "Problem"),
+            "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
+        }
+        for status in sorted(wanted)
+    }
+
+
+def answer(problem: Problem) -> JSONResponse:
+    return JSONResponse(jsonable_encoder(problem.model_dump(exclude_none=True)), status_code=problem.status, media_type="application/problem+json")
+
+
+def install(app: FastAPI) -> None:
+    """Register the handlers."""
+
+    @app.exception_handler(AssayerError)
+    async def _ours(_request: Request, error: AssayerError) -> JSONResponse:
+        status, title = next((s, t) for kind, s, t in _KINDS if isinstance(error, kind))
+        return answer(
+            Problem(
+                title=title,
+                status=status,
+                detail=str(error),
+                field=getattr(error, "field", None),
+                row=getattr(error, "row", None),
+                line=getattr(error, "line", None),
+                questions=getattr(error, "questions", []),
+                preview=getattr(error, "preview", None),
+                current=getattr(error, "current", None),
+            )
+        )
+
+    @app.exception_handler(RequestValidationError)
+    async def _invalid(_request: Request, error: RequestValidationError) -> JSONResponse:
+        fields = [FieldProblem(field=".".join(str(p) for p in e["loc"][1:]) or str(e["loc"][0]), detail=e["msg"]) for e in error.errors()]
+        first = fields[0]
+        return answer(Problem(title="An entry is wrong", status=422, detail=f"{first.field}: {first.detail}", field=first.field, errors=fields))
+
+    @app.exception_handler(HTTPException)
+    async def _http(_request: Request, error: HTTPException) -> JSONResponse:
+        response = answer(Problem(title=_TITLES.get(error.status_code, "Problem"), status=error.status_code, detail=str(error.detail)))
+        response.headers.update(error.headers or {})
+        return response
+
+    @app.exception_handler(Exception)
+    async def _unforeseen(request: Request, error: Exception) -> JSONResponse:
+        log.exception("unforeseen error at %s %s", request.method, request.url.path, exc_info=error)
+        return answer(Problem(title="Our mistake", status=500, detail="something went wrong in Assayer itself; nothing was saved. The log names the place."))

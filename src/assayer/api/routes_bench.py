@@ -1,0 +1,133 @@
+"""The bench and what was entered there."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Request, Response
+
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.problems import declared
+from assayer.api.routes_studies import BINARY
+from assayer.api.schemas import CodeOut, CurveOut, LeaseOut, QueueOut, RunOut, SpecimenOut, TrialOut
+from assayer.core.errors import TooLargeError
+from assayer.formats.curve_file import MAX_BYTES
+from assayer.services import curves, queue, runs, specimens, trials
+from assayer.services.commands import Correction, Id, NewRun, RunEdit, Trial
+
+router = APIRouter(prefix="/api")
+Station = Annotated[str, Query(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+
+
+@router.get("/tests/{test_id}/queue", response_model=QueueOut, responses=declared(404))
+def get_queue(workspace: WorkspaceDep, test_id: Id, station: Station = "bench", blind: bool = False) -> Any:
+    return queue.queue(workspace, test_id, station, blind)
+
+
+@router.get("/codes", response_model=CodeOut, responses=declared(404))
+def get_code(workspace: WorkspaceDep, text: Annotated[str, Query(min_length=1, max_length=200)]) -> Any:
+    """What a scanned or typed code, or a URL that ends in one, stands for."""
+    return queue.resolve_code(workspace, text)
+
+
+@router.put("/specimens/{specimen_id}/lease", response_model=LeaseOut, responses=declared(404))
+def put_lease(workspace: WorkspaceDep, actor: ActorDep, specimen_id: Id, station: Station) -> Any:
+    """Hold a specimen for a station while it is being tested."""
+    return queue.take_lease(workspace, actor, specimen_id, station)
+
+
+@router.get("/specimens/{specimen_id}", response_model=SpecimenOut, responses=declared(404))
+def get_specimen(workspace: WorkspaceDep, specimen_id: Id) -> Any:
+    return specimens.get_specimen(workspace, specimen_id)
+
+
+@router.post("/trials", response_model=TrialOut, responses=declared(404))
+def post_trial(workspace: WorkspaceDep, trial: Trial) -> Any:
+    """Reduce an entry without keeping it."""
+    return trials.try_entry(workspace, trial)
+
+
+@router.post("/runs", response_model=RunOut, status_code=201, responses=declared(404, 409) | {200: {"description": "the same entry came before"}})
+def post_run(workspace: WorkspaceDep, actor: ActorDep, new: NewRun) -> Response:
+    run, is_new = runs.accept(workspace, actor, new)
+    return made(run, is_new, run["revision"])
+
+
+@router.get("/runs/{run_id}", response_model=RunOut, responses=declared(404))
+def get_run(workspace: WorkspaceDep, run_id: Id, response: Response) -> Any:
+    run = specimens.get_run(workspace, run_id)
+    tagged(response, run["revision"])
+    return run
+
+
+@router.patch("/runs/{run_id}", response_model=RunOut, responses=declared(404, 409, 412, 428))
+def patch_run(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, edit: RunEdit, revision: RevisionDep, response: Response) -> Any:
+    """Change validity, fracture or the window of the modulus."""
+    run = runs.edit_run(workspace, actor, run_id, edit, revision)
+    tagged(response, run["revision"])
+    return run
+
+
+@router.post("/runs/{run_id}/corrections", response_model=RunOut, status_code=201, responses=declared(404, 409, 412, 428))
+def post_correction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, correction: Correction, revision: RevisionDep) -> Response:
+    """Add a reading that supersedes an earlier one."""
+    run, is_new = runs.correct(workspace, actor, run_id, correction, revision)
+    return made(run, is_new, run["revision"])
+
+
+@router.put("/runs/{run_id}/retraction", response_model=RunOut, responses=declared(404))
+def put_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, response: Response) -> Any:
+    """Take an accepted entry back; it stays on record."""
+    run = runs.retract(workspace, actor, run_id)
+    tagged(response, run["revision"])
+    return run
+
+
+@router.delete("/runs/{run_id}/retraction", response_model=RunOut, responses=declared(404, 409))
+def delete_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, response: Response) -> Any:
+    """Let an entry that was taken back count again."""
+    run = runs.restore(workspace, actor, run_id)
+    tagged(response, run["revision"])
+    return run
+
+
+@router.get("/runs/{run_id}/curve", response_class=Response, responses=declared(404) | BINARY)
+def get_run_curve(workspace: WorkspaceDep, run_id: Id) -> Response:
+    """The reduced curve of one run, as binary float32."""
+    return Response(curves.run_curve(workspace, run_id), media_type="application/octet-stream")
+
+
+@router.put(
+    "/curves/{curve_id}",
+    response_model=CurveOut,
+    status_code=201,
+    responses=declared(404, 409, 413),
+    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
+)
+async def put_curve(
+    workspace: WorkspaceDep,
+    actor: ActorDep,
+    request: Request,
+    curve_id: Id,
+    rig_version_id: Annotated[Id, Query()],
+    file_name: Annotated[str, Query(max_length=200)] = "recording",
+    columns: Annotated[str | None, Query(max_length=400, description="time:ms,travel:mm,force:gf")] = None,
+) -> Response:
+    """Take in a recorded curve: the bytes of the file as they are. Kept only if it was read for certain."""
+    from starlette.concurrency import run_in_threadpool
+
+    parts: list[bytes] = []
+    size = 0
+    async for part in request.stream():
+        size += len(part)
+        if size > MAX_BYTES:
+            raise TooLargeError(f"the file has more than {MAX_BYTES / 1e6:.0f} MB: export fewer rows a second")
+        parts.append(part)
+    body = await run_in_threadpool(curves.take_in, workspace, actor, curve_id, rig_version_id, file_name, b"".join(parts), columns)
+    return made(*body)
+
+
+@router.get("/curves/{curve_id}/raw", response_class=Response, responses=declared(404) | BINARY)
+def get_raw_curve(workspace: WorkspaceDep, curve_id: Id) -> Response:
+    """A curve as recorded, before any reduction, as binary float32."""
+    return Response(curves.raw_curve(workspace, curve_id), media_type="application/octet-stream")

@@ -1,0 +1,106 @@
+"""Materials, rigs, people, studies, the board and the findings."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Header, Query, Response
+
+from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.problems import declared
+from assayer.api.schemas import BoardOut, FindingsOut, MaterialOut, MaterialPage, PeopleOut, ReferenceEdit, RigList, RigOut, StudyOut, StudyPage
+from assayer.services import curves, findings, materials, queue, rigs, studies
+from assayer.services.commands import Id, Name, NewMaterial, NewRig, NewStudy, TemplateAnswer
+
+router = APIRouter(prefix="/api")
+_AGAIN: dict[int | str, dict[str, Any]] = {200: {"description": "the same request came before; nothing was changed"}}
+
+
+@router.get("/materials", response_model=MaterialPage, responses=declared())
+def get_materials(workspace: WorkspaceDep, limit: Limit = 100, offset: Offset = 0) -> Any:
+    return materials.list_materials(workspace, limit, offset)
+
+
+@router.post("/materials", response_model=MaterialOut, status_code=201, responses=declared(409) | _AGAIN)
+def post_material(workspace: WorkspaceDep, actor: ActorDep, new: NewMaterial) -> Response:
+    return made(*materials.add_material(workspace, actor, new))
+
+
+@router.get("/rigs", response_model=RigList, responses=declared())
+def get_rigs(workspace: WorkspaceDep) -> Any:
+    return rigs.list_rigs(workspace)
+
+
+@router.post("/rigs", response_model=RigOut, status_code=201, responses=declared(409))
+def post_rig(workspace: WorkspaceDep, actor: ActorDep, new: NewRig) -> Any:
+    return rigs.add_rig(workspace, actor, new)
+
+
+@router.put("/rig-versions/{rig_version_id}/file-template", status_code=204, responses=declared(404))
+def put_template(workspace: WorkspaceDep, actor: ActorDep, rig_version_id: Id, answer: TemplateAnswer) -> None:
+    """Keep the answers about a file for the next ones of this rig."""
+    rigs.keep_template(workspace, actor, rig_version_id, answer)
+
+
+@router.get("/people", response_model=PeopleOut, responses=declared())
+def get_people(workspace: WorkspaceDep) -> Any:
+    return queue.list_people(workspace)
+
+
+@router.put("/people/{name}", response_model=PeopleOut, responses=declared())
+def put_person(workspace: WorkspaceDep, actor: ActorDep, name: Name) -> Any:
+    return queue.add_person(workspace, actor, name)
+
+
+@router.get("/studies", response_model=StudyPage, responses=declared())
+def get_studies(workspace: WorkspaceDep, limit: Limit = 50, offset: Offset = 0) -> Any:
+    return studies.list_studies(workspace, limit, offset)
+
+
+@router.post("/studies", response_model=StudyOut, status_code=201, responses=declared(404, 409) | _AGAIN)
+def post_study(workspace: WorkspaceDep, actor: ActorDep, new: NewStudy) -> Response:
+    return made(*studies.create_study(workspace, actor, new))
+
+
+@router.get("/studies/{study_id}", response_model=StudyOut, responses=declared(404))
+def get_study(workspace: WorkspaceDep, study_id: Id, response: Response) -> Any:
+    study = studies.get_study(workspace, study_id)
+    tagged(response, study["revision"])
+    return study
+
+
+@router.put("/studies/{study_id}/reference", response_model=StudyOut, responses=declared(404, 412, 428))
+def put_reference(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, edit: ReferenceEdit, revision: RevisionDep, response: Response) -> Any:
+    """Make another arm the reference of every verdict."""
+    study = studies.set_reference(workspace, actor, study_id, edit.reference_arm_id, revision)
+    tagged(response, study["revision"])
+    return study
+
+
+@router.get("/studies/{study_id}/board", response_model=BoardOut, responses=declared(404) | {304: {"description": "unchanged"}})
+def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[str | None, Header(max_length=80)] = None) -> Response:
+    """The cached columns as they are: not parsed on the way, so a large board is sent in a few milliseconds."""
+    body, revision = studies.board(workspace, study_id)
+    tag = f'"{revision}"'
+    if if_none_match == tag:
+        return Response(status_code=304, headers={"ETag": tag})
+    return Response(body, media_type="application/json", headers={"ETag": tag})
+
+
+@router.get("/tests/{test_id}/findings", response_model=FindingsOut, responses=declared(404))
+def get_findings(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=40)] = None) -> Any:
+    return findings.findings(workspace, test_id, quantity)
+
+
+BINARY: dict[int | str, dict[str, Any]] = {
+    200: {
+        "description": "head and float32 columns, see the README",
+        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+    }
+}
+
+
+@router.get("/tests/{test_id}/curves", response_class=Response, responses=declared(404) | BINARY)
+def get_curves(workspace: WorkspaceDep, test_id: Id) -> Response:
+    """Overviews of all curves of a test, as binary float32."""
+    return Response(curves.curves_of_test(workspace, test_id), media_type="application/octet-stream")

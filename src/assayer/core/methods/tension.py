@@ -1,0 +1,311 @@
+"""Tension, flat or on edge or upright (METHODS 1), from a peak or from a recorded curve.
+
+References
+----------
+1. ISO 527-1:2019, determination of tensile properties, general principles.
+2. ASTM D638-22, Annex A1 (toe compensation).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from types import MappingProxyType
+
+import numpy as np
+
+from assayer.core.curves.breaking import BreakPoint, find_break
+from assayer.core.curves.loading import StrainZero, find_strain_zero
+from assayer.core.curves.recording import Floats, Recording
+from assayer.core.curves.remarks import clipped, sudden_drops
+from assayer.core.curves.stiffness import Modulus, Yield, find_modulus, find_yield
+from assayer.core.errors import EntryError
+from assayer.core.methods.base import Bound, CurveView, Inputs, Method, QuantitySpec, Reduction, Result, Shape, Step, StepKind
+from assayer.core.stats.verdicts import GoodSide
+
+PROCEDURE_VERSION = "tension-1"
+REDUCTION_VERSION = 1
+
+SHAPES = (
+    Shape("short-pull-bar", "short pull bar", 4, 4, 20, 70, 24, 12),
+    Shape("dumb-bell-1ba", "dumb-bell small (1BA)", 5, 4, 25, 75, 30, 10),
+    Shape("dumb-bell-1a", "dumb-bell large (1A)", 10, 4, 75, 170, 80, 20),
+    Shape("d638-i", "ASTM D638 type I", 13, 3.2, 50, 165, 57, 19),
+    Shape("d638-iv", "ASTM D638 type IV", 6, 3.2, 25, 115, 33, 19),
+    Shape("d638-v", "ASTM D638 type V", 3.18, 3.2, 7.62, 63.5, 9.53, 9.53),
+)
+
+UPRIGHT = "upright"
+
+
+class _Tension(Method):
+    def reduce(self, inputs: Inputs) -> Reduction:
+        section = Section(inputs.fields.get("width", ()), inputs.fields.get("thickness", ()))
+        if inputs.recording is not None:
+            return _curve_of(inputs, inputs.recording, section).reduction
+        peaks = inputs.fields.get("peak_force", ())
+        if not peaks:
+            raise EntryError("enter the load when it broke, or drop the recorded curve", "peak_force")
+        return reduce_peak(section, peaks[-1])
+
+    def view(self, inputs: Inputs) -> CurveView | None:
+        if inputs.recording is None:
+            return None
+        section = Section(inputs.fields.get("width", ()), inputs.fields.get("thickness", ()))
+        curve = _curve_of(inputs, inputs.recording, section)
+        if curve.strain is None or curve.zero is None:
+            return None
+        # some slack before, and a little after the break, so that the eye sees both
+        shown = slice(max(0, curve.zero.load_on - 5), min(curve.stress.size, curve.break_point.row + 4))
+        marks: dict[str, tuple[float, ...]] = {
+            "break": (float(curve.strain[curve.break_point.row]), float(curve.stress[curve.break_point.row])),
+            "peak": (float(curve.strain[curve.peak_row]), float(curve.stress[curve.peak_row])),
+        }
+        if curve.modulus is not None:
+            marks["modulus_window"] = curve.modulus.window
+        if curve.yield_point is not None:
+            marks["yield"] = (curve.yield_point.strain, curve.yield_point.stress)
+        return CurveView(curve.strain[shown], curve.stress[shown], "strain", "1", "stress", "MPa", marks)
+
+    def label_for(self, orientation: str) -> str:
+        return "Layer adhesion" if orientation == UPRIGHT else self.label
+
+
+METHOD = _Tension(
+    name="tension",
+    label="Tension",
+    after="ISO 527-1",
+    procedure_version=PROCEDURE_VERSION,
+    reduction_version=REDUCTION_VERSION,
+    orientations=("flat", "on edge", UPRIGHT),
+    shapes=SHAPES,
+    steps=(
+        Step(StepKind.SECTION, MappingProxyType({"width": ("width", "length", 3), "thickness": ("thickness", "length", 3)})),
+        Step(StepKind.PEAK, MappingProxyType({"peak_force": ("load when it broke", "force", 1)})),
+        Step(StepKind.CURVE, MappingProxyType({}), optional=True),
+    ),
+    quantities=(
+        QuantitySpec("strength", "strength", "MPa", GoodSide.HIGHER, plausible=(1.0, 400.0)),
+        QuantitySpec("stress_at_break", "stress at break", "MPa", GoodSide.NONE),
+        QuantitySpec("modulus", "modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0)),
+        QuantitySpec("apparent_modulus", "apparent modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0)),
+        QuantitySpec("yield_strength", "yield strength", "MPa", GoodSide.HIGHER),
+        QuantitySpec("strain_at_strength", "strain at strength", "1", GoodSide.NONE),
+        QuantitySpec("strain_at_break", "strain at break", "1", GoodSide.HIGHER),
+        QuantitySpec("energy_to_break", "energy to break", "MJ/m³", GoodSide.HIGHER),
+        QuantitySpec("peak_force", "peak force", "N", GoodSide.NONE),
+    ),
+    main="strength",
+    fractures=MappingProxyType(
+        {
+            "gauge": ("inside the gauge section", Bound.EXACT),
+            "one layer": ("across one layer plane", Bound.EXACT),
+            "several layers": ("over several layers", Bound.EXACT),
+            "outside gauge": ("outside the gauge section", Bound.AT_LEAST),
+            "grip": ("at the grip", Bound.AT_LEAST),
+        }
+    ),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Section:
+    """The gauge section: readings of width and thickness in mm; area = mean width × mean thickness."""
+
+    widths: Sequence[float]
+    thicknesses: Sequence[float]
+
+    def __post_init__(self) -> None:
+        for name, readings in (("width", self.widths), ("thickness", self.thicknesses)):
+            if not len(readings):
+                raise EntryError(f"{name}: at least one reading is needed", name)
+            for value in readings:
+                if not (np.isfinite(value) and value > 0):
+                    raise EntryError(f"{name} must be greater than 0 mm, but got {value:g}", name)
+
+    @property
+    def area(self) -> float:
+        """mm²."""
+        return float(np.mean(self.widths) * np.mean(self.thicknesses))
+
+
+def _curve_of(inputs: Inputs, recording: Recording, section: Section) -> TensionCurve:
+    window = inputs.options.get("modulus_window")
+    return reduce_curve(recording, section, inputs.shape.gauge_length, inputs.compliance, (window[0], window[1]) if window else None)
+
+
+@dataclass(frozen=True, slots=True)
+class TensionCurve:
+    """A reduced curve, with all that is needed to draw and to defend it.
+
+    `stress` (MPa) and `strain` (None without travel or extensometer) have one value a row.
+    """
+
+    stress: Floats
+    strain: Floats | None
+    break_point: BreakPoint
+    peak_row: int
+    zero: StrainZero | None
+    modulus: Modulus | None
+    yield_point: Yield | None
+    reduction: Reduction
+
+
+def reduce_peak(section: Section, peak_force: float, break_force: float | None = None) -> Reduction:
+    """Strength from the peak force alone.
+
+    Parameters
+    ----------
+    section : Section
+    peak_force : float, N
+    break_force : float, N, optional
+        Force at the last moment before the break.
+
+    Raises
+    ------
+    EntryError
+        If a force is not greater than 0, or the break force exceeds the peak.
+
+    Notes
+    -----
+    σ = F/A0 (ISO 527-1, 10.1).
+    """
+    if not (np.isfinite(peak_force) and peak_force > 0):
+        raise EntryError(f"the peak force must be greater than 0 N, but got {peak_force:g}", "peak_force")
+    results = [Result("strength", peak_force / section.area, "MPa")]
+    if break_force is not None:
+        if not 0 <= break_force <= peak_force:
+            raise EntryError(f"the break force must lie between 0 and the peak force of {peak_force:g} N, but got {break_force:g}", "break_force")
+        results.append(Result("stress_at_break", break_force / section.area, "MPa"))
+    results.append(Result("peak_force", peak_force, "N"))
+    return Reduction(METHOD.name, PROCEDURE_VERSION, REDUCTION_VERSION, results)
+
+
+def reduce_curve(
+    recording: Recording, section: Section, gauge_length: float, compliance: float = 0.0, modulus_window: tuple[float, float] | None = None
+) -> TensionCurve:
+    """Reduce a recorded curve: tare, break, compliance, toe, then every quantity.
+
+    Parameters
+    ----------
+    recording : Recording
+    section : Section
+    gauge_length : float, mm
+        Gauge length, or the effective length that the shape declares.
+    compliance : float, mm/N
+        Of the machine: specimen travel = crosshead travel − compliance × force.
+    modulus_window : (low, high), optional
+        Strains between which the user wants the modulus.
+
+    Raises
+    ------
+    EntryError
+        If a dimension is not greater than 0 or the recording carries no load.
+    """
+    if not (np.isfinite(gauge_length) and gauge_length > 0):
+        raise EntryError(f"the gauge length must be greater than 0 mm, but got {gauge_length:g}", "gauge_length")
+    if not (np.isfinite(compliance) and compliance >= 0):
+        raise EntryError(f"the compliance must not be negative, but got {compliance:g} mm/N", "compliance")
+    if modulus_window is not None and not 0 <= modulus_window[0] < modulus_window[1]:
+        raise EntryError("the window of the modulus must run from a lower to a higher strain, neither below 0", "modulus_window")
+
+    warnings = list(recording.warnings)
+    raw_force, flip = _positive_in_tension(recording.force)
+    if flip:
+        warnings.append("the force is negative in tension: its sign was turned")
+    travel = recording.travel
+    if travel is not None and recording.strain is None and _runs_backwards(travel, raw_force):
+        travel = -travel
+        warnings.append("the travel runs backwards: its sign was turned")
+    crude = recording.strain if recording.strain is not None else (travel / gauge_length if travel is not None else None)
+
+    found = find_break(raw_force, crude)
+    warnings += found.warnings
+    force = found.force
+    peak_row = int(np.argmax(force[: found.row + 1]))
+    if force[peak_row] <= max(5 * found.noise, 0.0):
+        raise EntryError("the recording carries no load: the force never rises above its noise", "curve")
+    stress = force / section.area
+
+    strain = recording.strain
+    if strain is None and travel is not None:
+        strain = (travel - compliance * force) / gauge_length
+    zero = None
+    modulus = None
+    yield_point = None
+    if strain is not None:
+        zero = find_strain_zero(stress, strain, peak_row, found.noise / section.area)
+        strain = strain - zero.offset
+        warnings += zero.warnings
+        modulus = find_modulus(stress, strain, zero.load_on, found.row, zero.toe, modulus_window)
+        yield_point = find_yield(stress, strain, zero.load_on, found.row, modulus.value)
+        warnings += sudden_drops(recording, force, zero.load_on, found.row, found.noise)
+    else:
+        warnings.append("no travel and no strain in the file: strength only")
+
+    is_clipped = clipped(raw_force)
+    warnings += _remarks_on_break(found, is_clipped)
+    partial = TensionCurve(stress, strain, found, peak_row, zero, modulus, yield_point, Reduction(METHOD.name, PROCEDURE_VERSION, REDUCTION_VERSION, []))
+    results = _results(partial, is_clipped, from_travel=recording.strain is None)
+    return replace(partial, reduction=Reduction(METHOD.name, PROCEDURE_VERSION, REDUCTION_VERSION, results, warnings))
+
+
+def _positive_in_tension(force: Floats) -> tuple[Floats, bool]:
+    """Turn the sign where the greater excursion from the first row is downwards."""
+    downwards = float(force[0] - force.min()) > float(force.max() - force[0])
+    return (-force, True) if downwards else (force, False)
+
+
+def _runs_backwards(travel: Floats, force: Floats) -> bool:
+    peak = int(np.argmax(force))
+    return bool(travel[peak] < travel[0])
+
+
+def _remarks_on_break(found: BreakPoint, is_clipped: bool) -> list[str]:
+    remarks = []
+    if not found.broken:
+        remarks.append("not broken: strain and energy are at least what is given")
+    elif found.torn:
+        remarks.append("torn: the force sank without a sudden drop")
+    if is_clipped:
+        remarks.append("the force stands still at its top: the load cell seems to have been overloaded, the strength is at least what is given")
+    return remarks
+
+
+def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool) -> list[Result]:
+    found, peak_row = curve.break_point, curve.peak_row
+    end = found.row
+    # still rising when the recording ended: the strength was not reached either
+    rising = not found.broken and curve.stress[peak_row] - curve.stress[end] <= 0.01 * curve.stress[peak_row]
+    strength_bound = Bound.AT_LEAST if is_clipped or rising else Bound.EXACT
+    end_bound = Bound.EXACT if found.broken else Bound.AT_LEAST
+    doubt = ["the break is only proposed: check it on the curve"] if found.proposed else []
+
+    results = [Result("strength", float(curve.stress[peak_row]), "MPa", strength_bound)]
+    if found.broken:
+        results.append(Result("stress_at_break", float(curve.stress[end]), "MPa", warnings=doubt))
+    if curve.strain is not None:
+        assert curve.modulus is not None
+        assert curve.zero is not None
+        if curve.modulus.value is not None:
+            name = "apparent_modulus" if from_travel else "modulus"
+            results.append(Result(name, curve.modulus.value, "MPa", warnings=curve.modulus.warnings))
+        if curve.yield_point is not None:
+            bound = Bound.AT_LEAST if is_clipped and curve.yield_point.kind == "maximum" else Bound.EXACT
+            results.append(Result("yield_strength", curve.yield_point.stress, "MPa", bound))
+        results.append(Result("strain_at_strength", float(curve.strain[peak_row]), "1", strength_bound))
+        results.append(Result("strain_at_break", float(curve.strain[end]), "1", end_bound, doubt))
+        results.append(Result("energy_to_break", _energy(curve.stress, curve.strain, curve.zero.load_on, end), "MJ/m³", end_bound, doubt))
+    results.append(Result("peak_force", float(found.force[peak_row]), "N", strength_bound))
+    return results
+
+
+def _energy(stress: Floats, strain: Floats, load_on: int, end: int) -> float:
+    """∫σ dε from strain 0 to the break, by trapezoids; MPa·(mm/mm) = MJ/m³."""
+    x, y = strain[load_on : end + 1], stress[load_on : end + 1]
+    counted = np.flatnonzero(x > 0)
+    if not counted.size:
+        return 0.0
+    start = int(counted[0])
+    first = 0.5 * float(x[start]) * float(y[start])
+    return first + float(np.sum(np.diff(x[start:]) * (y[start:-1] + y[start + 1 :])) / 2)

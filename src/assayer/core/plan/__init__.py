@@ -1,0 +1,1 @@
+"""Planning: orders, and what a plan needs."""

@@ -1,0 +1,228 @@
+"""Quantities with units, and forgiving reading of what people and rigs write.
+
+A general unit library is not used here: its registry takes longer to load than the whole budget of
+``import assayer``, and a bench needs units such as "a gauge that shows hundredths of a millimetre".
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
+
+from assayer.core.errors import EntryError
+
+STANDARD_GRAVITY = 9.80665
+"""m/s², exact by definition; 1 kgf = 9.80665 N."""
+
+_POUND_FORCE = 4.4482216152605
+"""N, exact: 0.45359237 kg times standard gravity."""
+
+_INCH = 25.4
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """One unit of a dimension: ``base value = shown value × factor + offset``."""
+
+    symbol: str
+    factor: float
+    offset: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Dimension:
+    """What kind of quantity a number is; `base` is the unit all computing is done in."""
+
+    name: str
+    base: str
+    units: Mapping[str, Unit]
+
+    def unit(self, symbol: str) -> Unit:
+        """The unit written as `symbol`.
+
+        Raises
+        ------
+        EntryError
+            If the symbol is no unit of this dimension; the message lists those that are.
+        """
+        found = self.units.get(normalise_unit(symbol))
+        if found is None:
+            known = ", ".join(dict.fromkeys(u.symbol for u in self.units.values()))
+            raise EntryError(f"'{symbol}' is not a unit of {self.name}: use one of {known}")
+        return found
+
+
+def normalise_unit(text: str) -> str:
+    """One spelling for the many ways a unit is written: case of letters is kept only where it matters."""
+    squeezed = re.sub(r"\s+", "", text).strip("[]()").replace("μ", "µ").replace("*", "·").replace("^2", "²")
+    if squeezed in {"M", "mN", "MN"}:
+        return squeezed
+    return squeezed.lower()
+
+
+def _dimension(name: str, base: str, *entries: tuple[str, float] | tuple[str, float, tuple[str, ...]]) -> Dimension:
+    units: dict[str, Unit] = {}
+    for entry in entries:
+        symbol, factor = entry[0], entry[1]
+        unit = Unit(symbol, factor)
+        for spelling in (symbol, *(entry[2] if len(entry) == 3 else ())):
+            units[normalise_unit(spelling)] = unit
+    return Dimension(name, base, MappingProxyType(units))
+
+
+_KGF = STANDARD_GRAVITY
+FORCE = _dimension(
+    "force",
+    "N",
+    ("N", 1.0, ("newton", "newtons")),
+    ("kN", 1e3),
+    ("daN", 10.0),
+    ("mN", 1e-3),
+    ("kgf", _KGF, ("kg", "kp", "kilogram-force")),
+    ("gf", _KGF / 1e3, ("g", "gram-force")),
+    ("lbf", _POUND_FORCE, ("lb", "lbs")),
+    ("ozf", _POUND_FORCE / 16, ("oz",)),
+)
+LENGTH = _dimension(
+    "length",
+    "mm",
+    ("mm", 1.0, ("millimetre", "millimeter")),
+    ("1/100 mm", 0.01, ("0.01mm", "0,01mm", "hundredths", "/100mm")),
+    ("µm", 1e-3, ("um", "micron")),
+    ("cm", 10.0),
+    ("m", 1e3),
+    ("in", _INCH, ('"', "inch", "inches")),
+    ("mil", _INCH / 1e3, ("thou",)),
+)
+TIME = _dimension(
+    "time",
+    "s",
+    ("s", 1.0, ("sec", "secs", "second", "seconds", "sek", "seg")),
+    ("ms", 1e-3, ("msec",)),
+    ("min", 60.0, ("minute", "minutes", "minuten")),
+    ("h", 3600.0, ("hr", "hour", "hours", "std")),
+    ("d", 86400.0, ("day", "days")),
+)
+STRAIN = _dimension(
+    "strain", "1", ("1", 1.0, ("mm/mm", "in/in", "m/m", "-")), ("%", 0.01, ("pct", "percent")), ("‰", 1e-3), ("µε", 1e-6, ("ue", "ustrain", "µstrain"))
+)
+STRESS = _dimension(
+    "stress",
+    "MPa",
+    ("MPa", 1.0, ("n/mm²", "n/mm2")),
+    ("kPa", 1e-3),
+    ("GPa", 1e3),
+    ("psi", _POUND_FORCE / _INCH**2, ("lbf/in²",)),
+    ("ksi", 1e3 * _POUND_FORCE / _INCH**2),
+    ("kgf/cm²", _KGF / 100, ("kg/cm2", "kg/cm²", "kgf/cm2")),
+)
+TEMPERATURE = Dimension(
+    "temperature",
+    "°C",
+    MappingProxyType(
+        {
+            **dict.fromkeys(("°c", "c", "degc"), Unit("°C", 1.0)),
+            **dict.fromkeys(("°f", "f", "degf"), Unit("°F", 5 / 9, -160 / 9)),
+            "k": Unit("K", 1.0, -273.15),
+        }
+    ),
+)
+TORQUE = _dimension(
+    "torque",
+    "N·m",
+    ("N·m", 1.0, ("nm", "n.m")),
+    ("kgf·cm", _KGF / 100, ("kg·cm", "kgfcm", "kgcm")),
+    ("lbf·in", _POUND_FORCE * _INCH / 1e3, ("lbfin", "in·lbf", "lb·in")),
+)
+ENERGY = _dimension("energy", "J", ("J", 1.0), ("mJ", 1e-3), ("kgf·m", _KGF, ("kgfm", "kg·m")), ("ft·lbf", 0.3048 * _POUND_FORCE, ("ftlbf",)))
+
+DIMENSIONS: Mapping[str, Dimension] = MappingProxyType({d.name: d for d in (FORCE, LENGTH, TIME, STRAIN, STRESS, TEMPERATURE, TORQUE, ENERGY)})
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """A number as it was written and as it is computed with.
+
+    Attributes
+    ----------
+    value : float
+        In the base unit of its dimension.
+    unit : str
+        The unit as entered.
+    raw : str
+        The text as typed, kept for the record.
+    """
+
+    value: float
+    unit: str
+    raw: str
+    dimension: str
+
+
+_NUMBER = re.compile(r"\s*([+\-−]?\s*(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*(.*?)\s*$", re.DOTALL)
+_GROUPED = re.compile(r"\s*[+-]?\d+(?:[.,'’\s]\d+){2,}|\s*\d+['’\s]\d")
+
+
+def parse_number(text: str, field: str | None = None) -> float:
+    """Read a bare number with either decimal mark; "1,234" is 1.234.
+
+    Raises
+    ------
+    EntryError
+        If the text is empty, no number, or holds thousands separators.
+    """
+    number, rest = _split_number(text, field)
+    if rest:
+        raise EntryError(f"'{text.strip()}' is not a plain number: leave out '{rest}'", field)
+    return number
+
+
+def parse_quantity(text: str, dimension: Dimension, default_unit: str | None = None, field: str | None = None) -> Quantity:
+    """Read a number with an optional unit, as typed: "12,5 kgf", "4.02 mm", "402 1/100 mm".
+
+    Parameters
+    ----------
+    text : str
+        What was typed or scanned.
+    dimension : Dimension
+        What it must be.
+    default_unit : str, optional
+        Unit assumed where none is written (what the rig shows); the base unit if left out.
+    field : str, optional
+        Name carried by the error.
+
+    Raises
+    ------
+    EntryError
+        If it is no number, has thousands separators, or a unit of another dimension.
+    """
+    number, rest = _split_number(text, field)
+    try:
+        unit = dimension.unit(rest or default_unit or dimension.base)
+    except EntryError as error:
+        raise EntryError(error.message, field) from None
+    return Quantity(number * unit.factor + unit.offset, unit.symbol, text, dimension.name)
+
+
+def _split_number(text: str, field: str | None) -> tuple[float, str]:
+    stripped = text.strip()
+    if not stripped:
+        raise EntryError("nothing entered: type a number", field)
+    hundredths = re.match(r"(.*?)(1/100\s*mm)$", stripped)
+    head, unit_tail = (hundredths[1], hundredths[2]) if hundredths and hundredths[1].strip() else (stripped, "")
+    if _GROUPED.match(head):
+        raise EntryError(f"'{stripped}' looks like a number with thousands separators: write it with one decimal mark only", field)
+    match = _NUMBER.match(head)
+    if match is None:
+        raise EntryError(f"'{_shorten(stripped)}' is not a number", field)
+    number = float(match[1].replace(",", ".").replace("−", "-").replace(" ", ""))
+    if not math.isfinite(number):
+        raise EntryError(f"'{_shorten(stripped)}' is not a finite number", field)
+    return number, match[2] + unit_tail
+
+
+def _shorten(text: str) -> str:
+    return text if len(text) <= 40 else text[:39] + "…"

@@ -1,0 +1,260 @@
+"""Rank materials for a use: weighted criteria, coverage bands, rank probabilities, shared ranks (METHODS 13).
+
+Each criterion maps its quantity to a usefulness between 0 ("no use") and 1 ("all that is needed"). The
+score of a material is the weighted mean; an untested criterion makes it a band from the worst to the best
+case. The uncertainty of the means is carried by draws: Student's t about each mean, stratified (every
+quantile of the distribution occurs once, in random order), so that few draws already give steady ranks.
+The draws depend on the data only; a change of weights reuses them.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import special
+
+from assayer.core.errors import EntryError
+from assayer.core.stats.groups import GroupSummary, t_quantile
+
+SURE = 0.90
+"""A material beats another if it does so with at least this probability."""
+DRAWS = 10_000
+
+
+class Requirement(StrEnum):
+    PASS = "pass"
+    FAIL = "fail"
+    UNDECIDED = "undecided"
+
+
+@dataclass(frozen=True, slots=True)
+class Criterion:
+    """What is asked of a material for one use.
+
+    Attributes
+    ----------
+    key : str
+        Which measured quantity it rests on.
+    no_use, all_needed : float
+        Values of the quantity at which it is of no use, and as good as is needed; either may be greater.
+    required : float or None
+        A hard limit on the side of `all_needed`.
+    """
+
+    key: str
+    no_use: float
+    all_needed: float
+    required: float | None = None
+
+    def __post_init__(self) -> None:
+        if not (math.isfinite(self.no_use) and math.isfinite(self.all_needed)) or self.no_use == self.all_needed:
+            raise EntryError(f"'no use' and 'all that is needed' must be two different numbers, but got {self.no_use:g} and {self.all_needed:g}", self.key)
+
+    @property
+    def higher_is_better(self) -> bool:
+        return self.all_needed > self.no_use
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """What is known of one mean: its value, standard error and degrees of freedom.
+
+    `log` means that value and error are of the logarithm (ratios). `borrowed`: one value only, its
+    scatter is the pooled one of the method.
+    """
+
+    value: float
+    se: float
+    df: float
+    log: bool = False
+    borrowed: bool = False
+
+    def shown(self, z: float = 0.0) -> float:
+        """The mean, or the mean `z` standard errors off, on the scale of the quantity."""
+        x = self.value + z * self.se
+        return math.exp(x) if self.log else x
+
+
+def estimate(group: GroupSummary, pooled: tuple[float, float] | None) -> Estimate | None:
+    """The estimate of one group; a single value borrows `pooled` = (sd, df), without it there is none."""
+    if group.sd is not None:
+        return Estimate(group.mean, group.sd / math.sqrt(group.n), group.n - 1.0)
+    if pooled is None:
+        return None
+    return Estimate(group.mean, pooled[0], pooled[1], borrowed=True)
+
+
+def pooled_sd(groups: Sequence[GroupSummary]) -> tuple[float, float] | None:
+    """sqrt(Σ(n−1)s² / Σ(n−1)) and its degrees of freedom; None if no group has two values."""
+    usable = [g for g in groups if g.sd is not None]
+    df = sum(g.n - 1 for g in usable)
+    if not df:
+        return None
+    return math.sqrt(sum((g.n - 1) * (g.sd or 0.0) ** 2 for g in usable) / df), float(df)
+
+
+@dataclass(frozen=True, slots=True)
+class Ranked:
+    """One material in a ranking.
+
+    Attributes
+    ----------
+    rank : int or None
+        1 + how many beat it with probability ≥ 0.90; shared where nobody does. None: ruled out.
+    score_low, score_high : float
+        Worst and best case over untested criteria, at the means; equal with full coverage.
+    score_ci90 : (float, float)
+        5 % quantile of the worst case, 95 % quantile of the best.
+    coverage : float
+        Share of the weight that has been tested.
+    rank_probabilities : list of float
+        Entry r: probability that exactly r materials beat it.
+    usefulness : mapping of criterion to float or None
+    """
+
+    name: str
+    rank: int | None
+    score_low: float
+    score_high: float
+    score_ci90: tuple[float, float]
+    coverage: float
+    rank_probabilities: list[float]
+    usefulness: dict[str, float | None]
+    requirements: dict[str, Requirement]
+    notes: list[str] = field(default_factory=list)
+
+
+class RankingDraws:
+    """The draws for one set of data; `rank` applies weights to them.
+
+    Parameters
+    ----------
+    names : sequence of str
+        The m materials.
+    criteria : sequence of Criterion
+        The c criteria.
+    estimates : mapping of (name, criterion key) to Estimate
+        What has been measured; a missing entry is untested.
+    draws, seed : int
+        Equal seeds give equal rankings.
+    """
+
+    def __init__(
+        self, names: Sequence[str], criteria: Sequence[Criterion], estimates: Mapping[tuple[str, str], Estimate], draws: int = DRAWS, seed: int = 1
+    ) -> None:
+        self.names = list(names)
+        self.criteria = list(criteria)
+        self.estimates = dict(estimates)
+        rng = np.random.default_rng(seed)
+        shape = (len(self.criteria), len(self.names), draws)
+        self._useful = np.zeros(shape, np.float32)
+        self._tested = np.zeros(shape[:2], bool)
+        self._at_mean = np.zeros(shape[:2])
+        levels = (np.arange(draws) + 0.5) / draws
+        quantiles: dict[float, NDArray[np.float32]] = {}
+        for c, criterion in enumerate(self.criteria):
+            span = criterion.all_needed - criterion.no_use
+            for m, name in enumerate(self.names):
+                known = self.estimates.get((name, criterion.key))
+                if known is None:
+                    continue
+                self._tested[c, m] = True
+                if known.df not in quantiles:
+                    quantiles[known.df] = special.stdtrit(known.df, levels).astype(np.float32)
+                drawn = rng.permutation(quantiles[known.df])
+                drawn *= np.float32(known.se)
+                drawn += np.float32(known.value)
+                if known.log:
+                    np.exp(drawn, out=drawn)
+                drawn -= np.float32(criterion.no_use)
+                drawn *= np.float32(1 / span)
+                np.clip(drawn, 0, 1, out=self._useful[c, m])
+                self._at_mean[c, m] = min(1.0, max(0.0, (known.shown() - criterion.no_use) / span))
+
+    def rank(self, weights: Mapping[str, float]) -> list[Ranked]:
+        """Rank the materials under `weights` (any scale; 0 leaves a criterion out).
+
+        Raises
+        ------
+        EntryError
+            If a weight is negative or all are 0.
+        """
+        w = np.array([weights.get(c.key, 0.0) for c in self.criteria], float)
+        if not np.isfinite(w).all() or (w < 0).any():
+            raise EntryError("weights must be 0 or more", "weights")
+        if w.sum() == 0:
+            raise EntryError("at least one weight must be above 0", "weights")
+        w = w / w.sum()
+        requirements = [self._requirements(name) for name in self.names]
+        ruled_out = np.array([Requirement.FAIL in r.values() for r in requirements])
+        c, m, draws = self._useful.shape
+        low = (w.astype(np.float32) @ self._useful.reshape(c, m * draws)).reshape(m, draws)
+        missing = w @ ~self._tested
+        beats, probabilities = _beats(low, missing.astype(np.float32), ~ruled_out)
+
+        # a whole sort is quicker here than asking for two quantiles
+        ordered = np.sort(low, axis=1)
+        lower, upper = ordered[:, int(0.05 * draws)], ordered[:, int(0.95 * draws)]
+        ranked = []
+        for i, name in enumerate(self.names):
+            low_score = float(w @ self._at_mean[:, i])
+            borrowed = [k.key for k in self.criteria if (e := self.estimates.get((name, k.key))) is not None and e.borrowed]
+            ranked.append(
+                Ranked(
+                    name=name,
+                    rank=None if ruled_out[i] else 1 + int((beats[:, i] >= SURE).sum()),
+                    score_low=low_score,
+                    score_high=low_score + float(missing[i]),
+                    score_ci90=(float(lower[i]), float(upper[i] + missing[i])),
+                    coverage=float(1 - missing[i]),
+                    rank_probabilities=probabilities[i],
+                    usefulness={k.key: float(self._at_mean[j, i]) if self._tested[j, i] else None for j, k in enumerate(self.criteria)},
+                    requirements=requirements[i],
+                    notes=[f"{key}: one value only, scatter borrowed from the other materials" for key in borrowed],
+                )
+            )
+        return sorted(ranked, key=lambda r: (r.rank is None, r.rank or 0, -(r.score_low + r.score_high)))
+
+    def _requirements(self, name: str) -> dict[str, Requirement]:
+        """Pass or fail on the 95 % interval; undecided where it holds the limit, or nothing is known."""
+        found: dict[str, Requirement] = {}
+        for criterion in self.criteria:
+            if criterion.required is None:
+                continue
+            known = self.estimates.get((name, criterion.key))
+            found[criterion.key] = Requirement.UNDECIDED
+            if known is None:
+                continue
+            z = t_quantile(0.975, known.df)
+            ends = (known.shown(-z), known.shown(z))
+            good, bad = (min(ends), max(ends)) if criterion.higher_is_better else (-max(ends), -min(ends))
+            limit = criterion.required if criterion.higher_is_better else -criterion.required
+            if good >= limit:
+                found[criterion.key] = Requirement.PASS
+            elif bad < limit:
+                found[criterion.key] = Requirement.FAIL
+        return found
+
+
+def _beats(low: NDArray[np.float32], missing: NDArray[np.float32], running: NDArray[np.bool_]) -> tuple[NDArray[np.float64], list[list[float]]]:
+    """P(j beats i), shape (m, m) as [j, i], and for each i the probabilities of being beaten by 0, 1, 2 … others.
+
+    j beats i in a draw if its worst case is above the best case of i.
+    """
+    m, draws = low.shape
+    beats = np.zeros((m, m))
+    places = np.flatnonzero(running)
+    contenders = np.ascontiguousarray(low[places])
+    counter = np.uint8 if places.size < 256 else np.uint16
+    probabilities: list[list[float]] = [[] for _ in range(m)]
+    for i in places.tolist():
+        above = contenders > low[i] + missing[i]
+        beats[places, i] = [np.count_nonzero(row) for row in above]
+        beaten_by = np.add.reduce(above.view(np.uint8), axis=0, dtype=counter)
+        probabilities[i] = (np.bincount(beaten_by, minlength=places.size)[: places.size] / draws).tolist()
+    return beats / draws, probabilities

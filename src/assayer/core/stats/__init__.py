@@ -1,0 +1,1 @@
+"""Statistics of groups and differences (METHODS 13)."""

@@ -1,0 +1,127 @@
+"""What a notebook uses: `assayer.reduce_file` and `assayer.compare`, with the names of the command line."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from os import PathLike
+from typing import Any
+
+from assayer.core.errors import EntryError
+from assayer.core.methods import method as find_method
+from assayer.core.methods import tension
+from assayer.core.methods.base import Reduction
+from assayer.core.stats.groups import GroupSummary
+from assayer.core.stats.outliers import grubbs
+from assayer.core.stats.several_groups import Anova, Pair, games_howell, group_values, welch_anova
+from assayer.core.stats.verdicts import Decision, GoodSide, Margin, decide
+from assayer.formats.curve_file import read_curve_file
+
+
+@dataclass(frozen=True, slots=True)
+class Comparison:
+    """Groups compared with each other and with one reference.
+
+    `anova` is None with fewer than two groups that scatter; `verdicts` are against `reference`.
+    """
+
+    reference: str
+    groups: dict[str, GroupSummary]
+    anova: Anova | None
+    pairs: list[Pair]
+    verdicts: list[Decision]
+    warnings: list[str]
+
+    def as_dict(self) -> dict[str, Any]:
+        """The JSON of `assayer compare`."""
+        return {
+            "reference": self.reference,
+            "groups": [{"group": name, "n": g.n, "mean": g.mean, "sd": g.sd, "cv": g.cv, "ci95": _ends(g.ci95)} for name, g in self.groups.items()],
+            "anova": None if self.anova is None else {"f": self.anova.f, "df1": self.anova.df1, "df2": self.anova.df2, "p": self.anova.p},
+            "pairs": [{"a": p.a, "b": p.b, "difference": p.difference, "ci95": _ends(p.ci95), "p": p.p} for p in self.pairs],
+            "verdicts": [
+                {
+                    "group": v.group,
+                    "difference": v.difference,
+                    "ci95": _ends(v.ci95),
+                    "ci90": _ends(v.ci90),
+                    "verdict": str(v.verdict),
+                    "more_specimens": v.more_specimens,
+                    "notes": v.notes,
+                }
+                for v in self.verdicts
+            ],
+            "warnings": self.warnings,
+        }
+
+
+def _ends(interval: Any) -> list[float] | None:
+    return None if interval is None else [interval.low, interval.high]
+
+
+def reduce_file(
+    method: str, path: str | PathLike[str], *, width: float, thickness: float, gauge_length: float, compliance: float = 0.0, columns: str | None = None
+) -> Reduction:
+    """Reduce one recorded curve.
+
+    Parameters
+    ----------
+    method : str
+        "tension".
+    path : path
+        The recording, in any of the dialects that `assayer.formats.curve_file` reads.
+    width, thickness, gauge_length : float, mm
+    compliance : float, mm/N
+        Of the machine.
+    columns : str, optional
+        "time:ms,travel:mm,force:gf" where the file does not tell.
+
+    Raises
+    ------
+    EntryError, FileError, UnclearFileError
+        With what is wrong and what to do about it.
+    """
+    find_method(method)
+    section = tension.Section([width], [thickness])
+    # before the file is read: a wrong dimension should not wait for 50 MB
+    recording = read_curve_file(str(path), columns).recording
+    return tension.reduce_curve(recording, section, gauge_length, compliance).reduction
+
+
+def compare(
+    values: Sequence[float], groups: Sequence[str], reference: str | None = None, margin: float | str = 0.10, lower_is_better: bool = False
+) -> Comparison:
+    """Compare groups with each other and with one reference.
+
+    Parameters
+    ----------
+    values : sequence of float
+    groups : sequence of str
+        The group of each value.
+    reference : str, optional
+        Default: the group that comes first.
+    margin : float or str
+        Smallest difference that matters: 0.10 or "10%" of the reference mean, or "1.8" in the unit of the values.
+    lower_is_better : bool
+
+    Raises
+    ------
+    EntryError
+        If there is nothing to compare, the reference is unknown, or the margin is not above 0.
+    """
+    summaries = group_values([float(v) for v in values], [str(g) for g in groups])
+    if not summaries:
+        raise EntryError("there are no values to compare", "values")
+    chosen = next(iter(summaries)) if reference is None else str(reference)
+    if chosen not in summaries:
+        raise EntryError(f"there is no group '{chosen}': the groups are {', '.join(summaries)}", "reference")
+    others = {name: g for name, g in summaries.items() if name != chosen}
+    side = GoodSide.LOWER if lower_is_better else GoodSide.HIGHER
+    verdicts = decide(summaries[chosen], others, Margin.parse(margin), side)
+    warnings = []
+    for name in summaries:
+        members = [float(v) for v, g in zip(values, groups, strict=True) if str(g) == name]
+        hint = grubbs(members)
+        if hint is not None and hint.stands_out:
+            warnings.append(f"{name}: {members[hint.index]:g} stands out (G {hint.g:.3f} > {hint.critical:.3f}); look at it, it still counts")
+    return Comparison(chosen, summaries, welch_anova(summaries), games_howell(summaries), verdicts, warnings)

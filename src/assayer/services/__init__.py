@@ -1,0 +1,1 @@
+"""One function a use case; the only place where core, store and formats meet."""

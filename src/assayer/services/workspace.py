@@ -1,0 +1,135 @@
+"""A data folder in use: database, files, clock; and the unit of work that every change happens in."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any, TypeVar
+from zoneinfo import ZoneInfo
+
+import platformdirs
+from sqlalchemy.orm import Session
+
+from assayer.core.errors import EntryError, MissingError, StaleError
+from assayer.core.ids import uuid7
+from assayer.store.database import Database
+from assayer.store.files import FileStore
+from assayer.store.models import Base, Change, Study
+
+Clock = Callable[[], datetime]
+
+
+def system_clock() -> datetime:
+    return datetime.now(UTC)
+
+
+def default_folder() -> Path:
+    """Where data lie unless `--data` says otherwise."""
+    return Path(platformdirs.user_data_dir("assayer", appauthor=False))
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """Who does something, and in which time zone."""
+
+    who: str
+    zone: str = "UTC"
+
+    def __post_init__(self) -> None:
+        try:
+            ZoneInfo(self.zone)
+        except (KeyError, ValueError, OSError):
+            raise EntryError(f"'{self.zone}' is no time zone", "zone") from None
+
+
+@dataclass(slots=True)
+class Unit:
+    """One transaction: its session, its actor, its instant, and the log of what it changes."""
+
+    session: Session
+    actor: Actor
+    now: datetime
+    rng: random.Random | None = None
+
+    def new_id(self) -> str:
+        return str(uuid7(self.now, self.rng))
+
+    def log(self, entity: str, entity_id: str, action: str, before: dict[str, Any] | None = None, after: dict[str, Any] | None = None) -> None:
+        """Record the change in the same transaction."""
+        self.session.add(
+            Change(at=self.now, zone=self.actor.zone, who=self.actor.who, entity=entity, entity_id=entity_id, action=action, before=before, after=after)
+        )
+
+    def touch(self, study_id: str) -> int:
+        """Raise the data revision of a study; clients refresh by it."""
+        study = find(self.session, Study, study_id)
+        study.revision += 1
+        self.session.flush()
+        return study.revision
+
+
+class Workspace:
+    """A data folder in use.
+
+    Parameters
+    ----------
+    folder : Path
+        Made and brought to the newest schema if need be.
+    clock : callable
+        Tells the instant; everything takes the time from here.
+    rng : random.Random, optional
+        Makes ids and codes reproducible, for demo data.
+    durable : bool
+        False does not wait for the disk: for demo and test data, which can be made again.
+    """
+
+    def __init__(self, folder: Path, clock: Clock = system_clock, rng: random.Random | None = None, durable: bool = True) -> None:
+        self.rng = rng
+        self.folder = folder
+        self.clock = clock
+        self.db = Database(folder, durable)
+        self.db.migrate()
+        self.files = FileStore(folder / "files", durable)
+
+    @contextmanager
+    def read(self) -> Iterator[Session]:
+        with self.db.read() as session:
+            yield session
+
+    @contextmanager
+    def write(self, actor: Actor) -> Iterator[Unit]:
+        with self.db.write() as session:
+            yield Unit(session, actor, self.clock(), self.rng)
+
+    def close(self) -> None:
+        self.db.close()
+
+
+T = TypeVar("T", bound=Base)
+
+
+def find(session: Session, kind: type[T], key: str) -> T:
+    """The object with this id.
+
+    Raises
+    ------
+    MissingError
+        If there is none.
+    """
+    found = session.get(kind, key)
+    if found is None:
+        raise MissingError(f"there is no {_WORDS.get(kind.__name__, kind.__name__.lower())} with the id {key}")
+    return found
+
+
+_WORDS = {"RigVersion": "rig version", "SettingsSheet": "settings sheet"}
+
+
+def expect_revision(given: int | None, current: int, what: str, state: Any = None) -> None:
+    """Refuse an edit that was made against an older state."""
+    if given is not None and given != current:
+        raise StaleError(f"{what} was changed by somebody else in the meantime: look at the newer state, then edit again", state)

@@ -1,0 +1,1 @@
+"""The database: models, migrations, queries. SQLite in WAL mode, one file in the data folder."""
