@@ -99,6 +99,7 @@ def get_run_curve(workspace: WorkspaceDep, run_id: Id) -> Response:
 
 @router.put(
     "/curves/{curve_id}",
+    max_body_size=MAX_BYTES,
     response_model=CurveOut,
     status_code=201,
     responses=declared(404, 409, 413),

@@ -39,7 +39,7 @@ PRODUCTS = (
     _Product("Tarn", "Clearwater", "PETG", "smoke", "#7A8288", None, None, Behaviour(1950, 46.5, 2.6, 0.05), Behaviour(1850, 22.6, 3.5)),
     _Product("Hollin", "Everyday", "PLA", "amber", "#D9962B", None, None, Behaviour(3150, 55.8, 4.0), Behaviour(2950, 30.2, 5.0)),
     _Product("Tarn", "Clearwater CF", "PETG", "black", "#22242A", "carbon fibre", 15, Behaviour(4100, 52.0, 3.2), Behaviour(2100, 15.6, 5.0)),
-    _Product("Fenwick", "Outdoor", "ASA", "moss", "#5C6B3A", None, None, Behaviour(1900, 44.0, 2.8, 0.03), Behaviour(1800, 26.8, 4.0)),
+    _Product("Fenwick", "Outdoor", "ASA", "moss", "#5C6B3A", None, None, Behaviour(1900, 44.0, 2.8, 0.03), Behaviour(1800, 25.3, 4.0)),
     _Product("Orrery", "Burden", "PA6", "natural", "#E9E2CF", "glass fibre", 20, Behaviour(3600, 69.5, 2.4), Behaviour(2300, 24.5, 4.0)),
 )  # fmt: skip
 

@@ -24,7 +24,7 @@ def list_studies(workspace: Workspace, limit: int, offset: int) -> dict[str, Any
         studies = session.scalars(select(Study).order_by(Study.created_at.desc(), Study.id).limit(limit).offset(offset)).all()
         ids = [s.id for s in studies]
         planned = dict(
-            session.execute(select(Arm.study_id, func.count()).join(Slot, Slot.arm_id == Arm.id).where(Arm.study_id.in_(ids)).group_by(Arm.study_id)).tuples()
+            session.execute(select(Arm.study_id, func.count()).join(Slot, Slot.arm_id == Arm.id).where(Arm.study_id.in_(ids)).group_by(Arm.study_id)).tuples().all()
         )
         tested = dict(
             session.execute(
@@ -32,7 +32,7 @@ def list_studies(workspace: Workspace, limit: int, offset: int) -> dict[str, Any
                 .join(Run, Run.test_id == Test.id)
                 .where(Test.study_id.in_(ids), Run.retracted_at.is_(None), Run.complete)
                 .group_by(Test.study_id)
-            ).tuples()
+            ).tuples().all()
         )
         marks: dict[str, list[dict[str, Any]]] = {}
         for arm in session.scalars(select(Arm).where(Arm.study_id.in_(ids)).order_by(Arm.position)):

@@ -55,8 +55,8 @@ class _Tension(Method):
         curve = _curve_of(inputs, inputs.recording, section)
         if curve.strain is None or curve.zero is None:
             return None
-        # some slack before, and a little after the break, so that the eye sees both
-        shown = slice(max(0, curve.zero.load_on - 5), min(curve.stress.size, curve.break_point.row + 4))
+        # a little slack before; beyond the break the travel is the frame's spring-back, no strain of the specimen
+        shown = slice(max(0, curve.zero.load_on - 5), curve.break_point.row + 1)
         marks: dict[str, tuple[float, ...]] = {
             "break": (float(curve.strain[curve.break_point.row]), float(curve.stress[curve.break_point.row])),
             "peak": (float(curve.strain[curve.peak_row]), float(curve.stress[curve.peak_row])),

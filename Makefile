@@ -1,0 +1,79 @@
+# make demo, make test and make setup do all set-up on a fresh machine with Python ≥ 3.11, Node ≥ 20 and make.
+SHELL := /bin/bash
+.SHELLFLAGS := -euo pipefail -c
+PYTHON ?= python3
+BIN := .venv/bin
+WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/postcss.config.cjs
+
+.PHONY: demo serve setup test bench lock schema screenshots format clean
+
+demo: setup
+	@$(BIN)/assayer demo --data .demo
+
+serve: setup
+	@$(BIN)/assayer serve
+
+setup: .venv/.app src/assayer/webdist/index.html
+
+# uv installs in seconds; where its index is not reachable the way pip's is, pip does the same from the same hashes
+INSTALL = $(BIN)/uv pip install --quiet --require-hashes -r $(1) 2>/dev/null || $(BIN)/pip install --quiet --require-hashes -r $(1)
+
+.venv/bin/uv: requirements-uv.lock
+	@$(PYTHON) -c 'import sys; sys.exit("Assayer needs Python 3.11 or newer; set PYTHON=…" if sys.version_info < (3, 11) else 0)'
+	@$(PYTHON) -m venv .venv
+	@$(BIN)/pip install --quiet --disable-pip-version-check --require-hashes -r requirements-uv.lock
+	@touch $@
+
+.venv/.app: .venv/bin/uv requirements.lock pyproject.toml
+	@echo "installing the application …"
+	@$(call INSTALL,requirements.lock)
+	@$(BIN)/pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e .
+	@touch $@
+
+.venv/.dev: .venv/.app requirements-dev.lock
+	@echo "installing what the tests need …"
+	@$(call INSTALL,requirements-dev.lock)
+	@touch $@
+
+web/node_modules/.package-lock.json: web/package-lock.json web/package.json web/.npmrc
+	@node -e 'if (+process.versions.node.split(".")[0] < 20) { console.error("Assayer needs Node 20 or newer"); process.exit(1) }'
+	@echo "installing the front end's packages …"
+	@cd web && npm ci --no-progress --loglevel=error
+	@touch $@
+
+src/assayer/webdist/index.html: web/node_modules/.package-lock.json $(WEB_SOURCES)
+	@echo "building the front end …"
+	@cd web && npm run --silent build -- --logLevel error
+	@touch $@
+
+# chromium and its driver come from Debian where they are missing
+.PHONY: chromium
+chromium:
+	@if ! command -v chromium >/dev/null || ! command -v chromedriver >/dev/null; then \
+	  echo "installing chromium and chromium-driver …"; \
+	  apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium chromium-driver >/dev/null; fi
+
+test: setup .venv/.dev chromium
+	@tools/check
+
+bench: setup .venv/.dev
+	@$(BIN)/python benchmarks/run.py
+
+screenshots: setup .venv/.dev chromium
+	@$(BIN)/python tools/screenshots.py
+
+# the types that the front end generates from the server's description
+schema: .venv/.app web/node_modules/.package-lock.json
+	@mkdir -p .build && $(BIN)/assayer openapi > .build/openapi.json
+	@cd web && npm run --silent schema
+
+format: .venv/.dev
+	@$(BIN)/ruff check --fix -q src tests benchmarks tools ; $(BIN)/ruff format -q src tests benchmarks tools
+
+lock: .venv/bin/uv
+	@echo 'uv==0.13.9' | $(BIN)/uv pip compile - --python-version 3.11 --generate-hashes --no-header --no-annotate -q -o requirements-uv.lock
+	@$(BIN)/uv pip compile requirements.in --python-version 3.11 --generate-hashes --no-header --no-annotate -q -o requirements.lock
+	@$(BIN)/uv pip compile requirements-dev.in -c requirements.lock --python-version 3.11 --generate-hashes --no-header --no-annotate -q -o requirements-dev.lock
+
+clean:
+	rm -rf .venv .build .demo web/node_modules src/assayer/webdist

@@ -1,0 +1,191 @@
+"""Drive the application in headless Chromium the way a person would; shared with the screenshot script."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, TypeVar
+
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+T = TypeVar("T")
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+WAIT = 30
+"""Seconds; generous, since the machines are shared."""
+
+
+@contextmanager
+def running_server(folder: Path, port: int = 0) -> Iterator[Server]:
+    server = Server(folder, port)
+    server.start()
+    try:
+        yield server
+    finally:
+        server.stop()
+
+
+class Server:
+    """The real server in a process of its own, so that it can be killed."""
+
+    def __init__(self, folder: Path, port: int = 0) -> None:
+        self.folder = folder
+        self.port = port
+        self.process: subprocess.Popen[str] | None = None
+
+    @property
+    def url(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        command = [sys.executable, "-m", "assayer.cli", "serve", "--data", str(self.folder), "--port", str(self.port)]
+        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        assert self.process.stdout is not None
+        line = self.process.stdout.readline()
+        self.port = int(line.split("http://127.0.0.1:")[1].split()[0])
+        deadline = time.monotonic() + WAIT
+        while True:
+            try:
+                with urllib.request.urlopen(f"{self.url}/api/health", timeout=2):
+                    return
+            except OSError:
+                if time.monotonic() > deadline:
+                    raise
+                time.sleep(0.05)
+
+    def kill(self) -> None:
+        """As a power cut would: no time to tidy up."""
+        assert self.process is not None
+        self.process.kill()
+        self._reap()
+
+    def stop(self) -> None:
+        if self.process is not None:
+            self.process.terminate()
+            self._reap()
+
+    def _reap(self) -> None:
+        assert self.process is not None
+        self.process.wait(10)
+        if self.process.stdout:
+            self.process.stdout.close()
+        self.process = None
+
+    def get(self, path: str) -> Any:
+        with urllib.request.urlopen(self.url + path, timeout=WAIT) as answer:
+            return json.load(answer)
+
+
+@contextmanager
+def browser(width: int = 1280, height: int = 800, dark: bool = False) -> Iterator[Walk]:
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        options = webdriver.ChromeOptions()
+        for flag in (
+            "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-component-update "
+            "--disable-sync --disable-dev-shm-usage --force-device-scale-factor=1 --hide-scrollbars --window-size=1280,800"
+        ).split():
+            options.add_argument(flag)
+        options.add_argument(f"--user-data-dir={profile}")
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        options.add_experimental_option("prefs", {"download.default_directory": profile, "download.prompt_for_download": False})
+        driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        try:
+            driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
+            driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]})
+            yield Walk(driver, Path(profile))
+        finally:
+            driver.quit()
+
+
+class Walk:
+    """What a person does and sees, in words."""
+
+    def __init__(self, driver: webdriver.Chrome, downloads: Path) -> None:
+        self.driver = driver
+        self.downloads = downloads
+        self.base = ""
+
+    def open(self, url: str) -> None:
+        self.driver.get(url)
+
+    def until(self, what: Callable[[], T], why: str = "") -> T:
+        return WebDriverWait(self.driver, WAIT, poll_frequency=0.05, ignored_exceptions=[Exception]).until(lambda _: what(), why)
+
+    def see(self, text: str) -> None:
+        """Wait until `text` stands on the page."""
+        self.until(lambda: text in self.text(), f"'{text}' never appeared; the page says: {self.text()[:1500]}")
+
+    def gone(self, text: str) -> None:
+        self.until(lambda: text not in self.text(), f"'{text}' never went away")
+
+    def text(self) -> str:
+        return str(self.driver.execute_script("return document.body.innerText"))
+
+    def find(self, css: str) -> WebElement:
+        return self.until(lambda: self.driver.find_element(By.CSS_SELECTOR, css), f"nothing matches {css}; the page says: {self.text()[:800]}")
+
+    def all(self, css: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def labelled(self, label: str) -> WebElement:
+        """The control with this accessible name (or one that starts with it)."""
+        return self.find(f'[aria-label^="{label}"]')
+
+    def click(self, text: str, tag: str = "*") -> None:
+        """Click the innermost visible thing with this text."""
+        path = f"//{tag}[normalize-space(.)='{text}' or starts-with(normalize-space(.), '{text}')][not(.//*[starts-with(normalize-space(.), '{text}')])]"
+
+        def attempt() -> bool:
+            for element in self.driver.find_elements(By.XPATH, path):
+                if element.is_displayed():
+                    element.click()
+                    return True
+            return False
+
+        self.until(attempt, f"nothing to click says '{text}'; the page says: {self.text()[:1500]}")
+
+    def type_slowly(self, text: str, pause: float = 0.09) -> None:
+        """As a person types: no two keys closer than a scanner's pace."""
+        time.sleep(pause)
+        for char in text:
+            self.driver.switch_to.active_element.send_keys(char)
+            time.sleep(pause)
+
+    def press(self, *keys: str) -> None:
+        """Single keys, as a person presses them."""
+        for key in keys:
+            time.sleep(0.12)
+            self.driver.switch_to.active_element.send_keys(key)
+        time.sleep(0.12)
+
+    def scan(self, code: str) -> None:
+        """A scanner: the whole code in one burst, then Enter, dispatched by the browser itself within milliseconds."""
+        time.sleep(0.15)
+        self.driver.switch_to.active_element.send_keys(code + Keys.ENTER)
+
+    def console(self) -> list[str]:
+        return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
+
+    def axe(self) -> list[str]:
+        """Serious and critical findings of axe-core, each with where."""
+        self.driver.execute_script(AXE.read_text("utf-8"))
+        found = self.driver.execute_async_script("axe.run().then(arguments[0], e => arguments[0]({violations: [{impact: 'critical', id: String(e), nodes: []}]}))")
+        return [
+            f"{v['id']}: {[n['target'] for n in v['nodes']][:4]} {[n.get('failureSummary', '')[:200] for n in v['nodes']][:1]}"
+            for v in found["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+
+    def picture(self, path: Path) -> None:
+        self.driver.save_screenshot(str(path))

@@ -1,0 +1,32 @@
+/** One curve as the server sends it: what it is, and its points as flat x, y pairs (what charts eat fastest). */
+export interface CurveData {
+  id: string;
+  arm_id?: string;
+  code?: string;
+  validity?: string;
+  x_label: string;
+  x_unit: string;
+  y_label: string;
+  y_unit: string;
+  marks: Record<string, number[]>;
+  points: number;
+  xy: Float64Array;
+}
+
+/** Reads the layout of `encode` in the server's services/curves.py: head length, JSON head, float32 columns. */
+export function decodeCurves(buffer: ArrayBuffer): CurveData[] {
+  const headLength = new DataView(buffer).getUint32(0, true);
+  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, headLength))) as { curves: Omit<CurveData, "xy">[] };
+  let offset = 4 + headLength;
+  return head.curves.map((curve) => {
+    const x = new Float32Array(buffer, offset, curve.points);
+    const y = new Float32Array(buffer, offset + 4 * curve.points, curve.points);
+    offset += 8 * curve.points;
+    const xy = new Float64Array(2 * curve.points);
+    for (let i = 0; i < curve.points; i++) {
+      xy[2 * i] = x[i] ?? NaN;
+      xy[2 * i + 1] = y[i] ?? NaN;
+    }
+    return { ...curve, xy };
+  });
+}

@@ -1,0 +1,163 @@
+import { Button, Select, Slider } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import { useEffect, useState } from "react";
+
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { oneUseOptions, rankingOptions, usesOptions } from "../../api/queries";
+import { FigureFrame } from "../../figures/FigureFrame";
+import { RankFigure } from "../../figures/RankFigure";
+import { shownUnit, short } from "../../ui/format";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import css from "./choose.module.css";
+
+export function ChoosePage() {
+  const uses = useQuery(usesOptions());
+  const search = useSearch({ from: "/choose" });
+  const navigate = useNavigate({ from: "/choose" });
+  if (uses.isPending) return <Waiting what="Reading the uses …" />;
+  if (uses.isError) return <ErrorNote error={uses.error} again={() => void uses.refetch()} />;
+  const chosen = uses.data.items.find((u) => u.id === search.use) ?? uses.data.items[0];
+  if (!chosen) {
+    return (
+      <Empty title="No use yet">
+        A use says what matters for a part and how much. So far uses come with the demo data or through the API; the <Link to="/studies">studies</Link> hold the evidence.
+      </Empty>
+    );
+  }
+  return (
+    <div className="page">
+      <div className={css.head}>
+        <h1>Choose a material for</h1>
+        <Select
+          aria-label="Use"
+          value={chosen.id}
+          onChange={(use) => use && void navigate({ search: { use } })}
+          data={uses.data.items.map((u) => ({ value: u.id, label: u.title }))}
+          allowDeselect={false}
+          size="md"
+          w={260}
+        />
+        <span className="soft">
+          from <Link to="/studies/$studyId/board" params={{ studyId: chosen.study_id }}>{chosen.study_title}</Link>
+        </span>
+      </div>
+      <Use key={chosen.id} id={chosen.id} />
+    </div>
+  );
+}
+
+function Use({ id }: { id: string }) {
+  const use = useQuery(oneUseOptions(id));
+  if (use.isPending) return <Waiting what="Reading the criteria …" />;
+  if (use.isError) return <ErrorNote error={use.error} again={() => void use.refetch()} />;
+  return <Weigh use={use.data} />;
+}
+
+function Weigh({ use }: { use: Schemas["UseOut"] }) {
+  const kept = Object.fromEntries(use.criteria.map((c) => [c.id, c.weight]));
+  const [weights, setWeights] = useState<Record<string, number>>(kept);
+  const [asked] = useDebouncedValue(weights, 60);
+  const [problem, setProblem] = useState<string | null>(null);
+  const queries = useQueryClient();
+  const usable = Object.values(asked).some((w) => w > 0);
+  const ranking = useQuery({ ...rankingOptions(use.id, asked), enabled: usable });
+  const changed = use.criteria.some((c) => weights[c.id] !== c.weight);
+  const total = Object.values(weights).reduce((a, b) => a + b, 0);
+  useEffect(() => setProblem(null), [weights]);
+  const keep = async () => {
+    try {
+      const saved = unwrap<Schemas["UseOut"]>(await client.PATCH("/api/uses/{use_id}", { params: { path: { use_id: use.id }, header: { "if-match": `"${use.revision}"` } }, body: { weights } }));
+      queries.setQueryData(oneUseOptions(use.id).queryKey, saved);
+    } catch (error) {
+      setProblem(messageOf(error));
+      void queries.invalidateQueries({ queryKey: ["use", use.id] });
+    }
+  };
+  return (
+    <div className={css.layout}>
+      <section aria-label="What matters" className={css.criteria}>
+        <h2>What matters</h2>
+        {use.criteria.map((c) => {
+          const { unit, factor } = shownUnit(c.unit);
+          const shown = c.quantity === "layer_ratio" ? { unit: "", factor: 1 } : { unit, factor };
+          const share = total > 0 ? ((weights[c.id] ?? 0) / total) * 100 : 0;
+          return (
+            <div key={c.id} className={css.criterion}>
+              <div className={css.name}>
+                <strong>
+                  {c.label}, {c.orientation}
+                </strong>
+                <span className="figure">{share.toFixed(0)} %</span>
+              </div>
+              <Slider
+                value={weights[c.id] ?? 0}
+                onChange={(w) => setWeights({ ...weights, [c.id]: w })}
+                min={0}
+                max={10}
+                step={0.5}
+                label={(v) => `weight ${v}`}
+                thumbLabel={`weight of ${c.label}, ${c.orientation}`}
+              />
+              <div className="soft" style={{ fontSize: "0.82rem" }}>
+                {[`no use at ${short(c.no_use * shown.factor)}`, shown.unit].join(" ").trim()}, {[`all that is needed at ${short(c.all_needed * shown.factor)}`, shown.unit].join(" ").trim()}
+                {c.required !== null && (
+                  <span style={{ color: "var(--ink)" }}>
+                    {" "}
+                    · must {c.all_needed > c.no_use ? "reach" : "stay below"} {short(c.required * shown.factor)} {shown.unit}
+                  </span>
+                )}
+              </div>
+            </div>
+          );
+        })}
+        <div className={css.actions}>
+          <Button size="xs" disabled={!changed || !usable} onClick={() => void keep()}>
+            Keep these weights
+          </Button>
+          <Button size="xs" variant="subtle" disabled={!changed} onClick={() => setWeights(kept)}>
+            Back to the kept ones
+          </Button>
+        </div>
+        {problem && (
+          <p role="alert" style={{ color: "var(--worse)" }}>
+            {problem}
+          </p>
+        )}
+        {!usable && (
+          <p role="alert" style={{ color: "var(--caution)" }}>
+            Give at least one criterion a weight.
+          </p>
+        )}
+      </section>
+      <section aria-label="Ranking" aria-live="polite">
+        {ranking.isError ? (
+          <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />
+        ) : ranking.data ? (
+          <>
+            <FigureFrame
+              title="Ranking"
+              name={`ranking-${use.title}`}
+              rows={() => [
+                ["rank", "material", "mark", "score low", "score high", "coverage", ...use.criteria.map((c) => `${c.label} ${c.orientation}`)],
+                ...ranking.data.ranked.map((r) => {
+                  const arm = use.arms.find((a) => a.id === r.arm_id);
+                  return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...use.criteria.map((c) => r.estimates[c.id] ?? null)];
+                }),
+              ]}
+            >
+              <RankFigure ranking={ranking.data} use={use} />
+            </FigureFrame>
+            <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>
+              A rank is shared unless one material beats the other with at least 90 % probability. The right part shows how probable each rank is, from 10 000 draws of the means
+              (seed {ranking.data.seed}). A hollow bar is what untested criteria could still change.
+            </p>
+          </>
+        ) : (
+          <Waiting what="Ranking …" />
+        )}
+      </section>
+    </div>
+  );
+}

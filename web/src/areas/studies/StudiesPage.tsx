@@ -1,0 +1,81 @@
+import { Button } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+
+import { studiesOptions } from "../../api/queries";
+import { onDay } from "../../ui/format";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { Swatch } from "../../ui/Swatch";
+import css from "./studies.module.css";
+
+export function StudiesPage() {
+  const studies = useQuery(studiesOptions());
+  if (studies.isPending) return <Waiting what="Reading the studies …" />;
+  if (studies.isError) return <ErrorNote error={studies.error} again={() => void studies.refetch()} />;
+  const items = studies.data.items;
+  if (!items.length) {
+    return (
+      <Empty title="No study yet">
+        A study asks one question of several materials: name them, choose the tests, and the board takes it from there.
+        <div style={{ marginTop: 16 }}>
+          <Button component={Link} to="/studies/new">
+            Plan the first study
+          </Button>
+        </div>
+      </Empty>
+    );
+  }
+  return (
+    <div className="page">
+      <div style={{ display: "flex", alignItems: "center", marginBottom: 8 }}>
+        <h1 style={{ flex: 1 }}>Studies</h1>
+        <Button component={Link} to="/studies/new" variant="default">
+          New study
+        </Button>
+      </div>
+      <ul className={css.list}>
+        {items.map((study) => (
+          <li key={study.id} className={css.study}>
+            <div>
+              <h2>
+                <Link to="/studies/$studyId/board" params={{ studyId: study.id }}>
+                  {study.title}
+                </Link>
+              </h2>
+              <p className="soft" style={{ margin: "0.2rem 0 0.6rem", maxWidth: 640 }}>
+                {study.question}
+              </p>
+              <div style={{ display: "flex", gap: 6 }}>
+                {study.swatches.map((s) => (
+                  <Swatch key={s.mark} hex={s.hex} mark={s.mark} filled={s.filled} size={28} />
+                ))}
+              </div>
+            </div>
+            <div style={{ textAlign: "right" }}>
+              <Progress tested={study.tested} planned={study.planned} />
+              <div className="soft" style={{ fontSize: "0.85rem" }}>
+                since {onDay(study.created_at)}
+              </div>
+            </div>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function Progress({ tested, planned }: { tested: number; planned: number }) {
+  const share = planned ? tested / planned : 0;
+  return (
+    <div>
+      <span className="figure" style={{ fontSize: "1.15rem", fontWeight: 650 }}>
+        {tested}
+      </span>{" "}
+      of <span className="figure">{planned}</span> specimens tested
+      <svg width="220" height="8" style={{ display: "block", marginTop: 6 }} aria-hidden="true">
+        <rect width="220" height="8" rx="4" fill="var(--raised)" />
+        <rect width={220 * share} height="8" rx="4" fill="var(--accent)" />
+      </svg>
+    </div>
+  );
+}

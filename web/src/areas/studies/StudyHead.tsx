@@ -1,0 +1,24 @@
+import { Link, useRouterState } from "@tanstack/react-router";
+
+import type { Schemas } from "../../api/client";
+import css from "./studies.module.css";
+
+export function StudyHead({ study }: { study: Schemas["StudyOut"] }) {
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  return (
+    <div className={css.head}>
+      <div>
+        <h1>{study.title}</h1>
+        {study.question && <p className={css.question}>{study.question}</p>}
+      </div>
+      <nav className={css.tabs} aria-label="Views of the study">
+        <Link to="/studies/$studyId/board" params={{ studyId: study.id }} {...(path.endsWith("/board") ? { "aria-current": "page" as const } : {})}>
+          Board
+        </Link>
+        <Link to="/studies/$studyId/findings" params={{ studyId: study.id }} {...(path.endsWith("/findings") ? { "aria-current": "page" as const } : {})}>
+          Findings
+        </Link>
+      </nav>
+    </div>
+  );
+}

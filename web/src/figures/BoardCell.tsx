@@ -1,0 +1,68 @@
+import type { Schemas } from "../api/client";
+import { figure } from "../ui/format";
+import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
+import { Dot } from "./Dot";
+import type { Scale } from "./scale";
+
+interface BoardCellProps {
+  cell: Schemas["CellOut"];
+  verdict: VerdictWord | null;
+  /** From values to pixels within the cell. */
+  at: Scale;
+  reference: number | null;
+  margin: number | null;
+  width: number;
+  height: number;
+}
+
+const JITTER = [0, 5, 10, 3, 8, 1, 6, 11, 4, 9];
+
+/** One cell of the board: from a plan, over filling circles, to an interval plot. Decorative: the cell's label says it in words. */
+export function BoardCell({ cell, verdict, at, reference, margin, width, height }: BoardCellProps) {
+  if (cell.tested === 0) return <Plan cell={cell} width={width} height={height} />;
+  const colour = verdictColour[verdict ?? "no verdict"];
+  const group = cell.group;
+  const line = height * 0.42;
+  const below = line + 12;
+  const spread = height > 75 ? 1.5 : 1;
+  return (
+    <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} aria-hidden="true" style={{ display: "block" }}>
+      {reference !== null && margin !== null && (
+        <rect x={at(reference - margin)} y={16} width={at(reference + margin) - at(reference - margin)} height={height - 26} fill="var(--raised)" />
+      )}
+      {reference !== null && <line x1={at(reference)} x2={at(reference)} y1={13} y2={height - 9} stroke="var(--soft)" strokeDasharray="2 3" strokeWidth="1" />}
+      {verdict && <VerdictGlyph verdict={verdict} x={6} y={5} />}
+      {group && (
+        <text x={width - 7} y={15} textAnchor="end" fontSize="13.5" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
+          {figure(group.mean, group.ci95)}
+        </text>
+      )}
+      {group?.ci95 && <line x1={at(group.ci95[0])} x2={at(group.ci95[1])} y1={line} y2={line} stroke={colour} strokeWidth="2.4" strokeLinecap="round" />}
+      {group && <circle cx={at(group.mean)} cy={line} r="4.6" fill={colour} />}
+      {cell.dots.map(
+        (dot, i) => dot.value !== null && <Dot key={dot.run_id} dot={dot} x={at(dot.value)} y={below + (JITTER[i % JITTER.length] ?? 0) * spread} r={height > 75 ? 3.2 : 2.6} colour={colour} />,
+      )}
+      {cell.tested < cell.planned && (
+        <text x={7} y={height - 5} fontSize="11" fill="var(--soft)">
+          {cell.tested} of {cell.planned}
+        </text>
+      )}
+    </svg>
+  );
+}
+
+function Plan({ cell, width, height }: { cell: Schemas["CellOut"]; width: number; height: number }) {
+  const shown = Math.min(cell.planned, 10);
+  const gap = Math.min(14, (width - 20) / Math.max(1, shown));
+  const start = width / 2 - ((shown - 1) * gap) / 2;
+  return (
+    <svg width={width} height={height} viewBox={`0 0 ${width} ${height}`} aria-hidden="true" style={{ display: "block" }}>
+      {Array.from({ length: shown }, (_, i) => (
+        <circle key={i} cx={start + i * gap} cy={height * 0.42} r="4" fill={i < cell.measured ? "var(--line)" : "none"} stroke="var(--soft)" strokeWidth="1" />
+      ))}
+      <text x={width / 2} y={height * 0.42 + 21} textAnchor="middle" fontSize="11.5" fill="var(--soft)">
+        {cell.measured > 0 ? `${cell.measured} measured, 0 of ${cell.planned} pulled` : `0 of ${cell.planned}`}
+      </text>
+    </svg>
+  );
+}

@@ -1,0 +1,126 @@
+import { LineChart } from "echarts/charts";
+import { DataZoomComponent, GridComponent, TooltipComponent } from "echarts/components";
+import { type EChartsType, init, use as install } from "echarts/core";
+import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
+import { useEffect, useRef } from "react";
+
+import type { CurveData } from "../api/curves";
+
+install([LineChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer, SVGRenderer]);
+
+export interface CurveStyle {
+  name: string;
+  colour: string;
+  /** Left out: dashed and thin. */
+  faint: boolean;
+}
+
+interface CurvesChartProps {
+  curves: CurveData[];
+  styleOf: (curve: CurveData) => CurveStyle;
+  /** Ids to be drawn strongly; the others step back. Empty: all alike. */
+  strong: ReadonlySet<string>;
+  onPick?: (id: string) => void;
+  height?: number;
+  label: string;
+  /** Changes when the colour scheme does, so that colours are read again. */
+  scheme: string;
+}
+
+function palette() {
+  const style = getComputedStyle(document.documentElement);
+  const read = (name: string) => style.getPropertyValue(name).trim();
+  return { ink: read("--ink"), soft: read("--soft"), line: read("--line"), ground: read("--ground"), surface: read("--surface"), font: read("--sans"), mono: read("--mono") };
+}
+
+function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], strong: ReadonlySet<string>, large: number) {
+  const c = palette();
+  const first = curves[0];
+  const axis = {
+    type: "value" as const,
+    nameLocation: "middle" as const,
+    nameTextStyle: { color: c.soft, fontFamily: c.font, fontSize: 13 * large },
+    axisLabel: { color: c.soft, fontFamily: c.mono, fontSize: 12 * large },
+    axisLine: { show: true, lineStyle: { color: c.ink } },
+    splitLine: { lineStyle: { color: c.line, opacity: 0.6 } },
+  };
+  return {
+    animation: false,
+    textStyle: { fontFamily: c.font },
+    backgroundColor: large > 1 ? c.ground : "transparent",
+    grid: { left: 62 * large, right: 18 * large, top: 14 * large, bottom: 50 * large },
+    xAxis: { ...axis, name: first ? `${first.x_label}, ${first.x_unit}` : "", nameGap: 30 * large, min: (v: { min: number }) => Math.min(0, v.min) },
+    yAxis: { ...axis, name: first ? `${first.y_label}, ${first.y_unit}` : "", nameGap: 42 * large, min: 0 },
+    dataZoom: [
+      { type: "inside" as const, xAxisIndex: 0, filterMode: "none" as const },
+      { type: "inside" as const, yAxisIndex: 0, filterMode: "none" as const, zoomOnMouseWheel: "shift" as const },
+    ],
+    tooltip: {
+      trigger: "item" as const,
+      backgroundColor: c.surface,
+      borderColor: c.line,
+      textStyle: { color: c.ink, fontFamily: c.font },
+      formatter: (p: unknown) => (p as { seriesName: string }).seriesName,
+    },
+    series: curves.map((curve) => {
+      const style = styleOf(curve);
+      const back = strong.size > 0 && !strong.has(curve.id);
+      return {
+        type: "line" as const,
+        id: curve.id,
+        name: style.name,
+        data: curve.xy,
+        dimensions: ["x", "y"],
+        showSymbol: false,
+        sampling: "lttb" as const,
+        triggerLineEvent: true,
+        emphasis: { lineStyle: { width: 3.5 * large } },
+        z: back ? 1 : 2,
+        lineStyle: { color: style.colour, width: (strong.has(curve.id) ? 3 : 1.7) * large, opacity: back ? 0.18 : 0.9, type: style.faint ? ("dashed" as const) : ("solid" as const) },
+        itemStyle: { color: style.colour },
+      };
+    }),
+  };
+}
+
+/** Recorded curves over one another; wheel zooms, Shift + wheel zooms the other axis, a click picks. */
+export default function CurvesChart({ curves, styleOf, strong, onPick, height = 330, label, scheme }: CurvesChartProps) {
+  const host = useRef<HTMLDivElement>(null);
+  const chart = useRef<EChartsType | null>(null);
+  useEffect(() => {
+    if (!host.current) return;
+    const made = init(host.current, null, { renderer: "canvas" });
+    chart.current = made;
+    const observer = new ResizeObserver(() => made.resize());
+    observer.observe(host.current);
+    return () => {
+      observer.disconnect();
+      made.dispose();
+      chart.current = null;
+    };
+  }, []);
+  useEffect(() => {
+    chart.current?.setOption(optionFor(curves, styleOf, strong, 1), { notMerge: true });
+  }, [curves, styleOf, strong, scheme]);
+  useEffect(() => {
+    const made = chart.current;
+    if (!made || !onPick) return;
+    const pick = (event: { seriesId?: string }) => {
+      if (event.seriesId) onPick(event.seriesId);
+    };
+    made.on("click", pick as (event: unknown) => void);
+    return () => {
+      if (!made.isDisposed()) made.off("click", pick);
+    };
+  }, [onPick]);
+  return <div ref={host} style={{ height }} role="img" aria-label={label} />;
+}
+
+/** The same figure as an SVG at film size. */
+export function curvesAsSvg(curves: CurveData[], styleOf: CurvesChartProps["styleOf"]): string {
+  const made = init(null, null, { renderer: "svg", ssr: true, width: 1920, height: 1080 });
+  made.setOption(optionFor(curves, styleOf, new Set(), 2));
+  const text = made.renderToSVGString();
+  made.dispose();
+  return text;
+}

@@ -1,0 +1,128 @@
+import { useMemo, useState } from "react";
+
+import type { Schemas } from "../api/client";
+import { figure, interval, shownUnit, tickLabel, ticks } from "../ui/format";
+import { Swatch } from "../ui/Swatch";
+import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
+import { Dot } from "./Dot";
+import { domainOf, scale } from "./scale";
+
+interface DotIntervalProps {
+  arms: Schemas["FindingArm"][];
+  referenceId: string | null;
+  quantity: Schemas["QuantitySideOut"];
+  selected: string | null;
+  onSelect: (specimenId: string, runId: string) => void;
+}
+
+const LEFT = 176;
+const RIGHT = 86;
+const TOP = 26;
+const ROW = 50;
+const WIDTH = 620;
+
+/** Every specimen as a dot, the mean with its 95 % interval, the reference with the margin that matters. */
+export function DotInterval({ arms, referenceId, quantity, selected, onSelect }: DotIntervalProps) {
+  const [hover, setHover] = useState<string | null>(null);
+  const { unit, factor } = shownUnit(quantity.unit);
+  const reference = arms.find((a) => a.arm.id === referenceId);
+  const margin = arms.map((a) => a.decision?.margin).find((m) => m != null) ?? null;
+  const centre = reference?.group?.mean ?? null;
+  const domain = useMemo(
+    () =>
+      domainOf(
+        arms.flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group?.ci95 ?? [])]).concat(centre !== null && margin !== null ? [centre - margin, centre + margin] : []),
+      ),
+    [arms, centre, margin],
+  );
+  const at = scale(domain, LEFT, WIDTH - RIGHT);
+  const height = TOP + arms.length * ROW + 44;
+  const bottom = TOP + arms.length * ROW;
+  const marks = ticks(domain[0] * factor, domain[1] * factor, 5);
+  const text = arms
+    .map((a) => `${a.arm.material.maker} ${a.arm.material.product} ${a.group ? `${figure(a.group.mean * factor)} ${unit}, n ${a.group.n}` : "not tested"}`)
+    .join("; ");
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${height}`} style={{ width: "100%", display: "block" }} role="group" aria-label={`${quantity.label} by material: ${text}`} fontFamily="var(--sans)">
+      {centre !== null && margin !== null && <rect x={at(centre - margin)} y={TOP} width={at(centre + margin) - at(centre - margin)} height={bottom - TOP} fill="var(--raised)" />}
+      {centre !== null && <line x1={at(centre)} x2={at(centre)} y1={TOP - 6} y2={bottom} stroke="var(--ink)" strokeDasharray="3 3" />}
+      {centre !== null && (
+        <text x={at(centre)} y={TOP - 10} textAnchor="middle" fontSize="12" fill="var(--soft)">
+          reference
+        </text>
+      )}
+      {arms.map((a, i) => {
+        const y = TOP + i * ROW + ROW / 2;
+        const verdict: VerdictWord = a.arm.id === referenceId ? "reference" : (a.decision?.verdict ?? "no verdict");
+        const colour = verdictColour[verdict];
+        return (
+          <g key={a.arm.id}>
+            <line x1={LEFT} x2={WIDTH - RIGHT} y1={TOP + (i + 1) * ROW} y2={TOP + (i + 1) * ROW} stroke="var(--line)" strokeWidth="0.7" />
+            <Swatch x={2} y={y - 15} size={30} hex={a.arm.material.hex} mark={a.arm.mark} filled={a.arm.material.filler !== null} />
+            <text x="40" y={y - 2} fontSize="14" fontWeight="650" fill="var(--ink)">
+              {a.arm.material.maker} {a.arm.material.product}
+            </text>
+            <text x="40" y={y + 14} fontSize="12" fill="var(--soft)">
+              {a.arm.material.colour} · n {a.group?.n ?? 0}
+            </text>
+            {a.dots.map(
+              (d, k) =>
+                d.value !== null && (
+                  <g
+                    key={d.run_id}
+                    role="button"
+                    tabIndex={0}
+                    aria-label={`specimen ${d.code}, ${figure(d.value * factor)} ${unit}${d.state === "left_out" ? ", left out" : d.bound === "at_least" ? ", at least" : d.state === "apart" ? ", from another rig" : ""}`}
+                    style={{ cursor: "pointer" }}
+                    onClick={() => onSelect(d.specimen_id, d.run_id)}
+                    onKeyDown={(e) => {
+                      if (e.key === "Enter" || e.key === " ") {
+                        e.preventDefault();
+                        onSelect(d.specimen_id, d.run_id);
+                      }
+                    }}
+                    onMouseEnter={() => setHover(d.run_id)}
+                    onMouseLeave={() => setHover(null)}
+                    onFocus={() => setHover(d.run_id)}
+                    onBlur={() => setHover(null)}
+                  >
+                    <circle cx={at(d.value)} cy={y + 10 + ((k * 5) % 8)} r="12" fill="transparent" />
+                    <Dot dot={d} x={at(d.value)} y={y + 9 + ((k * 5) % 9)} r={selected === d.run_id ? 6.5 : 4.6} colour={colour} />
+                    {hover === d.run_id && (
+                      <text x={at(d.value)} y={y - 9} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
+                        {d.code} {figure(d.value * factor)} {unit}
+                        {d.reason ? ` · ${d.reason}` : ""}
+                      </text>
+                    )}
+                  </g>
+                ),
+            )}
+            {a.group?.ci95 && <line x1={at(a.group.ci95[0])} x2={at(a.group.ci95[1])} y1={y - 5} y2={y - 5} stroke={colour} strokeWidth="3.2" strokeLinecap="round" />}
+            {a.group && (
+              <>
+                <circle cx={at(a.group.mean)} cy={y - 5} r="6" fill={colour} />
+                <VerdictGlyph verdict={verdict} x={WIDTH - RIGHT + 12} y={y - 10} />
+                <text x={WIDTH - 4} y={y + 1} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
+                  {figure(a.group.mean * factor, a.group.ci95 ? [a.group.ci95[0] * factor, a.group.ci95[1] * factor] : null)}
+                </text>
+                <title>{a.group.ci95 ? `95 % interval ${interval([a.group.ci95[0] * factor, a.group.ci95[1] * factor])} ${unit}` : "one value: no interval"}</title>
+              </>
+            )}
+          </g>
+        );
+      })}
+      <line x1={LEFT} x2={WIDTH - RIGHT} y1={bottom} y2={bottom} stroke="var(--ink)" />
+      {marks.map((t) => (
+        <g key={t}>
+          <line x1={at(t / factor)} x2={at(t / factor)} y1={bottom} y2={bottom + 5} stroke="var(--ink)" />
+          <text x={at(t / factor)} y={bottom + 19} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">
+            {tickLabel(t, marks)}
+          </text>
+        </g>
+      ))}
+      <text x={(LEFT + WIDTH - RIGHT) / 2} y={bottom + 38} textAnchor="middle" fontSize="13" fill="var(--soft)">
+        {quantity.label}, {unit}
+      </text>
+    </svg>
+  );
+}

@@ -1,0 +1,37 @@
+import { createTheme, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
+
+/** Ten steps for Mantine from the one accent; only steps 4 (dark) and 7 (light) are used for filled parts. */
+const beet: MantineColorsTuple = ["#f8eaf1", "#ecd0de", "#dba6c1", "#cb7ba4", "#db94b8", "#a94d7d", "#923c68", "#7b2d53", "#652244", "#4f1835"];
+
+/** Mantine's neutral steps in the tones of the palette: paper for light, night for dark. */
+const gray: MantineColorsTuple = ["#fbf8f1", "#f3eee3", "#e9e2d3", "#d9d1c0", "#c3baa7", "#a39b8b", "#7f7a70", "#596072", "#3c4152", "#1f2330"];
+const dark: MantineColorsTuple = ["#ece6dd", "#cfc8c4", "#a9a3b0", "#8a8393", "#4a4453", "#3a3543", "#2a2631", "#211e27", "#17151b", "#100e13"];
+
+export const theme = createTheme({
+  colors: { beet, gray, dark },
+  primaryColor: "beet",
+  primaryShade: { light: 7, dark: 4 },
+  autoContrast: true,
+  fontFamily: "var(--sans)",
+  fontFamilyMonospace: "var(--mono)",
+  headings: { fontFamily: "var(--sans)" },
+  defaultRadius: "md",
+  cursorType: "pointer",
+});
+
+/** Mantine's own variables point at our palette, so that no part of it brings a colour of its own. */
+export const variables: CSSVariablesResolver = () => {
+  const shared = {
+    "--mantine-color-body": "var(--ground)",
+    "--mantine-color-text": "var(--ink)",
+    "--mantine-color-dimmed": "var(--soft)",
+    "--mantine-color-placeholder": "var(--soft)",
+    "--mantine-color-default": "var(--surface)",
+    "--mantine-color-default-hover": "var(--raised)",
+    "--mantine-color-default-color": "var(--ink)",
+    "--mantine-color-default-border": "var(--line)",
+    "--mantine-color-error": "var(--worse)",
+    "--mantine-color-anchor": "var(--accent)",
+  };
+  return { variables: {}, light: shared, dark: shared };
+};

@@ -1,0 +1,96 @@
+import { Modal, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+
+import { client, messageOf, type Schemas, unwrap } from "../api/client";
+import { studiesOptions, usesOptions } from "../api/queries";
+import css from "./Find.module.css";
+
+interface Target {
+  label: string;
+  hint: string;
+  go: () => void;
+}
+
+/** Find a study, a use or a specimen's code, or go somewhere, without leaving the keyboard. */
+export function Find({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const [problem, setProblem] = useState<string | null>(null);
+  const navigate = useNavigate();
+  const studies = useQuery({ ...studiesOptions(), enabled: open });
+  const uses = useQuery({ ...usesOptions(), enabled: open });
+  const close = () => {
+    setText("");
+    setAt(0);
+    setProblem(null);
+    onClose();
+  };
+  const all: Target[] = [
+    { label: "Studies", hint: "area", go: () => void navigate({ to: "/studies" }) },
+    { label: "Bench", hint: "area", go: () => void navigate({ to: "/bench" }) },
+    { label: "Choose", hint: "area", go: () => void navigate({ to: "/choose" }) },
+    { label: "New study", hint: "do", go: () => void navigate({ to: "/studies/new" }) },
+    ...(studies.data?.items ?? []).map((s) => ({ label: s.title, hint: "study", go: () => void navigate({ to: "/studies/$studyId/board", params: { studyId: s.id } }) })),
+    ...(uses.data?.items ?? []).map((u) => ({ label: u.title, hint: "use", go: () => void navigate({ to: "/choose", search: { use: u.id } }) })),
+  ];
+  const looksLikeCode = /^[0-9a-z]{5,6}$/i.test(text.trim()) || text.includes("://");
+  const found = all.filter((t) => t.label.toLowerCase().includes(text.trim().toLowerCase()));
+  const byCode = async () => {
+    try {
+      const code = unwrap<Schemas["CodeOut"]>(await client.GET("/api/codes", { params: { query: { text } } }));
+      close();
+      if (code.kind === "specimen" && code.test_id) await navigate({ to: "/bench", search: { test: code.test_id, specimen: code.id } });
+      else setProblem(`${code.code} is a rig`);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const act = (target: Target | undefined) => {
+    if (target) {
+      close();
+      target.go();
+    } else if (looksLikeCode) void byCode();
+  };
+  return (
+    <Modal opened={open} onClose={close} title="Find or do" size="lg">
+      <TextInput
+        aria-label="Find a study, a use or a code"
+        placeholder="a study, a use, a specimen's code …"
+        value={text}
+        data-autofocus
+        error={problem}
+        onChange={(e) => {
+          setText(e.currentTarget.value);
+          setAt(0);
+          setProblem(null);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+          else if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
+          else if (e.key === "Enter") act(found[at]);
+          else return;
+          e.preventDefault();
+        }}
+      />
+      <ul className={css.list}>
+        {found.slice(0, 10).map((target, i) => (
+          <li key={target.hint + target.label}>
+            <button type="button" className={css.item} data-at={i === at || undefined} onClick={() => act(target)}>
+              {target.label} <span className="soft">{target.hint}</span>
+            </button>
+          </li>
+        ))}
+        {looksLikeCode && (
+          <li>
+            <button type="button" className={css.item} data-at={!found.length || undefined} onClick={() => void byCode()}>
+              Specimen <span className="figure">{text.trim().toUpperCase()}</span> <span className="soft">code</span>
+            </button>
+          </li>
+        )}
+        {!found.length && !looksLikeCode && <li className="soft">Nothing of that name.</li>}
+      </ul>
+    </Modal>
+  );
+}

@@ -1,0 +1,168 @@
+import { Button, Menu, Modal, TextInput, UnstyledButton, useMantineColorScheme } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, Outlet, useRouterState } from "@tanstack/react-router";
+import { useEffect, useState } from "react";
+
+import { client, type Schemas, unwrap } from "../api/client";
+import { outbox, useOutbox } from "../api/outbox";
+import { setPerson, usePerson } from "../api/person";
+import { peopleOptions } from "../api/queries";
+import { Find } from "./Find";
+import css from "./Frame.module.css";
+
+const AREAS = [
+  { to: "/studies", label: "Studies" },
+  { to: "/bench", label: "Bench" },
+  { to: "/choose", label: "Choose" },
+] as const;
+
+/** What stands around every page: the areas, the way to find, who sits here, and what waits to be sent. */
+export function Frame() {
+  const path = useRouterState({ select: (s) => s.location.pathname });
+  const [finding, setFinding] = useState(false);
+  useEffect(() => {
+    const listen = (e: KeyboardEvent) => {
+      const target = e.target as HTMLElement;
+      if (e.key === "/" && !e.ctrlKey && !e.metaKey && !target.matches("input, textarea, [contenteditable]")) {
+        e.preventDefault();
+        setFinding(true);
+      }
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
+  return (
+    <>
+      <a href="#content" className={css.skip}>
+        To the content
+      </a>
+      <header className={css.bar}>
+        <Link to="/studies" className={css.name}>
+          Assayer
+        </Link>
+        <nav className={css.areas} aria-label="Areas">
+          {AREAS.map((area) => (
+            <Link key={area.to} to={area.to} className={css.area} {...(path.startsWith(area.to) ? { "aria-current": "page" as const } : {})}>
+              {area.label}
+            </Link>
+          ))}
+        </nav>
+        <OutboxNote />
+        <UnstyledButton className={css.find} onClick={() => setFinding(true)}>
+          <kbd>/</kbd> find or do
+        </UnstyledButton>
+        <PersonPicker />
+      </header>
+      <main id="content">
+        <Outlet />
+      </main>
+      <Find open={finding} onClose={() => setFinding(false)} />
+    </>
+  );
+}
+
+/** Entries that wait for the server, or that it refused. */
+function OutboxNote() {
+  const { waiting, refused, offline } = useOutbox();
+  const [open, setOpen] = useState(false);
+  const queries = useQueryClient();
+  useEffect(() => {
+    void outbox.refresh().then(() => outbox.flush());
+    return outbox.onSent((_entry, run) => {
+      if (!run) return;
+      void queries.invalidateQueries({ queryKey: ["board"] });
+      void queries.invalidateQueries({ queryKey: ["queue"] });
+      void queries.invalidateQueries({ queryKey: ["findings"] });
+      void queries.invalidateQueries({ queryKey: ["curves"] });
+      void queries.invalidateQueries({ queryKey: ["studies"] });
+      void queries.invalidateQueries({ queryKey: ["specimen", run.specimen_id] });
+    });
+  }, [queries]);
+  if (!waiting && !refused.length) return null;
+  const text = refused.length ? `${refused.length} refused` : `${waiting} ${waiting === 1 ? "entry waits" : "entries wait"}${offline ? " for the server" : ""}`;
+  return (
+    <>
+      <UnstyledButton className={css.outbox} data-refused={refused.length > 0 || undefined} onClick={() => setOpen(true)} role="status">
+        {text}
+      </UnstyledButton>
+      <Modal opened={open} onClose={() => setOpen(false)} title="Entries kept in this browser" size="lg">
+        {waiting > 0 && (
+          <p>
+            {waiting} {waiting === 1 ? "entry is" : "entries are"} safe here and will be sent when the server answers.{" "}
+            <Button size="compact-sm" variant="default" onClick={() => void outbox.flush()}>
+              Send now
+            </Button>
+          </p>
+        )}
+        {refused.map((entry) => (
+          <div key={entry.seq} className={css.refused}>
+            <strong className="figure">{entry.code}</strong> {entry.refused}
+            <div className="soft" style={{ fontSize: "0.85rem" }}>
+              {entry.run?.readings.map((r) => `${r.field.replaceAll("_", " ")} ${r.raw}`).join(" · ")}
+            </div>
+            <Button size="compact-sm" variant="default" onClick={() => entry.seq !== undefined && void outbox.discard(entry.seq)}>
+              I have noted it, discard
+            </Button>
+          </div>
+        ))}
+      </Modal>
+    </>
+  );
+}
+
+function PersonPicker() {
+  const name = usePerson();
+  const people = useQuery(peopleOptions());
+  const [adding, setAdding] = useState(false);
+  const [typed, setTyped] = useState("");
+  const queries = useQueryClient();
+  const { colorScheme, setColorScheme } = useMantineColorScheme();
+  const known = people.data?.items ?? [];
+  const add = async () => {
+    const wanted = typed.trim();
+    if (!wanted) return;
+    setPerson(wanted);
+    setAdding(false);
+    setTyped("");
+    unwrap<Schemas["PeopleOut"]>(await client.PUT("/api/people/{name}", { params: { path: { name: wanted } } }));
+    void queries.invalidateQueries({ queryKey: ["people"] });
+  };
+  return (
+    <>
+      <Menu position="bottom-end">
+        <Menu.Target>
+          <UnstyledButton className={css.person}>{name || "Who are you?"}</UnstyledButton>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Label>Entries are signed with</Menu.Label>
+          {known.map((person) => (
+            <Menu.Item key={person} onClick={() => setPerson(person)} {...(person === name ? { "aria-current": "true" as const, fw: 700 } : {})}>
+              {person}
+            </Menu.Item>
+          ))}
+          <Menu.Item onClick={() => setAdding(true)}>another name …</Menu.Item>
+          <Menu.Divider />
+          <Menu.Label>Paper</Menu.Label>
+          {(["light", "dark", "auto"] as const).map((scheme) => (
+            <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)} {...(scheme === colorScheme ? { fw: 700 } : {})}>
+              {scheme === "auto" ? "as the system" : scheme}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      <Modal opened={adding} onClose={() => setAdding(false)} title="Another name">
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void add();
+          }}
+        >
+          <TextInput label="Name" value={typed} onChange={(e) => setTyped(e.currentTarget.value)} data-autofocus maxLength={80} />
+          <Button type="submit" mt="md">
+            Sign with this name
+          </Button>
+        </form>
+      </Modal>
+    </>
+  );
+}

@@ -1,0 +1,40 @@
+import { Button, Loader } from "@mantine/core";
+import type { ReactNode } from "react";
+
+import { messageOf } from "../api/client";
+
+/** Something went wrong: what, and a way on. */
+export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
+  return (
+    <div role="alert" style={{ padding: "1rem", border: "1px solid var(--worse)", borderRadius: 8, background: "var(--surface)", maxWidth: 720 }}>
+      <strong style={{ color: "var(--worse)" }}>That did not work.</strong> {messageOf(error)}
+      {again && (
+        <div style={{ marginTop: 10 }}>
+          <Button variant="default" size="xs" onClick={again}>
+            Try again
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** An empty screen says what to do next. */
+export function Empty({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <div style={{ padding: "3rem 1rem", textAlign: "center", maxWidth: 560, margin: "0 auto" }}>
+      <h2>{title}</h2>
+      <div className="soft" style={{ marginTop: 8 }}>
+        {children}
+      </div>
+    </div>
+  );
+}
+
+export function Waiting({ what }: { what: string }) {
+  return (
+    <div style={{ padding: "2rem", display: "flex", gap: 12, alignItems: "center" }} className="soft" aria-busy="true">
+      <Loader size="sm" /> {what}
+    </div>
+  );
+}

@@ -1,0 +1,74 @@
+/** Decimals that show two significant digits of a 95 % half-width; without one, three digits of the value. */
+export function decimalsFor(value: number, ci: readonly [number, number] | null | undefined): number {
+  const half = ci ? (ci[1] - ci[0]) / 2 : 0;
+  const digits = half > 0 ? 1 - Math.floor(Math.log10(half)) : 2 - Math.floor(Math.log10(Math.abs(value) || 1));
+  return Math.min(6, Math.max(0, digits));
+}
+
+export function fixed(value: number, decimals: number): string {
+  const text = value.toFixed(decimals);
+  return (/^-0(\.0*)?$/.test(text) ? text.slice(1) : text).replace("-", "−");
+}
+
+/** A value with as many digits as its interval carries. */
+export function figure(value: number, ci?: readonly [number, number] | null): string {
+  return fixed(value, decimalsFor(value, ci));
+}
+
+export function interval(ci: readonly [number, number]): string {
+  const decimals = decimalsFor(ci[0], ci);
+  return `${fixed(ci[0], decimals)} … ${fixed(ci[1], decimals)}`;
+}
+
+export function signed(value: number, decimals: number): string {
+  return value > 0 ? `+${fixed(value, decimals)}` : fixed(value, decimals);
+}
+
+/** Three significant digits, for axes and single readings. */
+export function plain(value: number): string {
+  if (value === 0) return "0";
+  return fixed(value, Math.min(6, Math.max(0, 2 - Math.floor(Math.log10(Math.abs(value))))));
+}
+
+export function probability(p: number): string {
+  if (p < 0.0001) return "< 0.0001";
+  return p.toPrecision(2);
+}
+
+/** Strain is kept as a ratio and shown in per cent. */
+export function shownUnit(unit: string): { unit: string; factor: number } {
+  return unit === "1" ? { unit: "%", factor: 100 } : { unit, factor: 1 };
+}
+
+/** Round steps of an axis from low to high. */
+export function ticks(low: number, high: number, about: number): number[] {
+  const span = high - low || 1;
+  const raw = span / Math.max(1, about);
+  const power = 10 ** Math.floor(Math.log10(raw));
+  const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= raw * 0.999) ?? 10 * power;
+  const found: number[] = [];
+  for (let t = Math.ceil(low / step - 1e-9) * step; t <= high + step * 1e-9; t += step) found.push(Math.abs(t) < step * 1e-9 ? 0 : t);
+  return found;
+}
+
+export function tickLabel(value: number, all: readonly number[]): string {
+  const step = all.length > 1 ? Math.abs((all[1] ?? 1) - (all[0] ?? 0)) : 1;
+  return fixed(value, Math.max(0, -Math.floor(Math.log10(step) + 1e-9)));
+}
+
+const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
+const minute = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+export const onDay = (iso: string) => day.format(new Date(iso));
+export const atMinute = (iso: string) => minute.format(new Date(iso));
+
+/** "3 days ago" */
+export function ago(iso: string, now = Date.now()): string {
+  const days = Math.floor((now - new Date(iso).getTime()) / 86_400_000);
+  if (days <= 0) return "today";
+  return days === 1 ? "yesterday" : `${days} days ago`;
+}
+
+/** A number that a person set, without digits nobody typed. */
+export function short(value: number): string {
+  return String(Number(value.toPrecision(4))).replace("-", "−");
+}
