@@ -50,11 +50,12 @@ def demo(
     from assayer.services.workspace import default_folder, system_clock
 
     folder = data or default_folder().with_name("assayer-demo")
+    at = _instant(now) if now else system_clock()
     if not (folder / "assayer.db").exists():
         typer.echo(f"making the demo data in {folder} …", err=True)
         partial = folder.with_name(folder.name + ".part")
         shutil.rmtree(partial, ignore_errors=True)
-        make_demo(partial, _instant(now) if now else system_clock())
+        make_demo(partial, at)
         # whole or not at all: a demo that was interrupted is made anew
         if folder.exists():
             if any(folder.iterdir()):

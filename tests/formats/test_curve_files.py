@@ -1,0 +1,126 @@
+"""Files in the dialects of rigs: understood, or asked about, or refused with the line."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from assayer.core.errors import EntryError, FileError, TooLargeError, UnclearFileError
+from assayer.formats.curve_file import MAX_BYTES, read_curve
+
+ROWS = [(i * 0.1, i * 0.01, i * 5.25) for i in range(12)]
+
+
+def table(delimiter=",", mark=".", header="Time (s),Travel (mm),Force (N)", rows=ROWS, end="\n"):
+    body = end.join(delimiter.join(f"{v:.3f}".replace(".", mark) for v in row) for row in rows)
+    return (header + end + body + end).encode()
+
+
+@pytest.mark.parametrize(
+    "header, delimiter, mark, factor",
+    [
+        ("Time (s),Travel (mm),Force (N)", ",", ".", 1),
+        ("Zeit [s];Traversenweg [mm];Standardkraft [kN]", ";", ",", 1000),
+        ("Temps (s)\tDéplacement (mm)\tEffort (daN)", "\t", ",", 10),
+        ("Tiempo;Recorrido;Carga\ns;mm;kgf", ";", ",", 9.80665),
+        ("t/s|pos/mm|F/N", "|", ".", 1),
+        ("tempo_s corsa_mm forza_N", " ", ".", 1),
+        ("# czas przemieszczenie\nTijd (s);Verplaatsing (mm);Kracht (lbf)", ";", ".", 4.4482216152605),
+    ],
+)
+def test_dialects_and_languages(header, delimiter, mark, factor):
+    recording = read_curve(table(delimiter, mark, header)).recording
+    np.testing.assert_allclose(recording.force, [r[2] * factor for r in ROWS], atol=1e-3 * factor)
+    np.testing.assert_allclose(recording.travel, [r[1] for r in ROWS], atol=1e-9)
+    np.testing.assert_allclose(recording.time, [r[0] for r in ROWS], atol=1e-9)
+
+
+@pytest.mark.parametrize("encoding", ["utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "cp1252"])
+def test_encodings(encoding):
+    data = table(";", ",", "Prüfzeit (s);Weg (mm);Prüfkraft (N)").decode().encode(encoding)
+    assert read_curve(data).recording.force[-1] == pytest.approx(57.75)
+
+
+def test_quoted_cells_and_windows_line_ends():
+    data = '"Time (s)","Travel (mm)","Force (N)"\r\n' + "\r\n".join(f'"{t:.2f}","{x:.2f}","{f:.2f}"'.replace(".", ",") for t, x, f in ROWS)
+    assert read_curve(data.encode()).recording.force[-1] == pytest.approx(57.75)
+
+
+@given(st.sampled_from([(",", "."), (";", ","), (";", "."), ("\t", ","), ("|", ".")]), st.lists(st.tuples(*[st.floats(-5e3, 5e3)] * 2), min_size=6, max_size=40))
+@settings(max_examples=40, deadline=None)
+def test_what_was_written_is_read_back(dialect, rows):
+    delimiter, mark = dialect
+    header = delimiter.join(["Travel (mm)", "Force (N)"])
+    recording = read_curve(table(delimiter, mark, header, rows)).recording
+    np.testing.assert_allclose(np.column_stack([recording.travel, recording.force]), np.round(rows, 3), atol=1e-9)
+
+
+def test_stray_lines_and_a_cut_off_last_row_are_left_out_and_named():
+    lines = table().decode().splitlines()
+    lines.insert(6, "paused by operator")
+    lines[-1] = "1.1,0."
+    recording = read_curve("\n".join(lines).encode()).recording
+    assert recording.force.size == len(ROWS) - 1
+    assert recording.line(5) == 8, "rows after the stray line keep the number of their own line"
+    assert recording.warnings[0].startswith("line 7: 'paused by operator' is not a row of numbers")
+    assert recording.warnings[1].startswith("line 14: '1.1,0.' is an incomplete row")
+
+
+def test_repeated_time_stamps_are_named():
+    rows = [(0.0, 0.0, 0.0), *ROWS]
+    assert read_curve(table(rows=rows)).recording.warnings == ["line 3: the time stamp repeats the one before"]
+
+
+@pytest.mark.parametrize(
+    "data, words",
+    [
+        (b"", "the file is empty"),
+        (b"\xff\xfe \x00\n\x00", "the file is empty"),
+        (bytes(range(256)) * 20, "not a text file"),
+        (b"%PDF-1.7\x00\x01\x02\x03" * 40, "not a text file"),
+        (b"only words\nand more words\n", "no table of numbers"),
+        (b"Time (s),Force (N)\n1,2\n2,3\n", "only 2 rows of numbers"),
+        (table(";", ",", "Weg (mm);Kraft (N)", [(1.0, 2.0)] * 8).replace(b"2,000", b"1.002,000"), "thousands separators"),
+        (table() + table(), "line 14: a second recording begins here"),
+        (table(header="a,b", rows=[(1.0, 2.0)] * 8).replace(b".", b","), "may be the decimal mark as well"),
+    ],
+)
+def test_files_that_cannot_be_used(data, words):
+    with pytest.raises(FileError, match=words):
+        read_curve(data)
+
+
+def test_too_large_a_file_is_refused_before_it_is_read():
+    with pytest.raises(TooLargeError, match="at most 50 MB"):
+        read_curve(b"1,2\n" * (MAX_BYTES // 4 + 1))
+
+
+@pytest.mark.parametrize(
+    "header, asked, suggestion",
+    [
+        (None, "which column is the force", "time:s,travel:mm,force:N"),
+        ("Time (s),Travel (mm),Force", "the unit of column 3 'Force' \\(force\\)", "time:s,travel:mm,force:N"),
+        ("Time (s),Travel (mm),Force (mm)", "'mm' is no unit of force", "--columns"),
+        ("Force (N),Travel (mm),Force (kgf)", "columns 1 and 3 all look like force", "--columns"),
+        ("Time (s),channel 2,Force (N)", "whether column 2 is the travel", "--columns"),
+    ],
+)
+def test_what_is_not_certain_is_asked(header, asked, suggestion):
+    data = table(header=header) if header else table().split(b"\n", 1)[1]
+    with pytest.raises(UnclearFileError, match=asked) as caught:
+        read_curve(data)
+    assert suggestion in str(caught.value)
+    assert caught.value.preview["rows"][0] == ["0.000", "0.000", "0.000"]
+    # the answer settles it, and is kept as a template for files of the same kind
+    told = read_curve(data, "time:s,travel:mm,force:kgf")
+    assert told.recording.force[-1] == pytest.approx(57.75 * 9.80665)
+    assert read_curve(data, template=told.template()).recording.force[-1] == told.recording.force[-1]
+
+
+@pytest.mark.parametrize(
+    "columns, words",
+    [("time:s,force:mm", "'mm' is not a unit of force"), ("weight:kg", "'weight' is no role"), ("time:s,travel:mm", "none of them is the force"), ("force:N," * 3 + "time:s", "4 columns are named, but the file has 3")],
+)
+def test_wrong_answers_are_refused(columns, words):
+    with pytest.raises(EntryError, match=words):
+        read_curve(table(), columns)
