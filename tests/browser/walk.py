@@ -91,10 +91,20 @@ class Server:
 def browser(width: int = 1280, height: int = 800, dark: bool = False) -> Iterator[Walk]:
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         options = webdriver.ChromeOptions()
-        for flag in (
-            "--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking --disable-component-update "
-            "--disable-sync --disable-dev-shm-usage --force-device-scale-factor=1 --hide-scrollbars --window-size=1280,800"
-        ).split():
+        for flag in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--force-device-scale-factor=1",
+            "--hide-scrollbars",
+            "--window-size=1280,800",
+        ]:
             options.add_argument(flag)
         options.add_argument(f"--user-data-dir={profile}")
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
@@ -180,7 +190,9 @@ class Walk:
     def axe(self) -> list[str]:
         """Serious and critical findings of axe-core, each with where."""
         self.driver.execute_script(AXE.read_text("utf-8"))
-        found = self.driver.execute_async_script("axe.run().then(arguments[0], e => arguments[0]({violations: [{impact: 'critical', id: String(e), nodes: []}]}))")
+        found = self.driver.execute_async_script(
+            "axe.run().then(arguments[0], e => arguments[0]({violations: [{impact: 'critical', id: String(e), nodes: []}]}))"
+        )
         return [
             f"{v['id']}: {[n['target'] for n in v['nodes']][:4]} {[n.get('failureSummary', '')[:200] for n in v['nodes']][:1]}"
             for v in found["violations"]

@@ -80,6 +80,9 @@ def test_a_wrong_value_names_its_line(tmp_path):
 
 def test_importing_stays_light():
     loaded = subprocess.run(
-        [sys.executable, "-c", "import sys, assayer; print([m for m in ('numpy', 'scipy', 'fastapi', 'sqlalchemy') if m in sys.modules])"], capture_output=True, text=True, check=True
+        [sys.executable, "-c", "import sys, assayer; print([m for m in ('numpy', 'scipy', 'fastapi', 'sqlalchemy') if m in sys.modules])"],
+        capture_output=True,
+        text=True,
+        check=True,
     )
     assert loaded.stdout.strip() == "[]"

@@ -112,7 +112,11 @@ def test_more_specimens_is_the_least_number_that_decides():
 
 @pytest.mark.parametrize(
     "bounds, reference_bounds, expected",
-    [(GroupBounds(at_least=1), GroupBounds(), "better"), (GroupBounds(), GroupBounds(at_least=1), "undecided"), (GroupBounds(at_most=1), GroupBounds(), "undecided")],
+    [
+        (GroupBounds(at_least=1), GroupBounds(), "better"),
+        (GroupBounds(), GroupBounds(at_least=1), "undecided"),
+        (GroupBounds(at_most=1), GroupBounds(), "undecided"),
+    ],
 )
 def test_a_verdict_that_truer_values_could_overturn_is_withdrawn(bounds, reference_bounds, expected):
     found = decide(FOUR["A"], {"B": FOUR["B"]}, bounds={"B": bounds}, reference_bounds=reference_bounds)[0]

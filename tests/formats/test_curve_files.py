@@ -46,7 +46,9 @@ def test_quoted_cells_and_windows_line_ends():
     assert read_curve(data.encode()).recording.force[-1] == pytest.approx(57.75)
 
 
-@given(st.sampled_from([(",", "."), (";", ","), (";", "."), ("\t", ","), ("|", ".")]), st.lists(st.tuples(*[st.floats(-5e3, 5e3)] * 2), min_size=6, max_size=40))
+@given(
+    st.sampled_from([(",", "."), (";", ","), (";", "."), ("\t", ","), ("|", ".")]), st.lists(st.tuples(*[st.floats(-5e3, 5e3)] * 2), min_size=6, max_size=40)
+)
 @settings(max_examples=40, deadline=None)
 def test_what_was_written_is_read_back(dialect, rows):
     delimiter, mark = dialect
@@ -119,7 +121,12 @@ def test_what_is_not_certain_is_asked(header, asked, suggestion):
 
 @pytest.mark.parametrize(
     "columns, words",
-    [("time:s,force:mm", "'mm' is not a unit of force"), ("weight:kg", "'weight' is no role"), ("time:s,travel:mm", "none of them is the force"), ("force:N," * 3 + "time:s", "4 columns are named, but the file has 3")],
+    [
+        ("time:s,force:mm", "'mm' is not a unit of force"),
+        ("weight:kg", "'weight' is no role"),
+        ("time:s,travel:mm", "none of them is the force"),
+        ("force:N," * 3 + "time:s", "4 columns are named, but the file has 3"),
+    ],
 )
 def test_wrong_answers_are_refused(columns, words):
     with pytest.raises(EntryError, match=words):

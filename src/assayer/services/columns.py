@@ -129,8 +129,8 @@ def load_column(session: Session, test: Test, quantity: str | None = None) -> Co
         state = "left_out" if run.validity == "left_out" else "counts" if own_key == key else "apart"
         batches.setdefault(arm_id, set()).add(batch_id)
         dots.setdefault(arm_id, []).append(Dot(arm_id, run.id, specimen_id, code, value, bound or "exact", state, run.validity_reason, own_key))
-    versions = {k[1] for k in keys}
-    names = dict(session.execute(select(RigVersion.id, Rig.name).join(Rig).where(RigVersion.id.in_(versions))).tuples().all()) if versions else {}
+    named = select(RigVersion.id, Rig.name).join(Rig).where(RigVersion.id.in_({k[1] for k in keys}))
+    names = {version: name for version, name in session.execute(named)}
     measured = Counter(r.arm_id for r in rows if not r.Run.complete)
     return Column(test, method, wanted, arms, planned, measured, {a: len(b) for a, b in batches.items()}, dots, names, key)
 

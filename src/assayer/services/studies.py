@@ -23,17 +23,15 @@ def list_studies(workspace: Workspace, limit: int, offset: int) -> dict[str, Any
         total = session.scalar(select(func.count()).select_from(Study)) or 0
         studies = session.scalars(select(Study).order_by(Study.created_at.desc(), Study.id).limit(limit).offset(offset)).all()
         ids = [s.id for s in studies]
-        planned = dict(
-            session.execute(select(Arm.study_id, func.count()).join(Slot, Slot.arm_id == Arm.id).where(Arm.study_id.in_(ids)).group_by(Arm.study_id)).tuples().all()
+        slots = select(Arm.study_id, func.count()).join(Slot, Slot.arm_id == Arm.id).where(Arm.study_id.in_(ids)).group_by(Arm.study_id)
+        pulled = (
+            select(Test.study_id, func.count())
+            .join(Run, Run.test_id == Test.id)
+            .where(Test.study_id.in_(ids), Run.retracted_at.is_(None), Run.complete)
+            .group_by(Test.study_id)
         )
-        tested = dict(
-            session.execute(
-                select(Test.study_id, func.count())
-                .join(Run, Run.test_id == Test.id)
-                .where(Test.study_id.in_(ids), Run.retracted_at.is_(None), Run.complete)
-                .group_by(Test.study_id)
-            ).tuples().all()
-        )
+        planned = {study_id: count for study_id, count in session.execute(slots)}
+        tested = {study_id: count for study_id, count in session.execute(pulled)}
         marks: dict[str, list[dict[str, Any]]] = {}
         for arm in session.scalars(select(Arm).where(Arm.study_id.in_(ids)).order_by(Arm.position)):
             marks.setdefault(arm.study_id, []).append({"mark": arm.mark, **_swatch(arm)})

@@ -1,0 +1,100 @@
+"""The database: migrations match the models, writes are whole or nothing, curves come back as they were."""
+
+import sqlite3
+
+import numpy as np
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.runtime.migration import MigrationContext
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlalchemy import text
+from sqlalchemy.exc import IntegrityError
+
+from assayer.core.errors import DataFolderError
+from assayer.services.materials import add_material
+from assayer.store.curve_codec import pack, unpack
+from assayer.store.database import Database
+from assayer.store.files import FileStore
+from assayer.store.models import Base
+
+from ..support import ACTOR, material
+
+
+def test_migrations_lead_to_the_models(tmp_path):
+    database = Database(tmp_path, durable=False)
+    database.migrate()
+    with database._reader.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"target_metadata": Base.metadata, "render_as_batch": True})
+        assert compare_metadata(context, Base.metadata) == []
+        # autogeneration does not see CHECK constraints: compare them by hand
+        made = connection.execute(text("SELECT group_concat(sql) FROM sqlite_master")).scalar_one()
+        for table in Base.metadata.tables.values():
+            for constraint in table.constraints:
+                if constraint.__class__.__name__ == "CheckConstraint":
+                    assert str(constraint.sqltext) in made, constraint.name
+        assert connection.execute(text("PRAGMA foreign_keys")).scalar() == 1
+        assert connection.execute(text("PRAGMA journal_mode")).scalar() == "wal"
+    database.close()
+
+
+def test_accepted_readings_wait_for_the_disk(tmp_path):
+    database = Database(tmp_path)
+    database.migrate()
+    with database.write() as session:
+        assert session.execute(text("PRAGMA synchronous")).scalar() == 2, "FULL"
+    database.close()
+
+
+def test_a_folder_of_a_newer_version_is_left_alone(tmp_path):
+    database = Database(tmp_path, durable=False)
+    database.migrate()
+    database.close()
+    with sqlite3.connect(tmp_path / "assayer.db") as connection:
+        connection.execute("UPDATE alembic_version SET version_num = '9999'")
+    newer = Database(tmp_path, durable=False)
+    with pytest.raises(DataFolderError, match="made by a newer version of Assayer"):
+        newer.migrate()
+    newer.close()
+
+
+def test_a_failed_transaction_leaves_nothing(workspace):
+    add_material(workspace, ACTOR, material("Kept"))
+    with pytest.raises(IntegrityError), workspace.write(ACTOR) as unit:
+        unit.session.execute(text("UPDATE materials SET product = 'changed'"))
+        unit.session.execute(text("UPDATE materials SET filler_share = 400"))
+    with workspace.read() as session:
+        assert session.execute(text("SELECT product FROM materials")).scalars().all() == ["Kept"]
+
+
+def test_a_full_disk_is_told_and_nothing_is_half_written(workspace):
+    with workspace.db.write() as session:
+        pages = session.execute(text("PRAGMA page_count")).scalar_one()
+    with pytest.raises(DataFolderError, match=r"is full: nothing of this entry was saved"), workspace.write(ACTOR) as unit:
+        # a limit on the file's pages behaves as a full disk does
+        unit.session.execute(text(f"PRAGMA max_page_count = {pages}"))
+        for i in range(400):
+            unit.session.execute(text("INSERT INTO people (id, name) VALUES (:i, :n)"), {"i": f"p{i}", "n": f"name {i} " + "x" * 60})
+    with workspace.read() as session:
+        assert session.execute(text("SELECT count(*) FROM people")).scalar() == 0
+
+
+def test_a_folder_that_cannot_be_made_is_named(tmp_path):
+    (tmp_path / "file").write_text("in the way")
+    with pytest.raises(DataFolderError, match="cannot make the data folder"):
+        Database(tmp_path / "file" / "data")
+
+
+@given(st.integers(1, 3), st.integers(5, 300), st.integers(0, 9))
+@settings(max_examples=15, deadline=None)
+def test_curves_come_back_as_they_were(width, rows, seed):
+    columns = [np.random.default_rng(seed + i).normal(size=rows).astype(np.float32) for i in range(width)]
+    assert np.array_equal(unpack(pack(columns), width), np.stack(columns))
+
+
+def test_files_are_kept_once_and_whole(tmp_path):
+    store = FileStore(tmp_path)
+    digest = store.put(b"a recording")
+    assert store.put(b"a recording") == digest
+    assert store.path(digest).read_bytes() == b"a recording"
+    assert [p.name for p in tmp_path.rglob("*") if p.is_file()] == [digest]
