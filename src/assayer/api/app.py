@@ -103,6 +103,7 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
+        max_body_size=2_000_000,
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.workspace = workspace

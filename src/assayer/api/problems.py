@@ -13,6 +13,7 @@ from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
 from assayer.core.errors import AssayerError, ConflictError, DataFolderError, EntryError, FileError, MissingError, StaleError, TooLargeError, UnclearFileError
+from assayer.formats.text import MAX_BYTES
 
 log = logging.getLogger("assayer.api")
 
@@ -53,8 +54,8 @@ _TITLES = {status: title for _, status, title in reversed(_KINDS)} | {400: "Not 
 
 
 def declared(*statuses: int) -> dict[int | str, dict[str, Any]]:
-    """The `responses=` of a route that may answer with these problems; 422 and 507 go without saying."""
-    wanted = {*statuses, 422, 507}
+    """The `responses=` of a route that may answer with these problems; those that any request may meet go without saying."""
+    wanted = {*statuses, 400, 413, 422, 507}
     return {
         status: {
             "model": Problem,
@@ -97,6 +98,8 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def _http(_request: Request, error: HTTPException) -> JSONResponse:
+        if error.status_code == 413:
+            error.detail = f"more bytes than are taken here: a recording may have {MAX_BYTES / 1e6:.0f} MB (export fewer rows a second), any other request 2 MB"
         response = answer(Problem(title=_TITLES.get(error.status_code, "Problem"), status=error.status_code, detail=str(error.detail)))
         response.headers.update(error.headers or {})
         return response

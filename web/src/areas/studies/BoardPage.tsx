@@ -121,7 +121,8 @@ function Board({ study, columns }: { study: Schemas["StudyOut"]; columns: Schema
                         data-at={`${row}-${c}`}
                         data-chosen={here || undefined}
                         tabIndex={here ? 0 : -1}
-                        onClick={() => (here ? open(row, c) : focus(row, c))}
+                        onClick={() => focus(row, c)}
+                        onDoubleClick={() => open(row, c)}
                         onKeyDown={(e) => onKey(e, row, c)}
                       >
                         <span className="visually-hidden">{cellWords(arm, column, cell, verdict)}</span>

@@ -1,0 +1,324 @@
+"""The whole slice as a person walks it at 1280 × 800: pulls become verdicts and a ranking, with no console error."""
+
+import re
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from .walk import browser
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+def waiting(server, test):
+    return [i for i in server.get(f"/api/tests/{test}/queue")["items"] if i["state"] == "waiting"]
+
+
+def runs_of(server, specimen):
+    return [r for r in server.get(f"/api/specimens/{specimen}")["runs"] if r["retracted_at"] is None]
+
+
+def fill_by_keyboard(walk, load="1120"):
+    """Seven fields, Enter after each, the way the calliper and the rig are read; leaves the load filled and not accepted."""
+    for value in ("4.02", "4,03", "4.01", "3.97", "3.98", "3.96"):
+        walk.type_slowly(value)
+        walk.press(Keys.ENTER)
+    walk.type_slowly(load)
+
+
+def code_at_hand(walk):
+    return walk.find("[aria-current=step]").text.split()[0]
+
+
+def test_from_the_board_through_the_bench_to_the_ranking(server, walk, tests_of_demo):
+    walk.open(walk.base + "/")
+    walk.click("Frame hangers for summer hives")
+    walk.see("Layer adhesion")
+    # the board by keyboard alone: the half-tested arm is the last row
+    walk.find('[data-at="0-0"]').click()
+    walk.press(Keys.PAGE_DOWN)
+    walk.see("3 of 5")
+    walk.press("b")
+    walk.see("random order")
+    first = waiting(server, tests_of_demo["flat"])[0]
+    assert code_at_hand(walk) == first["code"]
+    fill_by_keyboard(walk)
+    walk.until(
+        lambda: (
+            walk.find("[data-testid=strength]").text.startswith("≥") is False
+            and float(walk.find("[data-testid=strength]").text) == pytest.approx(70.3, abs=0.2)
+        )
+    )
+    # where it broke, by touching the drawing: at the left end it is a grip break, a lower bound
+    outline = walk.find("[data-testid=outline]")
+    ActionChains(walk.driver).move_to_element_with_offset(outline, -outline.size["width"] // 2 + 20, 60).click().perform()
+    walk.see("broke at the grip")
+    walk.find('input[name="peak_force-0"]').click()
+    walk.press(Keys.ENTER)
+    walk.until(lambda: runs_of(server, first["specimen_id"]), "the entry never reached the server")
+    run = runs_of(server, first["specimen_id"])[0]
+    assert (run["operator"], run["validity"], run["fracture"], run["complete"]) == ("Ilse", "at_least", "grip", True)
+    assert run["results"][0]["value"] == pytest.approx(1120 * 1.004 / (4.02 * 3.97), rel=1e-6), "calibrated"
+    # undo brings the entries back; accepted anew without the grip break
+    walk.until(lambda: code_at_hand(walk) != first["code"])
+    walk.press("u")
+    walk.see(f"{first['code']} was taken back")
+    walk.until(lambda: not runs_of(server, first["specimen_id"]))
+    assert walk.find('input[name="width-1"]').get_attribute("value") == "4,03"
+    walk.click("inside the gauge section")
+    walk.find('input[name="peak_force-0"]').click()
+    walk.press(Keys.ENTER)
+    walk.until(lambda: runs_of(server, first["specimen_id"])[0]["validity"] == "counts")
+    # a fault, with its reason, by keys
+    second = waiting(server, tests_of_demo["flat"])[0]
+    walk.until(lambda: code_at_hand(walk) == second["code"])
+    walk.press("f")
+    walk.see(f"What is wrong with {second['code']}?")
+    walk.press("4")
+    walk.until(lambda: runs_of(server, second["specimen_id"])[0]["validity_reason"] == "damaged in handling")
+    walk.see("This queue is done")
+    # the findings follow
+    walk.click("Studies", "a")
+    walk.click("Frame hangers for summer hives")
+    walk.find('[data-at="4-0"]').click()
+    walk.see("Orrery Burden")
+    walk.press(Keys.ENTER)
+    walk.see("Against Tarn Clearwater")
+    walk.see("Welch's ANOVA")
+    walk.find("canvas")
+    walk.click("Choose", "a")
+    walk.see("probability of rank")
+    assert walk.console() == []
+
+
+def test_a_scanner_never_accepts_nor_faults(server, walk, tests_of_demo):
+    test = tests_of_demo["upright"]
+    items = waiting(server, test)
+    walk.open(f"{walk.base}/bench?test={test}")
+    walk.see("random order")
+    here, other = items[0], items[1]
+    fill_by_keyboard(walk, "390")
+    walk.see("Accept, next")
+    # a filled reading waits, the cursor in its last field: a scanned code must not become "Accept"
+    walk.scan(other["code"])
+    walk.see("were not accepted")
+    assert runs_of(server, here["specimen_id"]) == []
+    assert walk.find('input[name="peak_force-0"]').get_attribute("value") == "390", "what was typed is as it was"
+    assert code_at_hand(walk) == here["code"]
+    # nor a click on Accept where that has the focus; and letters like F, U, N set nothing off
+    walk.driver.execute_script("document.querySelector('button[aria-disabled=false]').focus()")
+    for code in ("FUN42", "F0000", "UUUUU", "NFUFN"):
+        walk.scan(code)
+        walk.see(code.replace("O", "0") if "U" not in code else "never used in a code")
+    assert "What is wrong with" not in walk.text()
+    assert runs_of(server, here["specimen_id"]) == []
+    # a misread code is named
+    wrong = other["code"][:-1] + ("0" if other["code"][-1] != "0" else "1")
+    walk.scan(wrong)
+    walk.see("wrong check character")
+    # a calliper that types fills its field and goes on; it does not accept either
+    field = walk.find('input[name="width-0"]')
+    field.click()
+    field.send_keys(Keys.CONTROL, "a")
+    walk.scan("4.05")
+    walk.until(lambda: field.get_attribute("value") == "4.05")
+    assert runs_of(server, here["specimen_id"]) == []
+    # an empty specimen makes way for the scanned one, and a URL is a code too
+    walk.driver.refresh()
+    walk.see("random order")
+    walk.until(lambda: code_at_hand(walk) == here["code"])
+    walk.until(lambda: walk.driver.switch_to.active_element.get_attribute("name") == "width-0")
+    walk.scan(f"{walk.base}/s/{other['code'].lower()}")
+    walk.until(lambda: code_at_hand(walk) == other["code"], "the scanned specimen was not taken up")
+    assert walk.find('input[name="width-0"]').get_attribute("value") == ""
+
+
+def test_a_killed_server_loses_and_doubles_nothing(server, walk, tests_of_demo):
+    test = tests_of_demo["upright"]
+    items = waiting(server, test)
+    walk.open(f"{walk.base}/bench?test={test}")
+    walk.see("random order")
+    fill_by_keyboard(walk, "390")
+    walk.see("Plausible")
+    server.kill()
+    walk.press(Keys.ENTER)
+    walk.see("1 entry waits for the server")
+    # work goes on without a server; the page is loaded anew once it is back
+    fill_by_keyboard(walk, "402")
+    walk.press(Keys.ENTER)
+    walk.see("2 entries wait")
+    server.start()
+    walk.driver.refresh()
+    walk.until(lambda: [len(runs_of(server, i["specimen_id"])) for i in items[:2]] == [1, 1], "the entries never arrived")
+    walk.gone("for the server")
+    loads = [next(r["raw"] for r in runs_of(server, i["specimen_id"])[0]["readings"] if r["field"] == "peak_force") for i in items[:2]]
+    assert loads == ["390", "402"]
+    # an answer that was lost on the way: the entry is sent again and stays one
+    walk.see("random order")
+    walk.driver.execute_script(
+        "const real = window.fetch; let lost = false; window.fetch = async (...a) => { const r = await real(...a);"
+        "if (!lost && (a[0].url || '').endsWith('/api/runs')) { lost = true; throw new TypeError('lost'); } return r; }"
+    )
+    walk.until(lambda: code_at_hand(walk) == items[2]["code"])
+    fill_by_keyboard(walk, "395")
+    walk.press(Keys.ENTER)
+    walk.until(lambda: runs_of(server, items[2]["specimen_id"]))
+    walk.see("This queue is done")
+    walk.gone("waits")
+    assert len(runs_of(server, items[2]["specimen_id"])) == 1
+
+
+def test_a_dropped_curve_is_drawn_questions_are_asked_once(server, walk, tests_of_demo, tmp_path):
+    from ..services.test_bench_to_board import recording
+
+    test = tests_of_demo["upright"]
+    item = waiting(server, test)[0]
+    walk.open(f"{walk.base}/bench?test={test}")
+    walk.see("random order")
+    for value in ("4.00",) * 3 + ("4.00",) * 3:
+        walk.type_slowly(value)
+        walk.press(Keys.ENTER)
+    broken = tmp_path / "photo.csv"
+    broken.write_bytes(bytes(range(256)) * 30)
+    upload = walk.find('input[type="file"]')
+    upload.send_keys(str(broken))
+    walk.see("this is not a text file")
+    headerless = tmp_path / "pull.csv"
+    headerless.write_bytes(b"\n".join(recording(0.6).split(b"\n")[5:]))
+    walk.find('input[type="file"]').send_keys(str(headerless))
+    walk.see("This file leaves a question")
+    for i, role in enumerate(("time", "travel", "force"), 1):
+        walk.labelled(f"column {i} is").click()
+        walk.until(lambda role=role: [e.click() for e in walk.all("[role=option]") if e.is_displayed() and e.text == role] or None)
+    walk.click("Read it like this")
+    walk.see("pull.csv")
+    walk.until(lambda: float(walk.find("[data-testid=strength]").text) == pytest.approx(24.1, abs=0.2))
+    walk.find('svg[aria-label="force over travel"]')
+    walk.find("body").send_keys(Keys.ENTER)
+    walk.until(lambda: runs_of(server, item["specimen_id"]))
+    run = runs_of(server, item["specimen_id"])[0]
+    assert run["curve"]["file_name"] == "pull.csv"
+    # drilled down to: the window of the modulus can be moved, and the choice stays
+    walk.open(f"{walk.base}/studies/{server.get('/api/studies')['items'][0]['id']}/findings?test={test}&specimen={item['specimen_id']}&run={run['id']}")
+    walk.see("window of the modulus")
+    handle = walk.labelled("upper end of the modulus window")
+    handle.send_keys(Keys.SHIFT, Keys.ARROW_RIGHT)
+    walk.until(lambda: runs_of(server, item["specimen_id"])[0]["modulus_window"][1] == pytest.approx(0.003, abs=1e-4))
+    walk.see("Back to the standard window")
+    # two people at once: the other one changed it after this page was read
+    walk.driver.execute_async_script(
+        "const done = arguments[2]; fetch(`/api/runs/${arguments[0]}`, {method: 'PATCH', headers: {'Content-Type': 'application/json', 'If-Match': `\"${arguments[1]}\"`},"
+        "body: JSON.stringify({fracture: 'grip'})}).then((r) => done(r.status))",
+        run["id"],
+        runs_of(server, item["specimen_id"])[0]["revision"],
+    )
+    walk.find('button[aria-label="correct width 1"]').click()
+    form = walk.find("form input")
+    form.send_keys(Keys.CONTROL, "a")
+    form.send_keys("4.11")
+    walk.all("form input")[1].send_keys("misread")
+    walk.all("form input")[1].send_keys(Keys.ENTER)
+    walk.see("was changed by somebody else")
+    assert runs_of(server, item["specimen_id"])[0]["fracture"] == "grip"
+    assert walk.find("form input").get_attribute("value") == "4.11", "what was typed is still there"
+    walk.see("at the grip")
+    walk.all("form input")[1].send_keys(Keys.ENTER)
+    walk.until(lambda: any(r["superseded"] for r in runs_of(server, item["specimen_id"])[0]["readings"]))
+    walk.see("corrected: misread")
+
+
+def test_choose_follows_its_weights(server, walk):
+    walk.open(walk.base + "/choose")
+    walk.see("probability of rank")
+
+    def order():
+        return re.findall(r"(?:^|; |: )([A-Z]\w+ \w+(?: CF)?): rank", walk.labelled("Ranking: ").get_attribute("aria-label"))
+
+    before = walk.until(lambda: order() or None)
+    for label, key in (
+        ("weight of strength, upright", Keys.HOME),
+        ("weight of layer ratio, upright", Keys.HOME),
+        ("weight of apparent modulus, flat", Keys.HOME),
+    ):
+        walk.labelled(label).send_keys(key)
+    walk.until(lambda: order() != before and order()[0] == "Orrery Burden", "flat strength alone puts the strongest first")
+    walk.click("Keep these weights")
+    use = server.get("/api/uses")["items"][0]["id"]
+    walk.until(lambda: [c["weight"] for c in server.get(f"/api/uses/{use}")["criteria"]] == [3, 0, 0, 0])
+    walk.driver.refresh()
+    walk.until(lambda: order()[0] == "Orrery Burden")
+    assert walk.console() == []
+
+
+def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_demo):
+    walk.open(walk.base + "/studies/new")
+    walk.see("The board it becomes")
+    walk.find("input").send_keys("Gate hinges")
+    for name in ("Tarn Clearwater", "Hollin Everyday"):
+        walk.click(name)
+    walk.see("20 specimens")
+    walk.click("Another material")
+    for label, value in (("Maker", "Stell"), ("Product", "Pliant"), ("Base polymer", "PP"), ("Colour", "white")):
+        walk.driver.find_element(By.XPATH, f"//label[starts-with(., '{label}')]/following::input[1]").send_keys(value)
+    walk.click("Add", "button")
+    walk.see("30 specimens")
+    walk.click("Make the study")
+    walk.see("0 of 5")
+    study = server.get("/api/studies")["items"][0]
+    assert (study["title"], study["planned"]) == ("Gate hinges", 30)
+    walk.press("/")
+    walk.see("Find or do")
+    walk.type_slowly("bench")
+    walk.press(Keys.ENTER)
+    walk.see("What waits on the bench")
+    walk.click("Tension, flat")
+    walk.see("random order")
+    walk.see("Dimensions round")
+    walk.driver.find_element(By.XPATH, "//label[.='blind']").click()
+    walk.until(lambda: not any(n in walk.find("#content").text for n in ("Stell Pliant", "Tarn Clearwater", "Hollin Everyday")), "blind shows no material")
+    walk.click("Dimensions round")
+    code = code_at_hand(walk)
+    walk.find('input[name="width-0"]').click()
+    for value in ("4.02", "4,03", "4.01", "3.97", "3.98"):
+        walk.type_slowly(value)
+        walk.press(Keys.ENTER)
+    walk.type_slowly("39")
+    walk.see("the shape has 4 mm")
+    walk.press(Keys.BACKSPACE)
+    walk.type_slowly(".96")
+    walk.press(Keys.ENTER)
+    walk.until(lambda: code_at_hand(walk) != code, "the round goes on to the next")
+    test = server.get(f"/api/studies/{study['id']}")["tests"][0]["id"]
+    walk.until(lambda: [i["code"] for i in server.get(f"/api/tests/{test}/queue")["items"] if i["state"] == "measured"] == [code])
+    assert walk.console() == []
+
+
+@pytest.mark.parametrize("dark", [False, True], ids=["light", "dark"])
+def test_axe_finds_nothing_serious(server, dark, tests_of_demo):
+    study = server.get("/api/studies")["items"][0]["id"]
+    board = server.get(f"/api/studies/{study}/board")
+    dot = board["columns"][0]["cells"][0]["dots"][0]
+    pages = {
+        "/studies": "Frame hangers",
+        "/studies/new": "The board it becomes",
+        f"/studies/{study}/board": "Layer adhesion",
+        f"/studies/{study}/findings?test={tests_of_demo['flat']}": "Welch's ANOVA",
+        f"/studies/{study}/findings?test={tests_of_demo['flat']}&specimen={dot['specimen_id']}&run={dot['run_id']}": "Raw entries",
+        f"/bench?test={tests_of_demo['upright']}": "random order",
+        "/bench": "What waits on the bench",
+        "/choose": "probability of rank",
+    }
+    with browser(dark=dark) as walk:
+        found = {}
+        for path, sign in pages.items():
+            walk.open(server.url + path)
+            walk.see(sign)
+            serious = walk.axe()
+            if serious:
+                found[path] = serious
+            wide = walk.driver.execute_script("return document.documentElement.scrollWidth - innerWidth")
+            assert wide <= 0, f"{path} is {wide} px too wide"
+        assert found == {}
+        assert walk.console() == []
