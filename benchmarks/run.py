@@ -1,0 +1,265 @@
+"""Speed, as ratios within one run where that is possible: `make bench`. Nothing here is asserted in tests.
+
+Each figure is the median of several repetitions, ours and the comparison taken in turn, since the machines
+are shared and noisy.
+"""
+
+from __future__ import annotations
+
+import gzip
+import os
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+import pandas as pd
+
+ROOT = Path(__file__).parents[1]
+CURVES = ROOT / "tests/data/curves"
+
+
+def timed(*functions: Callable[[], object], repeat: int = 15) -> list[float]:
+    """Median seconds of each function, taken in turn."""
+    for f in functions:
+        f()
+    taken: list[list[float]] = [[] for _ in functions]
+    for _ in range(repeat):
+        for i, f in enumerate(functions):
+            start = time.perf_counter()
+            f()
+            taken[i].append(time.perf_counter() - start)
+    return [statistics.median(t) for t in taken]
+
+
+def report(what: str, got: float, bound: float, unit: str, note: str = "") -> None:
+    print(f"{'ok  ' if got <= bound else 'MISS'} {what:66} {got:9.3f} {unit:6} (bound {bound:g}) {note}", flush=True)
+
+
+def plain_reduction(force: np.ndarray, travel: np.ndarray, area: float, gauge: float) -> dict[str, float]:
+    """What a careful person writes with NumPy for METHODS 1: tare, break, toe line, modulus, yield, energy."""
+    force = force - force[0]
+    peak = force.max()
+    crossing = np.flatnonzero(force >= 0.4 * peak)[-1] + 1
+    tail = force[crossing + 1 :]
+    force = force - np.median(tail if tail.size >= 10 else force[:1])
+    strain = travel / gauge
+    peak = force.max()
+    row = np.flatnonzero(force >= 0.4 * peak)[-1] + 1
+    while row > 0:
+        start = min(row - 1, int(np.searchsorted(strain, strain[row] - 0.0005)))
+        if force[row] >= force[start:row].max() - 0.01 * peak:
+            break
+        row -= 1
+    stress = force / area
+    strength = stress.max()
+    top = int(np.argmax(stress >= 0.5 * strength))
+    low = int(np.argmax(stress >= 0.05 * strength))
+    steepest, zero = 0.0, 0.0
+    for i in range(low, top):
+        j = max(i + 5, int(np.searchsorted(stress[: top + 1], stress[i] + 0.15 * strength)))
+        if j > top:
+            break
+        slope, intercept = np.polyfit(strain[i : j + 1], stress[i : j + 1], 1)
+        if slope > steepest:
+            steepest, zero = slope, -intercept / slope
+    strain = strain - zero
+    window = (strain >= 0.0005) & (strain <= 0.0025)
+    modulus = np.polyfit(strain[window], stress[window], 1)[0]
+    upto = slice(int(np.argmax(strain > 0)), row + 1)
+    return {"strength": strength, "modulus": modulus, "break": strain[row], "energy": float(np.trapezoid(stress[upto], strain[upto]))}
+
+
+def simple_reduction(force: np.ndarray, travel: np.ndarray, area: float, gauge: float) -> dict[str, float]:
+    """The least that gives the numbers: no toe line, break at the last row above 40 %."""
+    force = force - np.median(force[-20:])
+    stress, strain = force / area, travel / gauge
+    row = np.flatnonzero(force >= 0.4 * force.max())[-1]
+    window = (strain >= 0.0005) & (strain <= 0.0025)
+    modulus = np.polyfit(strain[window], stress[window], 1)[0]
+    return {"strength": stress.max(), "modulus": modulus, "break": strain[row], "energy": float(np.trapezoid(stress[: row + 1], strain[: row + 1]))}
+
+
+def bench_reduce() -> None:
+    from assayer.core.methods.tension import Section, reduce_curve
+    from assayer.formats.curve_file import read_curve_file
+
+    path = CURVES / "comma_plain.csv"
+    section = Section([9.463], [4.083])
+
+    def ours() -> object:
+        return reduce_curve(read_curve_file(path).recording, section, 50.0)
+
+    def against(reduction: Callable[..., object]) -> Callable[[], object]:
+        def run() -> object:
+            table = pd.read_csv(path)
+            return reduction(table["Force (N)"].to_numpy(), table["Extension (mm)"].to_numpy(), section.area, 50.0)
+
+        return run
+
+    mine, same, least, read_ours, read_pandas = timed(
+        ours, against(plain_reduction), against(simple_reduction), lambda: read_curve_file(path), lambda: pd.read_csv(path), repeat=60
+    )
+    report(
+        "read + reduce 2,087 rows / pandas + the same rules in plain NumPy", mine / same, 1.0, "ratio", f"ours {mine * 1e3:.2f} ms, theirs {same * 1e3:.2f} ms"
+    )
+    report("  read alone / pandas.read_csv alone", read_ours / read_pandas, 1.0, "ratio", f"{read_ours * 1e3:.2f} / {read_pandas * 1e3:.2f} ms")
+    report("  read + reduce / pandas + the least reduction (no toe, no yield)", mine / least, 1.5, "ratio", f"theirs {least * 1e3:.2f} ms")
+
+
+def bench_statistics() -> None:
+    from scipy import stats
+
+    from assayer.core.stats import studentized_range
+    from assayer.core.stats.groups import summarise
+    from assayer.core.stats.several_groups import games_howell
+
+    rng = np.random.default_rng(1)
+    groups = {str(i): summarise(rng.normal(40, rng.uniform(1, 4), rng.integers(3, 8)).tolist()) for i in range(40)}
+
+    def cold() -> object:
+        studentized_range._range_table.cache_clear()
+        return games_howell(groups)
+
+    (seconds,) = timed(cold, repeat=7)
+    start = time.perf_counter()
+    stats.studentized_range.sf([3.0] * 10, 40, [5.5 + i for i in range(10)])
+    ten = time.perf_counter() - start
+    report("Games–Howell, 40 groups, 780 pairs, p and intervals, cold", seconds, 0.3, "s", f"SciPy needs {ten * 78:.1f} s for the 780 p alone")
+
+
+def bench_ranking() -> None:
+    from assayer.core.ranking import Criterion, Estimate, RankingDraws
+
+    rng = np.random.default_rng(0)
+    names = [f"m{i}" for i in range(100)]
+    criteria = [Criterion(f"c{j}", 0, 100) for j in range(8)]
+    known = {(n, c.key): Estimate(rng.uniform(20, 90), rng.uniform(0.5, 4), float(rng.integers(2, 8))) for n in names for c in criteria if rng.random() > 0.05}
+    held = RankingDraws(names, criteria, known)
+    turn = iter(range(10_000))
+    first, again = timed(
+        lambda: RankingDraws(names, criteria, known).rank({c.key: 1 for c in criteria}),
+        lambda: held.rank({c.key: 1 + (next(turn) + i) % 7 for i, c in enumerate(criteria)}),
+        repeat=7,
+    )
+    report("ranking 100 × 8 × 10,000 draws, at first", first, 1.0, "s")
+    report("ranking, after a change of weights", again, 0.1, "s")
+
+
+def bench_board() -> None:
+    from fastapi.testclient import TestClient
+    from sqlalchemy import insert
+
+    from assayer.api.app import create_app
+    from assayer.core.codes import SYMBOLS, with_check
+    from assayer.core.ids import uuid7
+    from assayer.services import materials, rigs, studies
+    from assayer.services.columns import write_column
+    from assayer.services.commands import NewArm, NewMaterial, NewRig, NewStudy, NewTest
+    from assayer.services.workspace import Actor, Workspace
+    from assayer.store.models import Result, Run, Slot, Specimen, Test
+
+    actor = Actor("bench")
+    new_id = lambda: str(uuid7(datetime.now(UTC)))  # noqa: E731
+    rng = np.random.default_rng(2)
+    with tempfile.TemporaryDirectory() as folder:
+        workspace = Workspace(Path(folder) / "data", durable=False)
+        for i in range(40):
+            materials.add_material(workspace, actor, NewMaterial(id=new_id(), maker=f"M{i}", product="p", polymer="PLA", colour="grey", hex="#888888"))
+        rig = rigs.add_rig(workspace, actor, NewRig(id=new_id(), version_id=new_id(), name="r"))["id"]
+        ids = [m["id"] for m in materials.list_materials(workspace, 100, 0)["items"]]
+        shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i"]
+        plan = NewStudy(
+            id=new_id(),
+            title="large",
+            arms=[NewArm(id=new_id(), material_id=m) for m in ids],
+            tests=[NewTest(id=new_id(), orientation=o, shape=s) for s in shapes for o in ("flat", "on edge", "upright")],
+        )
+        study = studies.create_study(workspace, actor, plan)[0]
+        with workspace.write(actor) as unit:
+            session = unit.session
+            template = session.query(Specimen).first()
+            assert template is not None
+            # 50,000 other specimens with a run and a result each, in no slot of this study
+            codes = [with_check("".join(SYMBOLS[(n >> (5 * k)) & 31] for k in range(5))) for n in range(1, 50_001)]
+            others = [
+                {"id": new_id(), "code": c, "batch_id": template.batch_id, "position": 100 + i, "shape": "x", "orientation": "flat", "slot_id": None}
+                for i, c in enumerate(codes)
+            ]
+            session.execute(insert(Specimen), others)
+            rows = [(s.id, s.slot_id) for s in session.query(Specimen).filter(Specimen.slot_id.is_not(None))]
+            test_of = {s.id: s.test_id for s in session.query(Slot)}
+            first_test = plan.tests[0].id
+            runs, results = [], []
+            for specimen, slot in [*rows, *((o["id"], None) for o in others)]:
+                run_id, test = new_id(), test_of[slot] if slot else first_test
+                common = {"happened_at": unit.now, "zone": "UTC", "validity": "counts", "options": {}, "complete": True, "remarks": [], "revision": 1}
+                runs.append(
+                    {"id": run_id, "specimen_id": specimen, "test_id": test, "procedure_version": "tension-1", "rig_version_id": rig, "operator": "b"} | common
+                )
+                fixed = {"unit": "MPa", "bound": "exact", "warnings": [], "reduction_version": 1, "subject_kind": "specimen", "quantity": "strength"}
+                results.append({"subject_id": specimen, "test_id": test, "run_id": run_id, "value": float(rng.normal(40, 3))} | fixed)
+            session.execute(insert(Run), runs)
+            session.execute(insert(Result), results)
+            start = time.perf_counter()
+            for test in session.query(Test):
+                write_column(session, test, 1)
+            columns = time.perf_counter() - start
+        print(f"     (writing all 12 columns of the large board: {columns:.2f} s)")
+        with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:
+            url = f"/api/studies/{study['id']}/board"
+            times = []
+            for _ in range(120):
+                start = time.perf_counter()
+                answer = client.get(url)
+                times.append(time.perf_counter() - start)
+            assert answer.status_code == 200
+            cells = sum(len(c["cells"]) for c in answer.json()["columns"])
+            dots = sum(len(x["dots"]) for c in answer.json()["columns"] for x in c["cells"])
+        report(
+            f"board of {cells} cells, {dots} specimens, p95, 50,000 others stored",
+            float(np.quantile(times, 0.95)) * 1e3,
+            30.0,
+            "ms",
+            f"median {np.median(times) * 1e3:.1f} ms, with the client",
+        )
+        workspace.close()
+
+
+def bench_start() -> None:
+    import subprocess
+
+    times = []
+    for _ in range(7):
+        code = "import time; t = time.perf_counter(); import assayer; print(time.perf_counter() - t)"
+        times.append(float(subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout))
+    report("import assayer", statistics.median(times), 0.3, "s")
+
+
+def bench_front_end() -> None:
+    """The scripts of the first load: what the page names, and what those import at once."""
+    import re
+
+    folder = ROOT / "src/assayer/webdist"
+    html = (folder / "index.html").read_text()
+    wanted = re.findall(r'(?:src|href)="/(assets/[^"]+\.js)"', html)
+    seen: set[str] = set()
+    while wanted:
+        name = wanted.pop()
+        if name in seen:
+            continue
+        seen.add(name)
+        text = (folder / name).read_text()
+        wanted += [f"assets/{m}" for m in re.findall(r'(?:from|import)\s*"\./([^"]+\.js)"', text)]
+    size = sum(len(gzip.compress((folder / n).read_bytes(), 6)) for n in seen) / 1000
+    report(f"first load, gzipped script ({len(seen)} files)", size, 350, "kB")
+
+
+if __name__ == "__main__":
+    os.chdir(ROOT)
+    for bench in (bench_start, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_front_end):
+        bench()
