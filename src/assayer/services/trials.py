@@ -47,7 +47,7 @@ def try_entry(workspace: Workspace, trial: Trial) -> dict[str, Any]:
         except EntryError as error:
             missing = error.field is not None and not fields.get(error.field)
             return {"reduction": None, "checks": checks, "errors": [] if missing else [{"field": error.field, "row": None, "text": error.message}]}
-        checks += _result_checks(session, method, test, reduction, None if trial.blind else trial.specimen_id)
+        checks = _result_checks(session, method, test, reduction, None if trial.blind else trial.specimen_id) + checks
         if rig.capacity is not None:
             peak = reduction.get("peak_force")
             if peak is not None and peak.value > rig.capacity:

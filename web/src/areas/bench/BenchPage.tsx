@@ -4,6 +4,7 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { queueOptions, rigsOptions, studiesOptions, studyOptions } from "../../api/queries";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./bench.module.css";
+import { RigForm } from "./RigForm";
 import { Station } from "./Station";
 import { useStored } from "./useStored";
 
@@ -75,9 +76,7 @@ function AtTest({ testId, specimen }: { testId: string; specimen: string | undef
   if (!queue.data || !study.data || !rigs.data) return <Waiting what="Fetching the queue …" />;
   const test = study.data.tests.find((t) => t.id === testId);
   if (!test) return <Empty title="There is no such test">Choose one from the bench.</Empty>;
-  if (!rigs.data.items.length) {
-    return <Empty title="No rig yet">A rig is registered through the API or with the demo data: it tells in which unit its display shows the force.</Empty>;
-  }
+  if (!rigs.data.items.length) return <RigForm />;
   return (
     <Station
       test={test}

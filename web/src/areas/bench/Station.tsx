@@ -252,7 +252,9 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
   };
 
   const scan = async (text: string) => {
-    setEntry((e) => ({ ...e, fields: remembered.current }));
+    // the burst has spoilt the field it fell into: what stood there before is what counts
+    const before = remembered.current;
+    setEntry((e) => ({ ...e, fields: before }));
     if (faulting || asking) {
       setNotice("the scan was not used: a question is open, answer it first");
       return;
@@ -277,7 +279,7 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
       } else if (item && !open(item)) {
         setNotice(`${code.code} has been tested already`);
       } else if (item) {
-        const started = Object.values(entry.fields).flat().some((v) => v.trim()) || entry.curve;
+        const started = Object.values(before).flat().some((v) => v.trim()) || entry.curve;
         if (started) setNotice(`the entries of ${current?.code ?? ""} were not accepted: accept them, or clear them with the chip of ${code.code}`);
         else {
           go(item.specimen_id);

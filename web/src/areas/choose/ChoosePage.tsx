@@ -9,21 +9,30 @@ import { oneUseOptions, rankingOptions, usesOptions } from "../../api/queries";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { RankFigure } from "../../figures/RankFigure";
 import { shownUnit, short } from "../../ui/format";
-import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./choose.module.css";
+import { NewUse } from "./NewUse";
 
 export function ChoosePage() {
   const uses = useQuery(usesOptions());
   const search = useSearch({ from: "/choose" });
   const navigate = useNavigate({ from: "/choose" });
+  const [making, setMaking] = useState(false);
   if (uses.isPending) return <Waiting what="Reading the uses …" />;
   if (uses.isError) return <ErrorNote error={uses.error} again={() => void uses.refetch()} />;
   const chosen = uses.data.items.find((u) => u.id === search.use) ?? uses.data.items[0];
-  if (!chosen) {
+  if (!chosen || making) {
     return (
-      <Empty title="No use yet">
-        A use says what matters for a part and how much. So far uses come with the demo data or through the API; the <Link to="/studies">studies</Link> hold the evidence.
-      </Empty>
+      <div className="page">
+        <h1>Choose a material</h1>
+        <NewUse
+          onMade={(use) => {
+            setMaking(false);
+            void navigate({ search: { use } });
+          }}
+          {...(chosen ? { onCancel: () => setMaking(false) } : {})}
+        />
+      </div>
     );
   }
   return (
@@ -42,6 +51,9 @@ export function ChoosePage() {
         <span className="soft">
           from <Link to="/studies/$studyId/board" params={{ studyId: chosen.study_id }}>{chosen.study_title}</Link>
         </span>
+        <Button variant="default" size="xs" ml="auto" onClick={() => setMaking(true)}>
+          Another use
+        </Button>
       </div>
       <Use key={chosen.id} id={chosen.id} />
     </div>
