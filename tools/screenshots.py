@@ -25,12 +25,14 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     dot = column["cells"][1]["dots"][0]
     findings = f"/studies/{study}/findings?test={tests['flat']}"
     suffix = "-dark" if dark else ""
+    # two browsers take pictures one after the other: each at a specimen of its own
+    waiting = [i["specimen_id"] for i in server.get(f"/api/tests/{tests['upright']}/queue")["items"] if i["state"] == "waiting"]
     views = {
         "studies": ("/studies", "Frame hangers"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
         "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),
-        "bench": (f"/bench?test={tests['upright']}", "random order"),
+        "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
         "new-study": ("/studies/new", "The board it becomes"),
         "choose": ("/choose", "probability of rank"),
     }

@@ -23,11 +23,11 @@ export function usePerson(): string {
   );
 }
 
-/** A name for this browser tab's place of work, so that a queue item is held by one station at a time. */
+/** A name for this browser as a place of work, so that a queue item is held by one station at a time. */
 export function station(): string {
-  const kept = sessionStorage.getItem("assayer.station");
+  const kept = localStorage.getItem("assayer.station");
   if (kept) return kept;
   const made = `st-${Math.random().toString(36).slice(2, 8)}`;
-  sessionStorage.setItem("assayer.station", made);
+  localStorage.setItem("assayer.station", made);
   return made;
 }

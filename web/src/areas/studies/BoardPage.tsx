@@ -18,7 +18,7 @@ import { decisionWords, groupWords, verdictOf } from "./words";
 
 /** Few materials get more room each. */
 const rowHeight = (arms: number) => (arms <= 6 ? 88 : 63);
-const ARM = 236;
+const ARM = 268;
 
 export function BoardPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/board" });
