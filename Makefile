@@ -74,6 +74,7 @@ lock: .venv/bin/uv
 	@echo 'uv==0.13.9' | $(BIN)/uv pip compile - --python-version 3.11 --generate-hashes --no-header --no-annotate -q -o requirements-uv.lock
 	@$(BIN)/uv pip compile requirements.in --python-version 3.11 --generate-hashes --no-header --no-annotate -q -o requirements.lock
 	@$(BIN)/uv pip compile requirements-dev.in -c requirements.lock --python-version 3.11 --generate-hashes --no-header --no-annotate -q -o requirements-dev.lock
+	@node -e 'const fs = require("fs"), f = "web/package-lock.json", l = JSON.parse(fs.readFileSync(f)); for (const p of Object.values(l.packages)) delete p.funding; fs.writeFileSync(f, JSON.stringify(l, null, 2) + "\n")'
 
 clean:
 	rm -rf .venv .build .demo web/node_modules src/assayer/webdist

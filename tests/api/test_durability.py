@@ -1,0 +1,102 @@
+"""The real server in a process of its own: killed while entries come in, and two people at once."""
+
+import json
+import threading
+import urllib.error
+import urllib.request
+
+import pytest
+
+from ..browser.walk import running_server
+from ..support import new_id
+
+
+def post(server, path, body, method="POST"):
+    request = urllib.request.Request(server.url + path, json.dumps(body).encode(), {"Content-Type": "application/json"}, method=method)
+    try:
+        with urllib.request.urlopen(request, timeout=30) as answer:
+            return answer.status, json.load(answer)
+    except urllib.error.HTTPError as error:
+        return error.code, json.load(error)
+
+
+def entry(server, test, item, rig):
+    readings = [{"id": new_id(), "field": f, "position": 0, "raw": raw} for f, raw in (("width", "4.0"), ("thickness", "4.0"), ("peak_force", "400"))]
+    return {
+        "id": new_id(),
+        "specimen_id": item["specimen_id"],
+        "test_id": test,
+        "rig_version_id": rig,
+        "happened_at": "2026-06-01T10:00:00Z",
+        "readings": readings,
+    }
+
+
+@pytest.fixture
+def bench(tmp_path):
+    """A server over an empty folder with one study of 40 waiting specimens."""
+    with running_server(tmp_path / "data") as server:
+        ids = [new_id() for _ in range(2)]
+        for i, product in enumerate(("One", "Two")):
+            status, _ = post(
+                server, "/api/materials", {"id": ids[i], "maker": "Hollin", "product": product, "polymer": "PLA", "colour": "grey", "hex": "#888888"}
+            )
+            assert status == 201
+        version = new_id()
+        post(server, "/api/rigs", {"id": new_id(), "version_id": version, "name": "frame"})
+        tests = [{"id": new_id(), "orientation": "flat", "replicates": 20}]
+        status, study = post(server, "/api/studies", {"id": new_id(), "title": "t", "arms": [{"id": new_id(), "material_id": m} for m in ids], "tests": tests})
+        assert status == 201
+        yield server, study["tests"][0]["id"], version
+
+
+def test_what_was_answered_survives_a_kill_and_what_was_not_may_be_sent_again(bench):
+    server, test, rig = bench
+    entries = [entry(server, test, item, rig) for item in server.get(f"/api/tests/{test}/queue")["items"]]
+    answered = []
+
+    def work():
+        for body in entries:
+            try:
+                status, _ = post(server, "/api/runs", body)
+            except OSError:
+                return
+            assert status == 201
+            answered.append(body["id"])
+
+    worker = threading.Thread(target=work)
+    worker.start()
+    while len(answered) < 8:
+        worker.join(0.01)
+    server.kill()
+    worker.join()
+    server.start()
+    kept = {i["run_id"] for i in server.get(f"/api/tests/{test}/queue")["items"] if i["run_id"]}
+    assert set(answered) <= kept, "an accepted entry was lost"
+    assert len(kept) <= len(answered) + 1
+    statuses = [post(server, "/api/runs", body)[0] for body in entries]
+    assert statuses[: len(answered)] == [200] * len(answered)
+    assert set(statuses[len(kept) :]) == {201}
+    board = server.get(f"/api/studies/{server.get('/api/studies')['items'][0]['id']}/board")
+    assert [c["tested"] for c in board["columns"][0]["cells"]] == [20, 20], "none twice"
+
+
+def test_two_people_at_one_specimen_at_the_same_moment(bench):
+    server, test, rig = bench
+    items = server.get(f"/api/tests/{test}/queue")["items"][:6]
+    outcomes = []
+
+    def pull(item):
+        outcomes.append((item["specimen_id"], post(server, "/api/runs", entry(server, test, item, rig))))
+
+    workers = [threading.Thread(target=pull, args=(item,)) for item in items for _ in range(2)]
+    for worker in workers:
+        worker.start()
+    for worker in workers:
+        worker.join()
+    for item in items:
+        statuses = sorted(status for specimen, (status, _) in outcomes if specimen == item["specimen_id"])
+        assert statuses == [201, 409]
+    refused = next(body for _, (status, body) in outcomes if status == 409)
+    assert "was pulled already" in refused["detail"]
+    assert refused["current"]["complete"] is True

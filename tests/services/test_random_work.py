@@ -1,0 +1,138 @@
+"""Whatever people do in whatever order, the cached board equals what a fresh look at the raw rows gives."""
+
+import json
+import random
+
+import numpy as np
+import pytest
+from scipy import stats
+from sqlalchemy import select, text
+
+from assayer.core.errors import ConflictError
+from assayer.services import materials, queue, rigs, runs, studies
+from assayer.services.commands import Correction, NewArm, NewStudy, NewTest, RunEdit
+from assayer.store.models import Run
+
+from ..support import ACTOR, material, new_id, rig, run
+
+
+def plain_cells(session, test):
+    """Per arm the values that count, from the raw rows by one plain query: newest reading of each field and place."""
+    rows = session.execute(
+        text(
+            """
+            SELECT slots.arm_id, runs.id, runs.validity, readings.field, readings.value
+            FROM runs JOIN specimens ON specimens.id = runs.specimen_id JOIN slots ON slots.id = specimens.slot_id
+            LEFT JOIN readings ON readings.run_id = runs.id
+              AND NOT EXISTS (SELECT 1 FROM readings AS later WHERE later.supersedes_id = readings.id)
+            WHERE slots.test_id = :test AND runs.retracted_at IS NULL AND runs.complete
+            """
+        ),
+        {"test": test},
+    ).all()
+    by_run = {}
+    for arm, run_id, validity, field, value in rows:
+        by_run.setdefault((arm, run_id, validity), {}).setdefault(field, []).append(value)
+    cells = {}
+    for (arm, _, validity), fields in by_run.items():
+        cell = cells.setdefault(arm, {"values": [], "bounds": 0, "tested": 0})
+        cell["tested"] += 1
+        if validity != "left_out":
+            cell["values"].append(fields["peak_force"][0] / (np.mean(fields["width"]) * np.mean(fields["thickness"])))
+            cell["bounds"] += validity == "at_least"
+    return cells
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_cached_board_equals_a_fresh_look(workspace, seed):
+    rng = random.Random(seed)
+    arms = []
+    for product in ("One", "Two", "Three"):
+        m = material(product)
+        materials.add_material(workspace, ACTOR, m)
+        arms.append(NewArm(id=new_id(), material_id=m.id))
+    rig_id = rigs.add_rig(workspace, ACTOR, rig(force_unit="N"))["id"]
+    plan = NewStudy(id=new_id(), title="t", arms=arms, tests=[NewTest(id=new_id(), orientation="flat", replicates=4)])
+    study = studies.create_study(workspace, ACTOR, plan)[0]
+    test = study["tests"][0]["id"]
+    level = {a.id: 600 + 60 * i for i, a in enumerate(arms)}
+    live = {}
+
+    def accept():
+        item = rng.choice(queue.queue(workspace, test, "st", False)["items"])
+        entry = run(item["specimen_id"], test, rig_id, f"{rng.gauss(level[item['arm']['id']], 20):.1f}", (f"{rng.gauss(4, 0.02):.2f}", "4,01"), ("3.98",))
+        try:
+            made, _ = runs.accept(workspace, ACTOR, entry)
+            live[made["id"]] = made
+        except ConflictError:
+            assert item["state"] != "waiting"
+
+    def correct():
+        entry = rng.choice(list(live.values()))
+        old = rng.choice([r for r in entry["readings"] if not r["superseded"]])
+        fix = Correction(
+            id=new_id(), field=old["field"], position=old["position"], raw=f"{old['value'] * rng.uniform(0.97, 1.03):.3f}", supersedes=old["id"], reason="again"
+        )
+        live[entry["id"]] = runs.correct(workspace, ACTOR, entry["id"], fix, entry["revision"])[0]
+
+    def judge():
+        entry = rng.choice(list(live.values()))
+        validity = rng.choice(["counts", "at_least", "left_out"])
+        live[entry["id"]] = runs.edit_run(workspace, ACTOR, entry["id"], RunEdit(validity=validity, validity_reason="slipped"), entry["revision"])
+
+    def take_back():
+        entry = rng.choice(list(live.values()))
+        runs.retract(workspace, ACTOR, entry["id"])
+        if rng.random() < 0.5:
+            live[entry["id"]] = runs.restore(workspace, ACTOR, entry["id"])
+        else:
+            del live[entry["id"]]
+
+    for step in range(36):
+        action = accept if step < 6 or not live else rng.choice([accept, accept, correct, judge, take_back])
+        action()
+    with workspace.read() as session:
+        expected = plain_cells(session, test)
+        assert session.scalar(select(text("count(*)")).select_from(Run)) >= len(live)
+    cells = {c["arm_id"]: c for c in json.loads(studies.board(workspace, study["id"])[0])["columns"][0]["cells"]}
+    for arm, plain in expected.items():
+        cell = cells[arm]
+        assert cell["tested"] == plain["tested"]
+        values = plain["values"]
+        assert (cell["group"] or {"n": 0})["n"] == len(values)
+        if len(values) > 1:
+            low, high = stats.t.interval(0.95, len(values) - 1, np.mean(values), stats.sem(values))
+            assert cell["group"]["ci95"] == pytest.approx([low, high], rel=1e-9)
+            assert sum(d["bound"] == "at_least" and d["state"] == "counts" for d in cell["dots"]) == plain["bounds"]
+    reference = cells[arms[0].id]["group"]
+    for arm in arms[1:]:
+        cell = cells[arm.id]
+        if cell["group"] and reference and cell["decision"]:
+            assert cell["decision"]["difference"] == pytest.approx(cell["group"]["mean"] - reference["mean"])
+
+
+def test_the_demo_tells_its_story(demo_folder, tmp_path):
+    """Half an arm, two grip breaks, one pull on the old rig, a corrected slip of the pen; all dates in the past."""
+    import shutil
+    from datetime import UTC, datetime
+
+    from assayer.services.workspace import Workspace
+
+    made = Workspace(shutil.copytree(demo_folder, tmp_path / "d"), durable=False)
+    try:
+        study = studies.list_studies(made, 10, 0)["items"][0]
+        assert (study["planned"], study["tested"]) == (50, 45)
+        columns = json.loads(studies.board(made, study["id"])[0])["columns"]
+        dots = [d for c in columns for cell in c["cells"] for d in cell["dots"]]
+        assert sum(d["bound"] == "at_least" for d in dots) == 2
+        assert sum(d["state"] == "apart" for d in dots) == 1
+        assert [c["cells"][-1]["tested"] for c in columns] == [3, 2]
+        verdicts = {cell["decision"]["verdict"] for c in columns for cell in c["cells"] if cell["decision"]}
+        assert {"better", "worse", "undecided"} <= verdicts
+        with made.read() as session:
+            assert session.execute(text("SELECT count(*) FROM readings WHERE supersedes_id IS NOT NULL")).scalar() == 1
+            newest = datetime.fromisoformat(session.execute(text("SELECT max(happened_at) FROM runs")).scalar_one())
+            assert newest.replace(tzinfo=UTC) <= datetime.now(UTC)
+            assert session.execute(text("SELECT count(*) FROM runs WHERE curve_id IS NOT NULL")).scalar_one() >= 25
+    finally:
+        made.close()
