@@ -151,6 +151,9 @@ def bench_ranking() -> None:
 
 
 def bench_board() -> None:
+    import warnings
+
+    warnings.simplefilter("ignore")
     from fastapi.testclient import TestClient
     from sqlalchemy import insert
 

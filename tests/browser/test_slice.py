@@ -4,7 +4,6 @@ import re
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
-from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from .walk import browser, running_server
@@ -256,7 +255,7 @@ def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_d
     walk.see("20 specimens")
     walk.click("Another material")
     for label, value in (("Maker", "Stell"), ("Product", "Pliant"), ("Base polymer", "PP"), ("Colour", "white")):
-        walk.driver.find_element(By.XPATH, f"//label[starts-with(., '{label}')]/following::input[1]").send_keys(value)
+        walk.field(label).send_keys(value)
     walk.click("Add")
     walk.see("30 specimens")
     walk.click("Make the study")
@@ -271,7 +270,7 @@ def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_d
     walk.click("Tension, flat")
     walk.see("random order")
     walk.see("Dimensions round")
-    walk.driver.find_element(By.XPATH, "//label[.='blind']").click()
+    walk.click("blind", "label")
     walk.until(lambda: not any(n in walk.find("#content").text for n in ("Stell Pliant", "Tarn Clearwater", "Hollin Everyday")), "blind shows no material")
     walk.click("Dimensions round")
     code = code_at_hand(walk)
@@ -291,7 +290,7 @@ def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_d
     walk.open(walk.base + "/choose")
     walk.click("Another use")
     walk.see("What is the part")
-    walk.driver.find_element(By.XPATH, "//label[starts-with(., 'The part')]/following::input[1]").send_keys("Gate hinge")
+    walk.field("The part").send_keys("Gate hinge")
     for label, value in (("strength, flat: no use", "10"), ("strength, flat: all", "50,5")):
         walk.labelled(label).send_keys(value)
     walk.click("Rank for this use")

@@ -152,6 +152,12 @@ class Walk:
         """The control with this accessible name (or one that starts with it)."""
         return self.find(f'[aria-label^="{label}"]')
 
+    def field(self, label: str) -> WebElement:
+        """The field under this label."""
+        return self.until(
+            lambda: self.driver.find_element(By.XPATH, f"//label[starts-with(., '{label}')]/following::input[1]"), f"no field is labelled {label}"
+        )
+
     def click(self, text: str, tag: str = "*") -> None:
         """Click the innermost visible thing with this text."""
         path = f"//{tag}[normalize-space(.)='{text}' or starts-with(normalize-space(.), '{text}')][not(.//*[starts-with(normalize-space(.), '{text}')])]"

@@ -102,13 +102,13 @@ def test_the_cached_board_equals_a_fresh_look(workspace, seed):
         assert (cell["group"] or {"n": 0})["n"] == len(values)
         if len(values) > 1:
             low, high = stats.t.interval(0.95, len(values) - 1, np.mean(values), stats.sem(values))
-            assert cell["group"]["ci95"] == pytest.approx([low, high], rel=1e-9)
+            assert cell["group"]["ci95"] == pytest.approx([low, high], rel=1e-7)
             assert sum(d["bound"] == "at_least" and d["state"] == "counts" for d in cell["dots"]) == plain["bounds"]
     reference = cells[arms[0].id]["group"]
     for arm in arms[1:]:
         cell = cells[arm.id]
         if cell["group"] and reference and cell["decision"]:
-            assert cell["decision"]["difference"] == pytest.approx(cell["group"]["mean"] - reference["mean"])
+            assert cell["decision"]["difference"] == pytest.approx(cell["group"]["mean"] - reference["mean"], abs=2e-6)
 
 
 def test_the_demo_tells_its_story(demo_folder, tmp_path):

@@ -130,7 +130,7 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
 
     folder = front_end_folder()
     if folder.is_dir():
-        app.mount("/", FrontEnd(directory=folder, html=True))
-    app.add_middleware(GZipMiddleware, minimum_size=4000, compresslevel=3)
+        # only the pages: on loopback, compressing what the API answers costs more than it saves
+        app.mount("/", GZipMiddleware(FrontEnd(directory=folder, html=True), minimum_size=4000, compresslevel=3))
     app.add_middleware(Guard)
     return app

@@ -10,6 +10,7 @@ import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from types import MappingProxyType
 
 from assayer.core.errors import EntryError
@@ -55,6 +56,7 @@ class Dimension:
         return found
 
 
+@lru_cache(maxsize=1024)
 def normalise_unit(text: str) -> str:
     """One spelling for the many ways a unit is written: case of letters is kept only where it matters."""
     squeezed = re.sub(r"\s+", "", text).strip("[]()").replace("μ", "µ").replace("*", "·").replace("^2", "²")

@@ -10,6 +10,7 @@ import re
 import unicodedata
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from assayer.core.errors import EntryError
 from assayer.core.quantities import FORCE, LENGTH, STRAIN, STRESS, TEMPERATURE, TIME, Dimension, Unit, normalise_unit
@@ -53,6 +54,7 @@ def plain(text: str) -> str:
     return "".join(c for c in unicodedata.normalize("NFKD", text.lower()) if not unicodedata.combining(c))
 
 
+@lru_cache(maxsize=512)
 def read_header_cell(text: str, unit_below: str | None) -> HeaderCell:
     """Read a header cell; `unit_below` is the cell of a unit row, if there is one."""
     bracketed = _BRACKETS.search(text)

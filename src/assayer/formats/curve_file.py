@@ -159,7 +159,7 @@ def _is_number(cell: str) -> bool:
 def _find_delimiter(lines: list[str]) -> tuple[str, int]:
     """The delimiter under which most lines are rows of numbers, and the number of columns."""
     filled = [line for line in lines if line.strip()] if len(lines) < _HEAD else lines
-    sample = [line for line in filled[:: max(1, len(filled) // 24)] if line.strip()]
+    sample = [line for line in filled[:: max(1, len(filled) // 14)] if line.strip()]
     present = "".join(sample)
     best: tuple[int, int, str, int] | None = None
     for rank, delimiter in enumerate((*(d for d in _DELIMITERS if d in present), "")):
@@ -171,7 +171,7 @@ def _find_delimiter(lines: list[str]) -> tuple[str, int]:
         width, count = widths.most_common(1)[0]
         if best is None or count > best[0]:
             best = (count, -rank, delimiter, width)
-        if count > 0.8 * len(sample) and delimiter not in {"", " ", ","}:
+        if count > 0.8 * len(sample) and delimiter not in {"", " "}:
             break
     if best is None or best[0] < max(2, len(sample) // 4):
         grouped = next((i for i, line in enumerate(lines, 1) if any(_GROUPED.match(c) for d in _DELIMITERS for c in split_row(line, d))), None)

@@ -152,10 +152,19 @@ def write_column(session: Session, test: Test, revision: int) -> None:
     study = find(session, Study, test.study_id)
     column = load_column(session, test)
     ratios = _write_layer_ratios(session, column)
-    payload = json.dumps(_payload(column, study, ratios, revision), separators=(",", ":"))
+    payload = json.dumps(_rounded(_payload(column, study, ratios, revision)), separators=(",", ":"))
     session.execute(delete(ColumnSummary).where(ColumnSummary.test_id == test.id))
     session.add(ColumnSummary(test_id=test.id, study_id=test.study_id, revision=revision, payload=payload))
     session.flush()
+
+
+def _rounded(value: Any) -> Any:
+    """Floats to 8 digits, more than any rig has: a large board is a third smaller to send and to read."""
+    if isinstance(value, float):
+        return float(f"{value:.8g}")
+    if isinstance(value, dict):
+        return {k: _rounded(v) for k, v in value.items()}
+    return [_rounded(v) for v in value] if isinstance(value, list) else value
 
 
 def _siblings(session: Session, test: Test) -> list[Test]:

@@ -7,14 +7,14 @@ import { client, messageOf, Problem, type Schemas, sendCurve, unwrap } from "../
 import { newId } from "../../api/ids";
 import { outbox } from "../../api/outbox";
 import { person, station } from "../../api/person";
-import { queueOptions, rawCurveOptions } from "../../api/queries";
-import { PullCurve } from "../../figures/PullCurve";
-import { ago, plain } from "../../ui/format";
+import { ago } from "../../ui/format";
 import { ArmSwatch } from "../../ui/Swatch";
 import css from "./bench.module.css";
+import { BottomBar } from "./BottomBar";
 import { FaultDialog } from "./FaultDialog";
 import { FileQuestions } from "./FileQuestions";
 import { type Fields, type Fracture, SpecimenDrawing } from "./SpecimenDrawing";
+import { Chips, defaultPlace, FileButton, Finished, pad, QueueRefresh, settledOnly } from "./StationParts";
 import { useBenchKeys } from "./useBenchKeys";
 import { useStored } from "./useStored";
 
@@ -332,8 +332,6 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
   };
 
   const position = items.filter((i) => !["waiting", "measured"].includes(stateOf(i))).length;
-  const caution = trial.data?.checks.some((c) => c.level === "caution");
-  const strength = trial.data?.reduction?.results.find((r) => r.quantity === test.main);
   const offline = trial.isError && trial.error instanceof Problem && trial.error.unreachable;
   return (
     <div
@@ -432,61 +430,18 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
                 ))}
             </div>
           )}
-          <div className={css.bottom}>
-            <div>
-              <button type="button" className={css.faultButton} onClick={() => setFaulting(true)}>
-                <kbd>F</kbd> Fault …
-              </button>
-            </div>
-            <div aria-live="polite">
-              <div className="soft">{strength ? test.quantities.find((q) => q.name === test.main)?.label : round === "dimensions" ? "dimensions only" : "strength"}</div>
-              {strength ? (
-                <div>
-                  <span className={css.value} data-testid="strength">
-                    {strength.bound === "at_least" && "≥ "}
-                    {plain(strength.value)}
-                  </span>{" "}
-                  <span className="soft">{strength.unit}</span>
-                </div>
-              ) : (
-                <div className={css.value} style={{ color: "var(--line)" }}>
-                  –
-                </div>
-              )}
-            </div>
-            <div className={`${css.checks} middle`}>
-              {entry.curve?.onServer ? <DroppedCurveView curveId={entry.curve.id} /> : null}
-              {offline && <div style={{ color: "var(--caution)" }}>No server: entries are kept in this browser and checked when it answers.</div>}
-              {[...wrong.values()].map((text) => (
-                <div key={text} style={{ color: "var(--worse)" }} role="alert">
-                  {text}
-                </div>
-              ))}
-              {trial.data?.checks
-                .filter((c) => !entry.curve || c.level === "caution")
-                .map((c) => (
-                  <div key={c.text} style={c.level === "caution" ? { color: "var(--caution)" } : undefined}>
-                    {c.level === "plausible" && <strong style={{ color: "var(--better)" }}>Plausible </strong>}
-                    {c.level === "caution" && <strong>Check: </strong>}
-                    {c.text}
-                  </div>
-                ))}
-              {!entry.curve && trial.data?.reduction?.warnings.map((w) => <div key={w}>{w}</div>)}
-              {!entry.curve && !caution && (
-                <div className="soft">
-                  {stack.length > 0 && (
-                    <>
-                      <kbd>U</kbd> takes {stack.at(-1)?.code} back ·{" "}
-                    </>
-                  )}
-                  <kbd>N</kbd> next without testing
-                </div>
-              )}
-            </div>
-            <button type="button" className={css.accept} aria-disabled={firstEmpty(fields) !== undefined || wrong.size > 0} onClick={() => void accept()}>
-              <kbd>Enter</kbd> {firstEmpty(fields) ? "Next field" : round === "dimensions" ? "Keep dimensions, next" : "Accept, next"}
-            </button>
-          </div>
+          <BottomBar
+            trial={trial.data ?? null}
+            offline={offline}
+            wrong={wrong}
+            test={test}
+            curveId={entry.curve?.onServer ? entry.curve.id : null}
+            lastCode={stack.at(-1)?.code ?? null}
+            ready={firstEmpty(fields) === undefined}
+            dimensionsOnly={round === "dimensions"}
+            onFault={() => setFaulting(true)}
+            onAccept={() => void accept()}
+          />
         </>
       )}
       {faulting && current && (
@@ -503,104 +458,4 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
       <QueueRefresh testId={test.id} blind={blind} onFresh={() => setDone((d) => settledOnly(d, items))} />
     </div>
   );
-}
-
-/** Once the server's queue says the same, our own note of it is not needed any more. */
-function settledOnly(done: ReadonlyMap<string, Item["state"]>, items: Item[]): ReadonlyMap<string, Item["state"]> {
-  const rest = [...done].filter(([id, state]) => items.find((i) => i.specimen_id === id)?.state !== state);
-  return rest.length === done.size ? done : new Map(rest);
-}
-
-function QueueRefresh({ testId, blind, onFresh }: { testId: string; blind: boolean; onFresh: () => void }) {
-  const queries = useQueryClient();
-  useEffect(() => outbox.onSent(() => void queries.invalidateQueries({ queryKey: queueOptions(testId, blind).queryKey }).then(onFresh)), [queries, testId, blind, onFresh]);
-  return null;
-}
-
-function pad(values: string[] | undefined): string[] {
-  return Array.from({ length: 3 }, (_, i) => values?.[i] ?? "");
-}
-
-function defaultPlace(fracture: string): number {
-  return fracture === "grip" ? 0.12 : fracture === "outside gauge" ? 0.28 : 0.5;
-}
-
-interface ChipsProps {
-  items: Item[];
-  current: Item | null;
-  stateOf: (item: Item) => Item["state"];
-  blind: boolean;
-  onGo: (id: string) => void;
-}
-
-const STATE_WORDS: Record<Item["state"], string> = { waiting: "waiting", measured: "measured", counts: "tested", at_least: "at least", at_most: "at most", left_out: "left out" };
-
-/** The queue around the specimen at hand: two behind it, what fits ahead. */
-function Chips({ items, current, stateOf, blind, onGo }: ChipsProps) {
-  const at = current ? items.indexOf(current) : items.length;
-  const from = Math.max(0, Math.min(at - 2, items.length - 12));
-  return (
-    <>
-      {items.slice(from, from + 12).map((item) => {
-        const state = stateOf(item);
-        return (
-          <button
-            key={item.specimen_id}
-            type="button"
-            className={css.chip}
-            data-state={state}
-            data-here={item === current || undefined}
-            aria-current={item === current ? "step" : undefined}
-            title={`${STATE_WORDS[state]}${item.held_by ? `, held by ${item.held_by}` : ""}${!blind && item.arm ? `, ${item.arm.mark}` : ""}`}
-            disabled={state !== "waiting" && state !== "measured"}
-            onClick={() => onGo(item.specimen_id)}
-          >
-            {item.code}
-            {state === "at_least" && " ↑"}
-            {state === "measured" && " ·"}
-          </button>
-        );
-      })}
-    </>
-  );
-}
-
-function Finished({ round }: { round: string }) {
-  return (
-    <div style={{ textAlign: "center", padding: "4rem 1rem" }}>
-      <h2>{round === "dimensions" ? "Every waiting specimen has been measured" : "This queue is done"}</h2>
-      <p className="soft">
-        {round === "dimensions" ? "Switch to Pull to go on." : "Scan another specimen, or read what came out in the findings of the study."} <kbd>U</kbd> takes the last entry back.
-      </p>
-    </div>
-  );
-}
-
-function FileButton({ onFile }: { onFile: (file: File) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  return (
-    <div style={{ marginTop: 6, textAlign: "center" }}>
-      <button type="button" className={css.link} onClick={() => input.current?.click()}>
-        or drop the recorded curve
-      </button>
-      <input
-        ref={input}
-        type="file"
-        aria-label="recorded curve"
-        style={{ display: "none" }}
-        accept=".csv,.txt,.tsv,.dat,.log,text/*"
-        onChange={(e) => {
-          const file = e.currentTarget.files?.[0];
-          e.currentTarget.value = "";
-          if (file) onFile(file);
-        }}
-      />
-    </div>
-  );
-}
-
-function DroppedCurveView({ curveId }: { curveId: string }) {
-  const curve = useQuery(rawCurveOptions(curveId));
-  if (!curve.data) return null;
-  return <PullCurve curve={curve.data} window={null} height={168} width={440} />;
 }

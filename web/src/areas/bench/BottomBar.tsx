@@ -1,0 +1,84 @@
+import type { Schemas } from "../../api/client";
+import { plain } from "../../ui/format";
+import css from "./bench.module.css";
+import { DroppedCurveView } from "./StationParts";
+
+interface BottomBarProps {
+  trial: Schemas["TrialOut"] | null;
+  offline: boolean;
+  /** What the server found wrong, by field. */
+  wrong: ReadonlyMap<string, string>;
+  test: Schemas["TestOut"];
+  /** A recording that the server has read. */
+  curveId: string | null;
+  /** The specimen that undo would take back. */
+  lastCode: string | null;
+  /** Every field is filled. */
+  ready: boolean;
+  dimensionsOnly: boolean;
+  onFault: () => void;
+  onAccept: () => void;
+}
+
+/** The computed result before it is accepted, what looks implausible, and the two decisions, far apart. */
+export function BottomBar({ trial, offline, wrong, test, curveId, lastCode, ready, dimensionsOnly, onFault, onAccept }: BottomBarProps) {
+  const strength = trial?.reduction?.results.find((r) => r.quantity === test.main);
+  const caution = trial?.checks.some((c) => c.level === "caution");
+  return (
+    <div className={css.bottom}>
+      <div>
+        <button type="button" className={css.faultButton} onClick={onFault}>
+          <kbd>F</kbd> Fault …
+        </button>
+      </div>
+      <div aria-live="polite">
+        <div className="soft">{strength ? test.quantities.find((q) => q.name === test.main)?.label : dimensionsOnly ? "dimensions only" : "strength"}</div>
+        {strength ? (
+          <div>
+            <span className={css.value} data-testid="strength">
+              {strength.bound === "at_least" && "≥ "}
+              {plain(strength.value)}
+            </span>{" "}
+            <span className="soft">{strength.unit}</span>
+          </div>
+        ) : (
+          <div className={css.value} style={{ color: "var(--line)" }}>
+            –
+          </div>
+        )}
+      </div>
+      <div className={`${css.checks} ${css.middle}`}>
+        {curveId && <DroppedCurveView curveId={curveId} />}
+        {offline && <div style={{ color: "var(--caution)" }}>No server: entries are kept in this browser and checked when it answers.</div>}
+        {[...wrong.values()].map((text) => (
+          <div key={text} style={{ color: "var(--worse)" }} role="alert">
+            {text}
+          </div>
+        ))}
+        {trial?.checks
+          .filter((c) => !curveId || c.level === "caution")
+          .map((c) => (
+            <div key={c.text} style={c.level === "caution" ? { color: "var(--caution)" } : undefined}>
+              {c.level === "plausible" && <strong style={{ color: "var(--better)" }}>Plausible </strong>}
+              {c.level === "caution" && <strong>Check: </strong>}
+              {c.text}
+            </div>
+          ))}
+        {!curveId && trial?.reduction?.warnings.map((w) => <div key={w}>{w}</div>)}
+        {!curveId && !caution && (
+          <div className="soft">
+            {lastCode && (
+              <>
+                <kbd>U</kbd> takes {lastCode} back ·{" "}
+              </>
+            )}
+            <kbd>N</kbd> next without testing
+          </div>
+        )}
+      </div>
+      <button type="button" className={css.accept} aria-disabled={!ready || wrong.size > 0} onClick={onAccept}>
+        <kbd>Enter</kbd> {!ready ? "Next field" : dimensionsOnly ? "Keep dimensions, next" : "Accept, next"}
+      </button>
+    </div>
+  );
+}
