@@ -272,7 +272,14 @@ def _recognise_columns(table: _Table) -> tuple[Column, ...]:
             questions.append({"about": role, "column": None, "text": f"columns {_listed(places)} all look like {role}: which one counts", "choices": places})
     unnamed = [i + 1 for i, (c, cell) in enumerate(zip(columns, cells, strict=True)) if c.role == "skip" and not cell.roles]
     if unnamed and not any(r in {"travel", "strain"} for r in roles):
-        questions.append({"about": "travel", "column": unnamed[0], "text": f"whether column {_listed(unnamed)} is the travel", "choices": unnamed})
+        questions.append(
+            {
+                "about": "travel",
+                "column": unnamed[0],
+                "text": f"whether column {_listed(unnamed)} is the travel" if len(unnamed) == 1 else f"which of columns {_listed(unnamed)} is the travel",
+                "choices": unnamed,
+            }
+        )
     if questions:
         told = ",".join(_suggested(c, i, table.width) for i, c in enumerate(columns))
         what = "; ".join(dict.fromkeys(q["text"] for q in questions))

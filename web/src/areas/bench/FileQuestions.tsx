@@ -22,10 +22,20 @@ interface FileQuestionsProps {
 const UNITS: Record<string, string[]> = { time: ["s", "ms", "min"], travel: ["mm", "1/100 mm", "µm", "cm", "m", "in", "mil"], force: ["N", "kN", "kgf", "gf", "lbf", "daN"], strain: ["1", "%", "‰", "µε"] };
 type Role = "time" | "travel" | "force" | "strain" | "skip";
 
+/** What was understood; where nothing was, the usual order, for the person to confirm or change. */
+function startFrom(preview: Preview): { role: Role; unit: string | null }[] {
+  const usual: Role[] = preview.columns.length === 2 ? ["travel", "force"] : ["time", "travel", "force"];
+  const known = preview.columns.some((c) => c.role !== "skip");
+  return preview.columns.map((c, i) => {
+    const role = known ? (c.role as Role) : (usual[i] ?? "skip");
+    return { role, unit: c.unit ?? UNITS[role]?.[0] ?? null };
+  });
+}
+
 /** A file that leaves a question: the first rows as read, and what each column is to be taken for. */
 export function FileQuestions({ problem, rigVersionId, onAnswered, onClose }: FileQuestionsProps) {
   const preview = problem.preview as unknown as Preview;
-  const [columns, setColumns] = useState(() => preview.columns.map((c) => ({ role: c.role as Role, unit: c.unit ?? UNITS[c.role]?.[0] ?? null })));
+  const [columns, setColumns] = useState(() => startFrom(preview));
   const [error, setError] = useState<string | null>(null);
   const set = (i: number, role: Role, unit: string | null) => setColumns(columns.map((c, k) => (k === i ? { role, unit } : c)));
   const keep = async () => {

@@ -369,10 +369,12 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
         <span style={{ flex: 1 }} />
         <SegmentedControl size="xs" value={round} onChange={(v) => setRound(v)} data={[{ value: "pull", label: "Pull" }, { value: "dimensions", label: "Dimensions round" }]} aria-label="Round" />
         <Switch size="sm" label="blind" checked={blind} onChange={(e) => onBlind(e.currentTarget.checked)} />
-        {!person() && <span style={{ color: "var(--caution)" }}>unsigned: choose your name above</span>}
+        {!person() && <span style={{ color: "var(--caution)" }}>unsigned</span>}
       </div>
       <div className={css.queue}>
-        <Chips items={items} current={current} stateOf={stateOf} blind={blind} onGo={(id) => go(id)} />
+        <div className={css.chips}>
+          <Chips items={items} current={current} stateOf={stateOf} blind={blind} onGo={(id) => go(id)} />
+        </div>
         <span className="soft" style={{ marginLeft: "auto", whiteSpace: "nowrap", fontSize: "0.88rem" }}>
           {position} of {items.length} done · random order
         </span>

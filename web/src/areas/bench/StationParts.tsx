@@ -106,5 +106,5 @@ export function FileButton({ onFile }: { onFile: (file: File) => void }) {
 export function DroppedCurveView({ curveId }: { curveId: string }) {
   const curve = useQuery(rawCurveOptions(curveId));
   if (!curve.data) return null;
-  return <PullCurve curve={curve.data} window={null} height={168} width={440} />;
+  return <PullCurve curve={curve.data} window={null} height={142} width={440} />;
 }
