@@ -4,6 +4,7 @@ import re
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from .walk import browser, running_server
@@ -270,7 +271,7 @@ def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_d
     walk.click("Tension, flat")
     walk.see("random order")
     walk.see("Dimensions round")
-    walk.click("blind", "label")
+    walk.until(lambda: walk.driver.find_element(By.XPATH, "//label[.='blind']").click() or True)
     walk.until(lambda: not any(n in walk.find("#content").text for n in ("Stell Pliant", "Tarn Clearwater", "Hollin Everyday")), "blind shows no material")
     walk.click("Dimensions round")
     code = code_at_hand(walk)
