@@ -22,7 +22,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 T = TypeVar("T")
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
-WAIT = 30
+WAIT = 75
 """Seconds; generous, since the machines are shared."""
 
 

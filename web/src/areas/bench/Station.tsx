@@ -400,7 +400,10 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
             code={current.code}
             test={test}
             fields={fields}
-            onField={(name, i, raw) => setEntry((e) => ({ ...e, fields: { ...e.fields, [name]: (e.fields[name] ?? []).map((v, k) => (k === i ? raw : v)) } }))}
+            onField={(name, i, raw) => {
+              setNotice(null);
+              setEntry((e) => ({ ...e, fields: { ...e.fields, [name]: (e.fields[name] ?? []).map((v, k) => (k === i ? raw : v)) } }));
+            }}
             wrong={wrong}
             locked={measured}
             dimensionsOnly={round === "dimensions"}

@@ -1,0 +1,115 @@
+"""What happens at the edges: a refused entry, two stations, figures taken along, a shared queue."""
+
+import json
+import time
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from ..api.test_durability import post
+from ..support import new_id
+from .test_slice import code_at_hand, fill_by_keyboard, runs_of, waiting
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+def somebody_else_pulls(server, test, item):
+    rig = next(r["id"] for r in server.get("/api/rigs")["items"] if r["calibrated_at"])
+    readings = [{"id": new_id(), "field": f, "position": 0, "raw": raw} for f, raw in (("width", "4.0"), ("thickness", "4.0"), ("peak_force", "777"))]
+    body = {
+        "id": new_id(),
+        "specimen_id": item["specimen_id"],
+        "test_id": test,
+        "rig_version_id": rig,
+        "happened_at": "2026-06-01T10:00:00Z",
+        "readings": readings,
+    }
+    assert post(server, "/api/runs", body)[0] == 201
+
+
+def test_a_refused_entry_stays_in_the_browser_with_its_reason(server, walk, tests_of_demo):
+    test = tests_of_demo["upright"]
+    item = waiting(server, test)[0]
+    walk.open(f"{walk.base}/bench?test={test}")
+    walk.see("random order")
+    fill_by_keyboard(walk, "391")
+    walk.see("Accept, next")
+    somebody_else_pulls(server, test, item)
+    walk.press(Keys.ENTER)
+    walk.see("1 refused")
+    walk.driver.refresh()
+    walk.click("1 refused")
+    walk.see(f"specimen {item['code']} was pulled already by somebody")
+    walk.see("peak force 391")
+    assert [r["readings"][0]["raw"] for r in runs_of(server, item["specimen_id"])] == ["777"], "the first entry stands"
+    walk.click("I have noted it, discard")
+    walk.gone("1 refused")
+
+
+def test_a_specimen_held_by_another_station_is_said_so(server, walk, tests_of_demo):
+    test = tests_of_demo["upright"]
+    first = waiting(server, test)[0]
+    assert post(server, f"/api/specimens/{first['specimen_id']}/lease?station=other", {}, "PUT")[0] == 200
+    walk.open(f"{walk.base}/bench?test={test}")
+    walk.see("another station (other) is at this specimen")
+    walk.press("n")
+    walk.until(lambda: code_at_hand(walk) != first["code"])
+
+
+def test_wrong_entries_are_named_and_not_accepted(server, walk, tests_of_demo):
+    test = tests_of_demo["flat"]
+    item = waiting(server, test)[0]
+    walk.open(f"{walk.base}/bench?test={test}")
+    walk.see("random order")
+    fill_by_keyboard(walk, "11x0")
+    walk.see("is not a unit of force")
+    walk.press(Keys.ENTER)
+    time.sleep(0.5)
+    assert code_at_hand(walk) == item["code"]
+    assert runs_of(server, item["specimen_id"]) == []
+    field = walk.find('input[name="peak_force-0"]')
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys(Keys.DELETE)
+    walk.type_slowly("114,2 kgf")
+    walk.gone("is not a unit of force")
+    walk.press(Keys.ENTER)
+    walk.until(lambda: runs_of(server, item["specimen_id"]))
+    raw = {r["field"]: r["raw"] for r in runs_of(server, item["specimen_id"])[0]["readings"]}
+    assert raw["peak_force"] == "114,2 kgf", "kept as typed"
+
+
+def test_figures_can_be_taken_along(server, walk, tests_of_demo):
+    study = server.get("/api/studies")["items"][0]["id"]
+    walk.open(f"{walk.base}/studies/{study}/findings?test={tests_of_demo['flat']}")
+    walk.see("Welch's ANOVA")
+    walk.find("canvas")
+    for figure, (item, suffix) in ((0, ("CSV of the numbers", ".csv")), (0, ("PNG, 1920", ".png")), (1, ("SVG", ".svg"))):
+        walk.all("figcaption button[aria-haspopup=menu]")[figure].click()
+        walk.click(item)
+        made = walk.until(lambda suffix=suffix: next((p for p in walk.downloads.glob(f"*{suffix}") if p.stat().st_size), None), f"no {suffix} was saved")
+        if suffix == ".csv":
+            lines = made.read_text().splitlines()
+            assert lines[0] == "material,mark,specimen,value,unit,bound,state,reason"
+            assert len(lines) == 24
+        elif suffix == ".png":
+            head = made.read_bytes()[:24]
+            assert (int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")) == (1920, 1080)
+        else:
+            words = made.read_text()
+            assert 'width="1920"' in words
+            assert "stress, MPa" in words
+    assert walk.console() == []
+
+
+def test_another_reference_is_taken_on_the_board(server, walk):
+    study = server.get("/api/studies")["items"][0]["id"]
+    walk.open(f"{walk.base}/studies/{study}/board")
+    walk.see("Layer adhesion")
+    walk.find('[data-at="4-0"]').click()
+    walk.see("better than Ts")
+    walk.click("Take as reference")
+    walk.until(lambda: server.get(f"/api/studies/{study}")["reference_arm_id"] == server.get(f"/api/studies/{study}")["arms"][4]["id"])
+    walk.find('[data-at="0-0"]').click()
+    walk.see("worse than On")
+    board = server.get(f"/api/studies/{study}/board")
+    assert json.dumps(board["columns"][0]["cells"][4]["decision"]) == "null"
