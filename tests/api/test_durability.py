@@ -20,8 +20,8 @@ def post(server, path, body, method="POST"):
         return error.code, json.load(error)
 
 
-def entry(server, test, item, rig):
-    readings = [{"id": new_id(), "field": f, "position": 0, "raw": raw} for f, raw in (("width", "4.0"), ("thickness", "4.0"), ("peak_force", "400"))]
+def entry(test, item, rig, load="400"):
+    readings = [{"id": new_id(), "field": f, "position": 0, "raw": raw} for f, raw in (("width", "4.0"), ("thickness", "4.0"), ("peak_force", load))]
     return {
         "id": new_id(),
         "specimen_id": item["specimen_id"],
@@ -52,7 +52,7 @@ def bench(tmp_path):
 
 def test_what_was_answered_survives_a_kill_and_what_was_not_may_be_sent_again(bench):
     server, test, rig = bench
-    entries = [entry(server, test, item, rig) for item in server.get(f"/api/tests/{test}/queue")["items"]]
+    entries = [entry(test, item, rig) for item in server.get(f"/api/tests/{test}/queue")["items"]]
     answered = []
 
     def work():
@@ -87,7 +87,7 @@ def test_two_people_at_one_specimen_at_the_same_moment(bench):
     outcomes = []
 
     def pull(item):
-        outcomes.append((item["specimen_id"], post(server, "/api/runs", entry(server, test, item, rig))))
+        outcomes.append((item["specimen_id"], post(server, "/api/runs", entry(test, item, rig))))
 
     workers = [threading.Thread(target=pull, args=(item,)) for item in items for _ in range(2)]
     for worker in workers:

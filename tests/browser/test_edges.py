@@ -6,8 +6,7 @@ import time
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from ..api.test_durability import post
-from ..support import new_id
+from ..api.test_durability import entry, post
 from .test_slice import code_at_hand, fill_by_keyboard, runs_of, waiting
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
@@ -15,16 +14,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
 def somebody_else_pulls(server, test, item):
     rig = next(r["id"] for r in server.get("/api/rigs")["items"] if r["calibrated_at"])
-    readings = [{"id": new_id(), "field": f, "position": 0, "raw": raw} for f, raw in (("width", "4.0"), ("thickness", "4.0"), ("peak_force", "777"))]
-    body = {
-        "id": new_id(),
-        "specimen_id": item["specimen_id"],
-        "test_id": test,
-        "rig_version_id": rig,
-        "happened_at": "2026-06-01T10:00:00Z",
-        "readings": readings,
-    }
-    assert post(server, "/api/runs", body)[0] == 201
+    assert post(server, "/api/runs", entry(test, item, rig, "777"))[0] == 201
 
 
 def test_a_refused_entry_stays_in_the_browser_with_its_reason(server, walk, tests_of_demo):

@@ -6,7 +6,6 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from typing import Literal
 
 import numpy as np
 from scipy import special
@@ -212,6 +211,3 @@ def _more_specimens(difference: float, variances: np.ndarray, counts: np.ndarray
     half95, half90, _, _ = _half_widths(variances, counts + added, k)
     decided = (np.abs(difference) + half90 < margin) | (np.abs(difference) > half95)
     return int(added[np.argmax(decided)]) if decided.any() else None
-
-
-VerdictWord = Literal["better", "worse", "higher", "lower", "equivalent", "undecided", "no verdict"]
