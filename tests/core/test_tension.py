@@ -28,7 +28,8 @@ def values(curve):
 
 def pull(strength=40.0, modulus=2000.0, draw=0.0, slack=0.01, head=20, tail=40, noise=0.0, step=1e-4, hardening=0.0, seed=1):
     """Stress and nominal strain of a made-up pull, 1 mm² and 1 mm long."""
-    strain = np.arange(0, 0.035, step)
+    # long enough for a soft, strong material to reach its strength
+    strain = np.arange(0, max(0.035, 2 * strength / modulus), step)
     stress = modulus * strain * (1 + (modulus * strain / (1.1 * strength)) ** 4) ** -0.25
     top = int(np.argmax(stress >= strength))
     strain, stress = strain[: top + 1], stress[: top + 1]

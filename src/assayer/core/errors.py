@@ -2,7 +2,8 @@
 
     AssayerError                what was wrong, and what to do about it
     ├── EntryError              a value that was typed or sent: names the `field`
-    │   └── CodeError           a specimen code that cannot be right
+    │   ├── CodeError           a specimen code that cannot be right
+    │   └── QuestionError       entries that are hardly meant as typed: carries the questions
     ├── FileError               a file that cannot be read: names the `line` where there is one
     │   ├── TooLargeError       more bytes or rows than are read
     │   └── UnclearFileError    readable, but not certain: carries the questions to ask
@@ -45,6 +46,22 @@ class EntryError(AssayerError):
 
 class CodeError(EntryError):
     """A human code with a wrong length, symbol or check character."""
+
+
+class QuestionError(EntryError):
+    """Entries that are hardly meant as they stand; nothing is kept until each is answered.
+
+    Attributes
+    ----------
+    questions : list of dict
+        One entry a question: ``{"key", "field", "row", "text", "likely", "may_confirm"}``; `likely` is what to
+        type instead (or None), `may_confirm` tells whether the entry may stand once confirmed by its key.
+    """
+
+    def __init__(self, questions: list[dict[str, Any]]) -> None:
+        first = questions[0]
+        super().__init__("; ".join(q["text"] for q in questions), first["field"], first["row"])
+        self.questions = questions
 
 
 class FileError(AssayerError):

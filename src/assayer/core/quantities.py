@@ -59,7 +59,7 @@ class Dimension:
 @lru_cache(maxsize=1024)
 def normalise_unit(text: str) -> str:
     """One spelling for the many ways a unit is written: case of letters is kept only where it matters."""
-    squeezed = re.sub(r"\s+", "", text).strip("[]()").replace("μ", "µ").replace("*", "·").replace("^2", "²")
+    squeezed = re.sub(r"\s+", "", text).strip("[]()").replace("μ", "µ").replace("*", "·").replace("^2", "²").replace("^3", "³")
     if squeezed in {"M", "mN", "MN"}:
         return squeezed
     return squeezed.lower()
@@ -140,8 +140,16 @@ TORQUE = _dimension(
     ("lbf·in", _POUND_FORCE * _INCH / 1e3, ("lbfin", "in·lbf", "lb·in")),
 )
 ENERGY = _dimension("energy", "J", ("J", 1.0), ("mJ", 1e-3), ("kgf·m", _KGF, ("kgfm", "kg·m")), ("ft·lbf", 0.3048 * _POUND_FORCE, ("ftlbf",)))
+MASS = _dimension(
+    "mass", "g", ("g", 1.0, ("gram", "grams")), ("kg", 1e3, ("kilogram",)), ("mg", 1e-3), ("lb", 453.59237, ("lbs", "pound")), ("oz", 28.349523125)
+)
+DENSITY = _dimension("density", "g/cm³", ("g/cm³", 1.0, ("g/cm3", "g/cc", "g/ml", "kg/l", "kg/dm³")), ("kg/m³", 1e-3, ("kg/m3",)))
+SPEED = _dimension("speed", "mm/s", ("mm/s", 1.0), ("mm/min", 1 / 60), ("m/min", 1e3 / 60), ("cm/s", 10.0))
+FLOW = _dimension("volumetric flow", "mm³/s", ("mm³/s", 1.0, ("mm3/s",)), ("cm³/min", 1e3 / 60, ("ml/min",)))
 
-DIMENSIONS: Mapping[str, Dimension] = MappingProxyType({d.name: d for d in (FORCE, LENGTH, TIME, STRAIN, STRESS, TEMPERATURE, TORQUE, ENERGY)})
+DIMENSIONS: Mapping[str, Dimension] = MappingProxyType(
+    {d.name: d for d in (FORCE, LENGTH, TIME, STRAIN, STRESS, TEMPERATURE, TORQUE, ENERGY, MASS, DENSITY, SPEED, FLOW)}
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -76,6 +76,11 @@ class Shape:
     overall: float
     parallel: float
     end_width: float
+    radius: float
+    end_thickness: float | None = None
+    """Where the ends are thicker than the section."""
+    pin_hole: float = 0.0
+    """Diameter of a hole through each end."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,12 +27,12 @@ PROCEDURE_VERSION = "tension-1"
 REDUCTION_VERSION = 1
 
 SHAPES = (
-    Shape("short-pull-bar", "short pull bar", 4, 4, 20, 70, 24, 12),
-    Shape("dumb-bell-1ba", "dumb-bell small (1BA)", 5, 4, 25, 75, 30, 10),
-    Shape("dumb-bell-1a", "dumb-bell large (1A)", 10, 4, 75, 170, 80, 20),
-    Shape("d638-i", "ASTM D638 type I", 13, 3.2, 50, 165, 57, 19),
-    Shape("d638-iv", "ASTM D638 type IV", 6, 3.2, 25, 115, 33, 19),
-    Shape("d638-v", "ASTM D638 type V", 3.18, 3.2, 7.62, 63.5, 9.53, 9.53),
+    Shape("short-pull-bar", "short pull bar", 4, 4, 20, 70, 24, 12, 12, end_thickness=8, pin_hole=6),
+    Shape("dumb-bell-1ba", "dumb-bell small (1BA)", 5, 4, 25, 75, 30, 10, 30),
+    Shape("dumb-bell-1a", "dumb-bell large (1A)", 10, 4, 75, 170, 80, 20, 24),
+    Shape("d638-i", "ASTM D638 type I", 13, 3.2, 50, 165, 57, 19, 76),
+    Shape("d638-iv", "ASTM D638 type IV", 6, 3.2, 25, 115, 33, 19, 14),
+    Shape("d638-v", "ASTM D638 type V", 3.18, 3.2, 7.62, 63.5, 9.53, 9.53, 12.7),
 )
 
 UPRIGHT = "upright"

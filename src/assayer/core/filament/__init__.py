@@ -1,0 +1,1 @@
+"""What is known and decided about a filament before it is printed (METHODS 11)."""

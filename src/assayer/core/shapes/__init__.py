@@ -1,0 +1,1 @@
+"""Specimen shapes as bodies."""

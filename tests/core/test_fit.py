@@ -1,0 +1,133 @@
+"""Fit to print: every rule on both sides, and where each says it comes from."""
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from assayer.core.filament.fit import OWN, RULES, Filament, Hardware, Settings, check_fit, question_drying
+from assayer.core.filament.moisture import Drying, Storage, Stored, moisture_state
+from assayer.core.filament.window import Window
+
+T0 = datetime(2026, 6, 1, 8, tzinfo=UTC)
+
+
+def state(stored=(), dryings=(), hours=100.0):
+    return moisture_state([Stored(T0 + timedelta(hours=at), *rest) for at, *rest in stored], [Drying(*d) for d in dryings], T0 + timedelta(hours=hours))
+
+
+def dried(hours=8.0, heat=65.0, open_since=None, at=100.0):
+    """Dried until hour 90, in a dry box unless it lay open since."""
+    end = T0 + timedelta(hours=90)
+    return state([(0, Storage.DRY_BOX)] + ([(open_since, Storage.OPEN)] if open_since else []), [(end - timedelta(hours=hours), end, heat)], at)
+
+
+WINDOW = Window(
+    nozzle_low=240, nozzle_high=265, bed_low=70, bed_high=85, chamber_low=50, chamber_high=70, speed_low=30, speed_high=120, flow_max=12,
+    dry_temperature=65, dry_time=8, nozzle_min=0.4, hardened=True, enclosure=True, plate="textured or glass", adhesive="glue stick", source="data sheet",
+)  # fmt: skip
+GOOD_F = Filament("Tarn Clearwater CF", "PETG", "carbon fibre", 1.75, WINDOW, dried(), "fit", 600)
+GOOD_H = Hardware(0.4, True, True, "glass", 1.75, 300, 110, 70, "Old Reliable")
+GOOD_S = Settings(250, 80, 60, 60, 0.45, 0.2, None, "glue stick", 120)
+MAKER = "maker's window for Tarn Clearwater CF (data sheet)"
+
+
+def filament(**changes):
+    return replace(GOOD_F, **changes), GOOD_H, GOOD_S
+
+
+def window(**changes):
+    return replace(GOOD_F, window=replace(WINDOW, **changes)), GOOD_H, GOOD_S
+
+
+def hardware(**changes):
+    return GOOD_F, replace(GOOD_H, **changes), GOOD_S
+
+
+def settings(**changes):
+    return GOOD_F, GOOD_H, replace(GOOD_S, **changes)
+
+
+def test_a_good_plan_misses_nothing():
+    report = check_fit(GOOD_F, GOOD_H, GOOD_S)
+    assert (report.fit, report.misses, report.unchecked) == (True, [], [])
+
+
+BARE = Window()
+CASES = [
+    # rule, the side that is missed, the side that is not, level, source, words
+    ("intake", filament(verdict=None), filament(verdict="fit"), "should", OWN, "never checked"),
+    ("intake", filament(verdict="reject"), filament(verdict="dry first"), "must", "intake record", "rejected"),
+    ("hardened nozzle", hardware(hardened=False), hardware(hardened=True), "must", MAKER, "carbon fibre wears it"),
+    ("hardened nozzle", (replace(GOOD_F, window=BARE), replace(GOOD_H, hardened=False), Settings()), (replace(GOOD_F, window=BARE, filler=None), replace(GOOD_H, hardened=False), Settings()), "must", OWN, "wears"),
+    ("nozzle size", hardware(nozzle=0.39), hardware(nozzle=0.4), "must", MAKER, "0.39 mm, least 0.4 mm"),
+    ("nozzle size", (replace(GOOD_F, window=BARE), replace(GOOD_H, nozzle=0.3), Settings()), (replace(GOOD_F, window=BARE, filler=None), replace(GOOD_H, nozzle=0.3), Settings()), "should", OWN, "may block"),
+    ("strand diameter", hardware(strand=2.85), hardware(strand=1.75), "must", "printer", "feeds 2.85 mm"),
+    ("enclosure", hardware(enclosed=False), (window(enclosure=False)[0], replace(GOOD_H, enclosed=False), GOOD_S), "must", MAKER, "no enclosure"),
+    ("nozzle", settings(nozzle_temperature=239), settings(nozzle_temperature=240), "must", MAKER, "239 °C against 240–265 °C"),
+    ("nozzle", settings(nozzle_temperature=266), settings(nozzle_temperature=265), "must", MAKER, "against"),
+    ("bed", settings(bed_temperature=100), settings(bed_temperature=85), "must", MAKER, "bed temperature 100 °C against 70–85 °C"),
+    ("chamber", settings(chamber_temperature=49), settings(chamber_temperature=50), "should", MAKER, "chamber temperature 49"),
+    ("chamber", (GOOD_F, replace(GOOD_H, chamber_hottest=45), replace(GOOD_S, chamber_temperature=None)), (GOOD_F, replace(GOOD_H, chamber_hottest=50), replace(GOOD_S, chamber_temperature=None)), "should", MAKER, "reaches 45 °C"),
+    ("speed", settings(speed=121, flow=5), settings(speed=120, flow=5), "should", MAKER, "121 mm/s against 30–120 mm/s"),
+    ("nozzle limit", hardware(nozzle_hottest=249), hardware(nozzle_hottest=250), "must", "limit of Old Reliable", "reaches 249 °C"),
+    ("nozzle limit", (GOOD_F, replace(GOOD_H, nozzle_hottest=239), replace(GOOD_S, nozzle_temperature=None)), (GOOD_F, replace(GOOD_H, nozzle_hottest=240), replace(GOOD_S, nozzle_temperature=None)), "must", MAKER, "240 °C is wanted"),
+    ("bed limit", hardware(bed_hottest=79), hardware(bed_hottest=80), "must", "limit of Old Reliable", "reaches 79 °C"),
+    ("chamber limit", hardware(chamber_hottest=59), hardware(chamber_hottest=60), "must", "limit of Old Reliable", "reaches 59 °C"),
+    # 0.45 × 0.2 bead: 0.0814159 mm², so 12 mm³/s are reached at 147.39 mm/s
+    ("flow", (window(speed_high=None)[0], GOOD_H, replace(GOOD_S, speed=147.5)), (window(speed_high=None)[0], GOOD_H, replace(GOOD_S, speed=147.3)), "must", MAKER, "at most 147 mm/s"),
+    ("flow", settings(flow=12.1), settings(flow=12.0), "must", MAKER, "12.1 mm³/s above the limit of 12"),
+    ("plate", hardware(plate="smooth"), hardware(plate="Glass"), "should", MAKER, "plate 'smooth'"),
+    ("adhesive", settings(adhesive=""), settings(adhesive="thin glue stick"), "should", MAKER, "without glue stick"),
+    ("balance", filament(left=119), filament(left=126), "must", "balance of the spool", "1 g short"),
+    ("balance", filament(left=125), filament(left=126), "should", "balance of the spool", "hardly any reserve"),
+    ("moisture", filament(moisture=state([(0, Storage.OPEN)], [(T0 + timedelta(hours=98), None, 65.0, T0 + timedelta(hours=106))])), filament(moisture=dried()), "must", "drying record", "6 h left"),
+    ("moisture", filament(moisture=dried(hours=7.1)), filament(moisture=dried(hours=7.3)), "must", MAKER, "7.1 h of the 8 h"),
+    ("moisture", filament(moisture=dried(heat=59)), filament(moisture=dried(heat=60)), "must", MAKER, "dried at 59 °C"),
+    ("moisture", filament(moisture=dried(open_since=91, at=260)), filament(moisture=dried(open_since=91, at=258)), "must", OWN, "may lie open 7 days"),
+    ("moisture", filament(moisture=state([(0, Storage.OPEN)])), filament(moisture=dried()), "must", MAKER, "65 °C for 8 h is asked for"),
+    ("moisture", filament(moisture=state()), filament(moisture=dried()), "should", MAKER, "sealed as delivered"),
+    ("moisture", filament(verdict="dry first", moisture=state()), filament(verdict="dry first", moisture=dried()), "must", "intake record", "'dry first' at intake"),
+    ("moisture", filament(window=replace(WINDOW, dry_temperature=None, dry_time=None), moisture=state([(0, Storage.OPEN)], hours=169)), filament(window=replace(WINDOW, dry_temperature=None, dry_time=None), moisture=state([(0, Storage.OPEN)], hours=167)), "must", OWN, "PETG may lie open 7 days"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("rule", "missed", "fine", "level", "source", "words"), CASES)
+def test_every_rule_on_both_sides(rule, missed, fine, level, source, words):
+    found = [m for m in check_fit(*missed).misses if m.rule == rule]
+    assert [(m.level, m.source) for m in found] == [(level, source)]
+    assert words in found[0].text
+    assert not [m for m in check_fit(*fine).misses if m.rule == rule and m.level == level]
+
+
+def test_no_rule_is_left_untried():
+    reached = set()
+    for _, missed, *_ in CASES:
+        reached |= {i for i, rule in enumerate(RULES) if getattr(rule(*missed), "rule", None)}
+    assert reached == set(range(len(RULES)))
+
+
+def test_what_is_not_known_is_said_and_not_passed():
+    report = check_fit(replace(GOOD_F, left=None), Hardware(), Settings(mass=10))
+    assert [m.rule for m in report.misses] == ["adhesive"], "what is not named is not on the plate"
+    assert [u.split(" (")[0] for u in report.unchecked] == [
+        "whether the nozzle is hardened", "the nozzle's size", "whether the printer is enclosed", "nozzle temperature", "bed temperature",
+        "chamber temperature", "print speed", "volumetric flow", "whether the spool lasts for 10 g: weigh it",
+    ]  # fmt: skip
+    unknown = check_fit(replace(GOOD_F, window=BARE, filler=None), GOOD_H, GOOD_S).unchecked
+    assert any("the maker gives no range" in u for u in unknown)
+    assert any("the maker gives no limit" in u for u in unknown)
+
+
+def test_musts_come_first():
+    report = check_fit(replace(GOOD_F, verdict=None, left=10), GOOD_H, GOOD_S)
+    assert [m.level for m in report.misses] == ["must", "should"]
+    assert not report.fit
+
+
+def test_drying_too_hot():
+    assert question_drying(65, WINDOW, 70, "it") is None
+    assert "maker's 65 °C" in question_drying(66, WINDOW, 70, "it")
+    assert "spool of it bears (60 °C)" in question_drying(61, WINDOW, 60, "it")
+    assert question_drying(70, replace(WINDOW, dry_limit=70), None, "it") is None
+    assert question_drying(90, BARE, None, "it") is None
