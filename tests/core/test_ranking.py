@@ -79,3 +79,10 @@ def test_ratios_are_drawn_on_the_log_and_single_values_borrow_scatter():
 def test_useless_weights_are_refused(weights, words):
     with pytest.raises(EntryError, match=words):
         draws({("a", "strength"): Estimate(50, 1, 4)}).rank(weights)
+
+
+def test_ratios_of_two_values_each_reach_far_without_overflow():
+    """One degree of freedom: the draws of the logarithm have no bound."""
+    known = {("a", "ratio"): Estimate(np.log(0.4), 0.6, 1.0, log=True), ("b", "ratio"): Estimate(np.log(0.5), 0.1, 6, log=True)}
+    ranked = draws(known, [Criterion("ratio", 0.2, 0.7)]).rank({"ratio": 1})
+    assert all(0 < p < 1 for r in ranked for p in r.rank_probabilities)

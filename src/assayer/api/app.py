@@ -16,7 +16,7 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 import assayer
-from assayer.api import routes_bench, routes_choose, routes_studies
+from assayer.api import routes_bench, routes_choose, routes_spools, routes_stock, routes_studies
 from assayer.api.problems import Problem, answer, install
 from assayer.services.workspace import Workspace
 
@@ -108,7 +108,7 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
     )
     app.state.workspace = workspace
     install(app)
-    for router in (routes_studies.router, routes_bench.router, routes_choose.router):
+    for router in (routes_studies.router, routes_stock.router, routes_spools.router, routes_bench.router, routes_choose.router):
         app.include_router(router)
 
     @app.get("/api/health", include_in_schema=False)

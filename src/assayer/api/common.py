@@ -35,6 +35,7 @@ def _revision(if_match: Annotated[str | None, Header(max_length=40, description=
     return int(match[1])
 
 
+AGAIN: dict[int | str, dict[str, Any]] = {200: {"description": "the same request came before; nothing was changed"}}
 WorkspaceDep = Annotated[Workspace, Depends(_workspace)]
 ActorDep = Annotated[Actor, Depends(_actor)]
 RevisionDep = Annotated[int, Depends(_revision)]

@@ -1,4 +1,4 @@
-"""Materials, rigs, people, studies, the board and the findings."""
+"""Rigs, people, studies, the board and the findings."""
 
 from __future__ import annotations
 
@@ -6,24 +6,13 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Query, Response
 
-from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import AGAIN, ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.problems import declared
-from assayer.api.schemas import BoardOut, FindingsOut, MaterialOut, MaterialPage, PeopleOut, ReferenceEdit, RigList, RigOut, StudyOut, StudyPage
-from assayer.services import curves, findings, materials, queue, rigs, studies
-from assayer.services.commands import Id, Name, NewMaterial, NewRig, NewStudy, TemplateAnswer
+from assayer.api.schemas import BoardOut, FindingsOut, PeopleOut, ReferenceEdit, RigList, RigOut, StudyOut, StudyPage
+from assayer.services import curves, findings, queue, rigs, studies
+from assayer.services.commands import Id, Name, NewRig, NewStudy, TemplateAnswer
 
 router = APIRouter(prefix="/api")
-_AGAIN: dict[int | str, dict[str, Any]] = {200: {"description": "the same request came before; nothing was changed"}}
-
-
-@router.get("/materials", response_model=MaterialPage, responses=declared())
-def get_materials(workspace: WorkspaceDep, limit: Limit = 100, offset: Offset = 0) -> Any:
-    return materials.list_materials(workspace, limit, offset)
-
-
-@router.post("/materials", response_model=MaterialOut, status_code=201, responses=declared(409) | _AGAIN)
-def post_material(workspace: WorkspaceDep, actor: ActorDep, new: NewMaterial) -> Response:
-    return made(*materials.add_material(workspace, actor, new))
 
 
 @router.get("/rigs", response_model=RigList, responses=declared())
@@ -57,7 +46,7 @@ def get_studies(workspace: WorkspaceDep, limit: Limit = 50, offset: Offset = 0) 
     return studies.list_studies(workspace, limit, offset)
 
 
-@router.post("/studies", response_model=StudyOut, status_code=201, responses=declared(404, 409) | _AGAIN)
+@router.post("/studies", response_model=StudyOut, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_study(workspace: WorkspaceDep, actor: ActorDep, new: NewStudy) -> Response:
     return made(*studies.create_study(workspace, actor, new))
 

@@ -292,7 +292,7 @@ class QueueOut(BaseModel):
 
 
 class CodeOut(BaseModel):
-    kind: Literal["specimen", "rig"]
+    kind: Literal["specimen", "spool", "rig"]
     code: str
     id: str
     test_id: str | None
@@ -410,6 +410,11 @@ class RunOut(BaseModel):
     history: list[ChangeOut]
 
 
+class SpoolRef(BaseModel):
+    id: str
+    code: str
+
+
 class SpecimenOut(BaseModel):
     id: str
     code: str
@@ -420,6 +425,7 @@ class SpecimenOut(BaseModel):
     settings: str
     treatment: str
     material: MaterialOut
+    spool: SpoolRef | None
     mark: str | None
     test_id: str | None
     runs: list[RunOut]

@@ -170,7 +170,8 @@ class RankingDraws:
                 drawn *= np.float32(known.se)
                 drawn += np.float32(known.value)
                 if known.log:
-                    np.exp(drawn, out=drawn)
+                    # with one degree of freedom the draws reach far: beyond e^80 every scale is used up
+                    np.exp(np.minimum(drawn, np.float32(80), out=drawn), out=drawn)
                 drawn -= np.float32(criterion.no_use)
                 drawn *= np.float32(1 / span)
                 np.clip(drawn, 0, 1, out=self._useful[c, m])

@@ -1,69 +1,32 @@
-"""A beekeeping co-operative picks a filament for frame hangers: five materials, pulled flat and upright."""
+"""A beekeeping co-operative picks a filament for frame hangers: its stock, and five materials pulled flat and upright."""
 
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from pathlib import Path
 
 import numpy as np
 
-from assayer.core.ids import uuid7
 from assayer.core.methods import tension
+from assayer.demo import stock
 from assayer.demo.curve_model import Behaviour, as_file, pull
-from assayer.services import choose, curves, materials, queue, rigs, runs, studies
-from assayer.services.commands import Correction, CriterionSpec, NewArm, NewMaterial, NewReading, NewRig, NewRun, NewStudy, NewTest, NewUse
-from assayer.services.workspace import Actor, Workspace
+from assayer.demo.maker import ACTORS, Clock, Maker
+from assayer.services import choose, curves, queue, rigs, runs, studies
+from assayer.services.commands import Correction, CriterionSpec, NewArm, NewReading, NewRig, NewRun, NewStudy, NewTest, NewUse
+from assayer.services.workspace import Workspace
 from assayer.store.models import Calibration
 
 SEED = 8717
-_ACTORS = (Actor("Ilse", "Europe/Berlin"), Actor("Tomas", "Europe/Berlin"))
 
-
-@dataclass(frozen=True, slots=True)
-class _Product:
-    maker: str
-    product: str
-    polymer: str
-    colour: str
-    hex: str
-    filler: str | None
-    share: float | None
-    flat: Behaviour
-    upright: Behaviour
-
-
-# the first is the reference; short fibre raises the modulus much, strength little, layer adhesion not at all
-PRODUCTS = (
-    _Product("Tarn", "Clearwater", "PETG", "smoke", "#7A8288", None, None, Behaviour(1950, 46.5, 2.6, 0.05), Behaviour(1850, 22.6, 3.5)),
-    _Product("Hollin", "Everyday", "PLA", "amber", "#D9962B", None, None, Behaviour(3150, 55.8, 4.0), Behaviour(2950, 30.2, 5.0)),
-    _Product("Tarn", "Clearwater CF", "PETG", "black", "#22242A", "carbon fibre", 15, Behaviour(4100, 52.0, 3.2), Behaviour(2100, 15.6, 5.0)),
-    _Product("Fenwick", "Outdoor", "ASA", "moss", "#5C6B3A", None, None, Behaviour(1900, 44.0, 2.8, 0.03), Behaviour(1800, 25.3, 4.0)),
-    _Product("Orrery", "Burden", "PA6", "natural", "#E9E2CF", "glass fibre", 20, Behaviour(3600, 69.5, 2.4), Behaviour(2300, 24.5, 4.0)),
-)  # fmt: skip
-
-
-@dataclass(slots=True)
-class _Clock:
-    """A clock that the demo turns by hand, so that entries lie days apart."""
-
-    now: datetime
-
-    def __call__(self) -> datetime:
-        return self.now
-
-
-@dataclass(slots=True)
-class _Maker:
-    workspace: Workspace
-    clock: _Clock
-    rng: random.Random
-    noise: np.random.Generator
-    ids: dict[str, str] = field(default_factory=dict)
-
-    def id(self) -> str:
-        return str(uuid7(self.clock.now, self.rng))
+# how the study's arms behave, the reference first; short fibre raises the modulus much, strength little, layer adhesion not at all
+ARMS: tuple[tuple[tuple[str, str, str], str, Behaviour, Behaviour], ...] = (
+    (("Tarn", "Clearwater", "smoke"), "clearwater", Behaviour(1950, 46.5, 2.6, 0.05), Behaviour(1850, 22.6, 3.5)),
+    (("Hollin", "Everyday", "amber"), "everyday", Behaviour(3150, 55.8, 4.0), Behaviour(2950, 30.2, 5.0)),
+    (("Tarn", "Clearwater CF", "black"), "carbon", Behaviour(4100, 52.0, 3.2), Behaviour(2100, 15.6, 5.0)),
+    (("Fenwick", "Outdoor", "moss"), "moss", Behaviour(1900, 44.0, 2.8, 0.03), Behaviour(1800, 25.3, 4.0)),
+    (("Orrery", "Burden", "natural"), "burden", Behaviour(3600, 69.5, 2.4), Behaviour(2300, 24.5, 4.0)),
+)
 
 
 def make_demo(folder: Path, now: datetime) -> None:
@@ -76,28 +39,31 @@ def make_demo(folder: Path, now: datetime) -> None:
         Dates are relative to it: the study is twelve days old, the last pull was today.
     """
     rng = random.Random(SEED)
-    clock = _Clock(now - timedelta(days=40))
+    clock = Clock(now - timedelta(days=40))
     workspace = Workspace(folder, clock, rng, durable=False)
     try:
-        maker = _Maker(workspace, clock, rng, np.random.default_rng(SEED))
-        for actor in _ACTORS:
+        maker = Maker(workspace, clock, rng, np.random.default_rng(SEED))
+        for actor in ACTORS:
             queue.add_person(workspace, actor, actor.who)
+        found = stock.make_materials(maker, now)
+        spools = stock.make_spools(maker, now, found)
         old_rig, rig = _make_rigs(maker, now)
-        study = _make_study(maker, now)
+        study = _make_study(maker, now, found, spools)
+        stock.use_spools(maker, now, spools)
         _pull_specimens(maker, study, rig, old_rig, now)
         _make_uses(maker, study)
     finally:
         workspace.close()
 
 
-def _make_rigs(maker: _Maker, now: datetime) -> tuple[str, str]:
+def _make_rigs(maker: Maker, now: datetime) -> tuple[str, str]:
     versions = []
     for name, days, compliance, unit, step in (("Jack frame", 400, 0.0012, "kgf", 0.1), ("Pull frame 2 kN", 60, 0.0003, "N", 0.1)):
         maker.clock.now = now - timedelta(days=days)
         new = NewRig(id=maker.id(), version_id=maker.id(), name=name, compliance=compliance, force_unit=unit, force_step=step, capacity=2000)
-        versions.append(rigs.add_rig(maker.workspace, _ACTORS[0], new)["id"])
+        versions.append(rigs.add_rig(maker.workspace, ACTORS[0], new)["id"])
     maker.clock.now = now - timedelta(days=12)
-    with maker.workspace.write(_ACTORS[0]) as unit_of_work:
+    with maker.workspace.write(ACTORS[0]) as unit_of_work:
         calibration = Calibration(
             id=maker.id(), rig_version_id=versions[1], quantity="force", factor=1.004, valid_from=now - timedelta(days=12, hours=1), valid_to=None
         )
@@ -106,22 +72,9 @@ def _make_rigs(maker: _Maker, now: datetime) -> tuple[str, str]:
     return versions[0], versions[1]
 
 
-def _make_study(maker: _Maker, now: datetime) -> dict[str, object]:
+def _make_study(maker: Maker, now: datetime, found: dict[tuple[str, str, str], str], spools: dict[str, str]) -> dict[str, object]:
     maker.clock.now = now - timedelta(days=12)
-    arms = []
-    for product in PRODUCTS:
-        new = NewMaterial(
-            id=maker.id(),
-            maker=product.maker,
-            product=product.product,
-            polymer=product.polymer,
-            filler=product.filler,
-            filler_share=product.share,
-            colour=product.colour,
-            hex=product.hex,
-        )
-        materials.add_material(maker.workspace, _ACTORS[0], new)
-        arms.append(NewArm(id=maker.id(), material_id=new.id))
+    arms = [NewArm(id=maker.id(), material_id=found[who], spool_id=spools[spool]) for who, spool, _, _ in ARMS]
     plan = NewStudy(
         id=maker.id(),
         title="Frame hangers for summer hives",
@@ -131,35 +84,35 @@ def _make_study(maker: _Maker, now: datetime) -> dict[str, object]:
         tests=[NewTest(id=maker.id(), orientation="flat"), NewTest(id=maker.id(), orientation="upright")],
         settings="0.2 mm layers, 4 perimeters, solid",
     )
-    return studies.create_study(maker.workspace, _ACTORS[0], plan)[0]
+    return studies.create_study(maker.workspace, ACTORS[0], plan)[0]
 
 
-def _pull_specimens(maker: _Maker, study: dict[str, object], rig: str, old_rig: str, now: datetime) -> None:
+def _pull_specimens(maker: Maker, study: dict[str, object], rig: str, old_rig: str, now: datetime) -> None:
     """Pull what the story has pulled: the last arm only in part, two grip breaks, one on the old rig, a typing slip."""
     tests: list[dict[str, str]] = study["tests"]  # type: ignore[assignment]
     arms: list[dict[str, str]] = study["arms"]  # type: ignore[assignment]
-    products = {arm["id"]: product for arm, product in zip(arms, PRODUCTS, strict=True)}
+    plans = {arm["id"]: plan for arm, plan in zip(arms, ARMS, strict=True)}
     for test, days in zip(tests, (6.0, 2.0), strict=True):
         items = queue.queue(maker.workspace, test["id"], "demo", blind=False)["items"]
         seen: dict[str, int] = {}
         upright = test["orientation"] == "upright"
         for i, item in enumerate(items):
             arm_id = item["arm"]["id"]
-            product = products[arm_id]
+            (_, product, _), _, flat, up = plans[arm_id]
             number = seen.get(arm_id, 0)
             seen[arm_id] = number + 1
-            if product.product == "Burden" and number >= (2 if upright else 3):
+            if product == "Burden" and number >= (2 if upright else 3):
                 continue
             maker.clock.now = now - timedelta(days=days) + timedelta(minutes=4 * i)
-            grip = (product.product, upright, number) in {("Clearwater CF", False, 3), ("Everyday", False, 1)}
-            on_old = (product.product, upright, number) == ("Outdoor", False, 4)
+            grip = (product, upright, number) in {("Clearwater CF", False, 3), ("Everyday", False, 1)}
+            on_old = (product, upright, number) == ("Outdoor", False, 4)
             if on_old:
                 maker.clock.now = now - timedelta(days=11)
             _pull_one(
                 maker,
                 test["id"],
                 item["specimen_id"],
-                product.upright if upright else product.flat,
+                up if upright else flat,
                 old_rig if on_old else rig,
                 i,
                 grip,
@@ -167,9 +120,9 @@ def _pull_specimens(maker: _Maker, study: dict[str, object], rig: str, old_rig: 
             )
 
 
-def _pull_one(maker: _Maker, test_id: str, specimen_id: str, behaviour: Behaviour, rig: str, i: int, grip: bool, by_hand: bool) -> None:
+def _pull_one(maker: Maker, test_id: str, specimen_id: str, behaviour: Behaviour, rig: str, i: int, grip: bool, by_hand: bool) -> None:
     noise = maker.noise
-    actor = _ACTORS[i % 2]
+    actor = ACTORS[i % 2]
     widths = [round(float(4.02 + 0.02 * noise.standard_normal()), 2) for _ in range(3)]
     thicknesses = [round(float(3.97 + 0.015 * noise.standard_normal()), 2) for _ in range(3)]
     factor = float(1 + behaviour.scatter * noise.standard_normal()) * (0.86 if grip else 1.0)
@@ -209,7 +162,7 @@ def _pull_one(maker: _Maker, test_id: str, specimen_id: str, behaviour: Behaviou
         runs.correct(maker.workspace, actor, run["id"], fix, run["revision"])
 
 
-def _make_uses(maker: _Maker, study: dict[str, object]) -> None:
+def _make_uses(maker: Maker, study: dict[str, object]) -> None:
     tests: list[dict[str, str]] = study["tests"]  # type: ignore[assignment]
     flat, upright = tests[0]["id"], tests[1]["id"]
     criteria = [
@@ -218,4 +171,4 @@ def _make_uses(maker: _Maker, study: dict[str, object]) -> None:
         CriterionSpec(id=maker.id(), test_id=flat, quantity="apparent_modulus", no_use=1000, all_needed=4000, weight=2),
         CriterionSpec(id=maker.id(), test_id=upright, quantity="layer_ratio", no_use=0.2, all_needed=0.7, weight=1),
     ]
-    choose.add_use(maker.workspace, _ACTORS[0], NewUse(id=maker.id(), study_id=str(study["id"]), title="Frame hanger", criteria=criteria))
+    choose.add_use(maker.workspace, ACTORS[0], NewUse(id=maker.id(), study_id=str(study["id"]), title="Frame hanger", criteria=criteria))

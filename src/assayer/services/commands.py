@@ -21,12 +21,59 @@ Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max
 Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(_printable)]
 Zone = Annotated[str, StringConstraints(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_+/-]+$")]
 Orientation = Literal["flat", "on edge", "upright"]
+Obtained = Literal["", "bought", "sent free", "own"]
 Validity = Literal["counts", "at_least", "at_most", "left_out"]
 LEFT_OUT_REASONS = ("void or defect", "slipped", "misprinted", "damaged in handling", "instrument fault", "other")
 
 
 class Command(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+Short = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
+Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
+Raw = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
+"""A number as typed, with its unit if one was typed."""
+
+
+def _of_our_time(at: datetime) -> datetime:
+    if not 2000 <= at.year <= 2200:
+        raise ValueError("the year lies outside 2000 … 2200")
+    return at
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
+Confirmed = Annotated[
+    list[Annotated[str, StringConstraints(max_length=120)]], Field(max_length=100, description="keys of questions that were answered: it stands as entered")
+]
+
+
+Heat = Annotated[float, Field(gt=0, le=1000)]
+Positive = Annotated[float, Field(gt=0, le=1e4)]
+
+
+class WindowIn(Command):
+    """The maker's window: °C, mm/s, mm³/s, mm, h; null where the maker says nothing."""
+
+    nozzle_low: Heat | None = None
+    nozzle_high: Heat | None = None
+    bed_low: Heat | None = None
+    bed_high: Heat | None = None
+    chamber_low: Heat | None = None
+    chamber_high: Heat | None = None
+    speed_low: Positive | None = None
+    speed_high: Positive | None = None
+    flow_max: Positive | None = None
+    dry_temperature: Heat | None = None
+    dry_time: Positive | None = None
+    dry_limit: Heat | None = None
+    nozzle_min: Positive | None = None
+    hardened: bool | None = None
+    enclosure: bool | None = None
+    plate: Short = ""
+    adhesive: Short = ""
+    tolerance: Positive | None = None
+    source: Words = ""
 
 
 class NewMaterial(Command):
@@ -38,11 +85,21 @@ class NewMaterial(Command):
     filler_share: Annotated[float, Field(gt=0, lt=100, description="mass share in per cent")] | None = None
     colour: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(_printable)]
     hex: Annotated[str, StringConstraints(pattern=r"^#[0-9A-Fa-f]{6}$")]
+    diameter: Annotated[float, Field(gt=0, le=100, description="nominal, mm")] = 1.75
+    density: Annotated[float, Field(gt=0, le=100, description="g/cm³")] | None = None
+    price: Annotated[float, Field(ge=0, le=1e6, description="of one spool")] | None = None
+    currency: Annotated[str, StringConstraints(strip_whitespace=True, max_length=3), AfterValidator(_printable)] = ""
+    net_mass: Annotated[float, Field(gt=0, le=1e6, description="of one spool as sold, g")] | None = None
+    obtained: Obtained = ""
+    note: Text = ""
+    window: WindowIn | None = None
+    confirmed: Confirmed = []
 
 
 class NewArm(Command):
     id: Id
     material_id: Id
+    spool_id: Annotated[Id | None, Field(description="which spool the specimens are printed from; their mass is debited")] = None
     treatment: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120), AfterValidator(_printable)] = ""
 
 

@@ -13,7 +13,7 @@ from assayer.core.plan.order import random_order
 from assayer.services.materials import material_dict
 from assayer.services.reductions import standing
 from assayer.services.workspace import Actor, Workspace, find
-from assayer.store.models import Arm, Lease, Material, Person, Rig, Run, Slot, Specimen, Study, Test, Variant
+from assayer.store.models import Arm, Lease, Material, Person, Rig, Run, Slot, Specimen, Spool, Study, Test, Variant
 
 LEASE = timedelta(minutes=10)
 
@@ -80,6 +80,9 @@ def resolve_code(workspace: Workspace, text: str) -> dict[str, Any]:
         if specimen is not None:
             slot = session.get(Slot, specimen.slot_id) if specimen.slot_id else None
             return {"kind": "specimen", "code": code, "id": specimen.id, "test_id": slot.test_id if slot else None}
+        spool = session.scalar(select(Spool.id).where(Spool.code == code))
+        if spool is not None:
+            return {"kind": "spool", "code": code, "id": spool, "test_id": None}
         rig = session.scalar(select(Rig).where(Rig.code == code))
         if rig is not None:
             return {"kind": "rig", "code": code, "id": rig.id, "test_id": None}

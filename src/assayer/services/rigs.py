@@ -15,7 +15,7 @@ from assayer.formats.column_words import ROLES
 from assayer.formats.curve_file import FileTemplate
 from assayer.services.commands import NewRig, TemplateAnswer
 from assayer.services.workspace import Actor, Unit, Workspace, find
-from assayer.store.models import Calibration, Rig, RigFileTemplate, RigVersion, Specimen
+from assayer.store.models import Calibration, Rig, RigFileTemplate, RigVersion, Specimen, Spool
 
 
 def rig_dict(version: RigVersion, calibrated: datetime | None) -> dict[str, Any]:
@@ -84,7 +84,7 @@ def free_code(unit: Unit, length: int = 4) -> str:
     """A new code; specimens, spools and rigs share one space."""
 
     def taken(code: str) -> bool:
-        return any(unit.session.scalar(select(kind.id).where(kind.code == code)) is not None for kind in (Specimen, Rig))
+        return any(unit.session.scalar(select(kind.id).where(kind.code == code)) is not None for kind in (Specimen, Spool, Rig))
 
     return codes.make_code(taken, length, unit.rng.choice) if unit.rng is not None else codes.make_code(taken, length)
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from assayer.services.materials import material_dict
 from assayer.services.workspace import Workspace, find
-from assayer.store.models import Arm, Batch, Change, Curve, Result, Run, Slot, Specimen, Variant
+from assayer.store.models import Arm, Batch, Change, Curve, Result, Run, Slot, Specimen, Spool, Variant
 
 
 def run_dict(session: Session, run: Run) -> dict[str, Any]:
@@ -75,6 +75,7 @@ def get_specimen(workspace: Workspace, specimen_id: str) -> dict[str, Any]:
         specimen = find(session, Specimen, specimen_id)
         batch = find(session, Batch, specimen.batch_id)
         variant = find(session, Variant, batch.variant_id)
+        spool = session.get(Spool, batch.spool_id) if batch.spool_id else None
         slot = session.get(Slot, specimen.slot_id) if specimen.slot_id else None
         arm = session.get(Arm, slot.arm_id) if slot else None
         runs = session.scalars(select(Run).where(Run.specimen_id == specimen_id).order_by(Run.retracted_at.is_not(None), Run.happened_at)).all()
@@ -88,6 +89,7 @@ def get_specimen(workspace: Workspace, specimen_id: str) -> dict[str, Any]:
             "settings": variant.sheet.name,
             "treatment": variant.treatment,
             "material": material_dict(variant.material),
+            "spool": None if spool is None else {"id": spool.id, "code": spool.code},
             "mark": arm.mark if arm else None,
             "test_id": slot.test_id if slot else None,
             "runs": [run_dict(session, r) for r in runs],

@@ -9,12 +9,14 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
+from assayer.core.shapes.volume import solid_volume
 from assayer.services.columns import write_column
 from assayer.services.commands import NewStudy
 from assayer.services.materials import free_mark, material_dict
 from assayer.services.rigs import free_code
+from assayer.services.spools import debit
 from assayer.services.workspace import Actor, Unit, Workspace, expect_revision, find
-from assayer.store.models import Arm, Batch, ColumnSummary, Material, Run, SettingsSheet, Slot, Specimen, Study, Test, Variant
+from assayer.store.models import Arm, Batch, ColumnSummary, Material, Run, SettingsSheet, Slot, Specimen, Spool, Study, Test, Variant
 
 
 def list_studies(workspace: Workspace, limit: int, offset: int) -> dict[str, Any]:
@@ -158,7 +160,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[dic
         unit.session.flush()
         arms = _add_arms(unit, new, sheet)
         tests = _add_tests(unit, new)
-        _add_specimens(unit, arms, tests)
+        _add_specimens(unit, arms, tests, _spools_of(unit, new))
         unit.session.flush()
         for test in tests:
             write_column(unit.session, test, study.revision)
@@ -210,12 +212,31 @@ def _add_tests(unit: Unit, new: NewStudy) -> list[Test]:
     return tests
 
 
-def _add_specimens(unit: Unit, arms: list[Arm], tests: list[Test]) -> None:
+def _spools_of(unit: Unit, new: NewStudy) -> dict[str, Spool]:
+    """The spool each arm is printed from, where one was named."""
+    spools = {}
+    for position, spec in enumerate(new.arms, 1):
+        if spec.spool_id is None:
+            continue
+        spool = find(unit.session, Spool, spec.spool_id)
+        if spool.material_id != spec.material_id:
+            raise EntryError(f"spool {spool.code} holds another material than arm {position}", "arms", row=position)
+        spools[spec.id] = spool
+    return spools
+
+
+def _add_specimens(unit: Unit, arms: list[Arm], tests: list[Test], spools: dict[str, Spool]) -> None:
     for arm in arms:
         for test in tests:
-            batch = Batch(id=unit.new_id(), variant_id=arm.variant.id, printed_at=unit.now, zone=unit.actor.zone)
+            spool = spools.get(arm.id)
+            batch = Batch(id=unit.new_id(), variant_id=arm.variant.id, printed_at=unit.now, zone=unit.actor.zone, spool_id=spool.id if spool else None)
             unit.session.add(batch)
             unit.session.flush()
+            density = arm.variant.material.density
+            if spool is not None and density is not None:
+                shape = find_method(test.method).shape(test.shape)
+                mass = test.replicates * solid_volume(shape) * density
+                debit(unit, spool, unit.new_id(), mass, unit.now, f"{test.replicates} × {shape.label}, {test.orientation}", batch.id)
             for number in range(1, test.replicates + 1):
                 slot = Slot(id=unit.new_id(), arm_id=arm.id, test_id=test.id, number=number)
                 unit.session.add(slot)

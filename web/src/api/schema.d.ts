@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/claims/{claim_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Claim */
+        put: operations["retract_claim"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/codes": {
         parameters: {
             query?: never;
@@ -64,6 +81,241 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Day
+         * @description What runs, what is due or late, what waits for a decision.
+         */
+        get: operations["get_day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dryings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Dryings
+         * @description Running sessions, then the latest that ended.
+         */
+        get: operations["get_dryings"];
+        put?: never;
+        /** Post Drying */
+        post: operations["post_drying"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dryings/{drying_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Drying End
+         * @description Take the spools out and weigh them.
+         */
+        put: operations["put_drying_end"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dryings/{drying_id}/undone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Drying Undone
+         * @description Undo the end of a session, the whole of it, or nothing any more.
+         */
+        put: operations["put_drying_undone"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exports/{kind}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Export */
+        get: operations["get_export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filament-uses/{key}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Use */
+        put: operations["retract_use"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Fit
+         * @description What this spool, printer and settings miss of what they need of one another.
+         */
+        post: operations["post_fit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Import
+         * @description Keep the rows that are new; sent again, they are there already.
+         */
+        post: operations["post_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Preview
+         * @description What every row of a list would become; nothing is kept.
+         */
+        post: operations["post_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Intake
+         * @description Keep a checked spool, a new one or one that is there.
+         */
+        post: operations["post_intake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intakes/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Intake Trial
+         * @description What the intake sheet says as it stands; nothing is kept.
+         */
+        post: operations["post_intake_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/{code}.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Label
+         * @description The label of a spool, specimen or rig, 62 × 29 mm.
+         */
+        get: operations["get_label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -76,6 +328,61 @@ export interface paths {
         put?: never;
         /** Post Material */
         post: operations["post_material"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Dossier */
+        get: operations["get_dossier"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Material */
+        patch: operations["patch_material"];
+        trace?: never;
+    };
+    "/api/materials/{material_id}/claims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Claim
+         * @description Keep a statement of the maker; what it is about is read out of its words.
+         */
+        post: operations["post_claim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moves/{key}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Move */
+        put: operations["retract_move"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -109,6 +416,99 @@ export interface paths {
         get?: never;
         /** Put Person */
         put: operations["put_person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Places
+         * @description Where the spools at hand lie.
+         */
+        get: operations["get_places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Preferences */
+        get: operations["get_preferences"];
+        /**
+         * Put Preferences
+         * @description The address that the QR codes of labels begin with.
+         */
+        put: operations["put_preferences"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Printers */
+        get: operations["get_printers"];
+        put?: never;
+        /** Post Printer */
+        post: operations["post_printer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/printers/{printer_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Printer */
+        patch: operations["patch_printer"];
+        trace?: never;
+    };
+    "/api/reported/{result_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Reported */
+        put: operations["retract_reported"];
         post?: never;
         delete?: never;
         options?: never;
@@ -287,6 +687,124 @@ export interface paths {
          */
         put: operations["put_lease"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Spool
+         * @description Register a spool that came, to be checked later.
+         */
+        post: operations["post_spool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spools/{spool_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Spool */
+        get: operations["get_spool"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Spool */
+        patch: operations["patch_spool"];
+        trace?: never;
+    };
+    "/api/spools/{spool_id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Filament Use
+         * @description A print takes filament.
+         */
+        post: operations["post_filament_use"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spools/{spool_id}/weighings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Weighing
+         * @description Weighing corrects the balance.
+         */
+        post: operations["post_weighing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stock
+         * @description A page of the stock: materials with their spools, what has been measured, prices.
+         */
+        get: operations["get_stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Storage
+         * @description Put spools somewhere, or note the humidity where they lie.
+         */
+        post: operations["post_storage"];
         delete?: never;
         options?: never;
         head?: never;
@@ -502,6 +1020,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weighings/{key}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Weighing */
+        put: operations["retract_weighing"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -528,6 +1063,23 @@ export interface components {
             settings: string;
             /** Treatment */
             treatment: string;
+        };
+        /** BalancePoint */
+        BalancePoint: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Correction */
+            correction: number | null;
+            /**
+             * Event
+             * @enum {string}
+             */
+            event: "weighed" | "printed" | "label";
+            /** Left */
+            left: number;
         };
         /** BoardOut */
         BoardOut: {
@@ -558,25 +1110,29 @@ export interface components {
             /** Tested */
             tested: number;
         };
-        /** ChangeOut */
-        ChangeOut: {
-            /** Action */
-            action: string;
-            /** After */
-            after: {
-                [key: string]: unknown;
-            } | null;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Before */
-            before: {
-                [key: string]: unknown;
-            } | null;
-            /** Who */
-            who: string;
+        /** CellProblem */
+        CellProblem: {
+            /** Field */
+            field: string;
+            /** Text */
+            text: string;
+        };
+        /** CellQuestion */
+        CellQuestion: {
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            /** Likely */
+            likely: string | null;
+            /** May Confirm */
+            may_confirm: boolean;
+            /** Raw */
+            raw: string;
+            /** Row */
+            row: number | null;
+            /** Text */
+            text: string;
         };
         /** CheckOut */
         CheckOut: {
@@ -588,6 +1144,72 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** ClaimOut */
+        ClaimOut: {
+            /**
+             * Entered At
+             * Format: date-time
+             */
+            entered_at: string;
+            /** Entered By */
+            entered_by: string;
+            /** Id */
+            id: string;
+            /** Material Id */
+            material_id: string;
+            /** Method */
+            method: string;
+            /** Quantity */
+            quantity: string | null;
+            /** Reference */
+            reference: string;
+            /** Relation */
+            relation: string;
+            /** Source */
+            source: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /** ClaimView */
+        ClaimView: {
+            /** Beside */
+            beside: components["schemas"]["MeasuredOut"][];
+            /** Colour */
+            colour: string;
+            /**
+             * Entered At
+             * Format: date-time
+             */
+            entered_at: string;
+            /** Entered By */
+            entered_by: string;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Material Id */
+            material_id: string;
+            /** Method */
+            method: string;
+            /** Quantity */
+            quantity: string | null;
+            /** Reference */
+            reference: string;
+            /** Relation */
+            relation: string;
+            /** Source */
+            source: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
         /** CodeOut */
         CodeOut: {
             /** Code */
@@ -598,7 +1220,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "specimen" | "rig";
+            kind: "specimen" | "spool" | "rig";
             /** Test Id */
             test_id: string | null;
         };
@@ -643,6 +1265,17 @@ export interface components {
             test_id: string;
             /** Unit */
             unit: string;
+        };
+        /** ContradictionOut */
+        ContradictionOut: {
+            /** About */
+            about: string;
+            /** First */
+            first: string;
+            /** Second */
+            second: string;
+            /** Text */
+            text: string;
         };
         /** Correction */
         Correction: {
@@ -728,6 +1361,47 @@ export interface components {
             /** Warnings */
             warnings: string[];
         };
+        /** DayItem */
+        DayItem: {
+            /** Drying Id */
+            drying_id: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "dryer" | "intake" | "to dry" | "contradiction" | "specimens";
+            /** Material Id */
+            material_id: string | null;
+            /** Since */
+            since: string | null;
+            /** Spool Id */
+            spool_id: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "late" | "due" | "running" | "doubt";
+            /** Study Id */
+            study_id: string | null;
+            /** Swatches */
+            swatches: components["schemas"]["SwatchOut"][];
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Until */
+            until: string | null;
+        };
+        /** DayOut */
+        DayOut: {
+            /** Items */
+            items: components["schemas"]["DayItem"][];
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+        };
         /** DecisionOut */
         DecisionOut: {
             /** Ci90 */
@@ -754,6 +1428,100 @@ export interface components {
              */
             verdict: "better" | "worse" | "higher" | "lower" | "equivalent" | "undecided" | "no verdict";
         };
+        /** DiameterOut */
+        DiameterOut: {
+            /** Flow Factor */
+            flow_factor: number;
+            /** Maximum */
+            maximum: number;
+            /** Mean */
+            mean: number;
+            /** Minimum */
+            minimum: number;
+            /** N */
+            n: number;
+            /** Outside */
+            outside: number;
+            /** Ovality */
+            ovality: number | null;
+            /** Sd */
+            sd: number | null;
+        };
+        /** DossierMaterial */
+        DossierMaterial: {
+            /** Colour */
+            colour: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Currency */
+            currency: string;
+            /** Density */
+            density: number | null;
+            /** Diameter */
+            diameter: number;
+            /** Filler */
+            filler: string | null;
+            /** Filler Share */
+            filler_share: number | null;
+            /** Hex */
+            hex: string;
+            /** Id */
+            id: string;
+            /** Maker */
+            maker: string;
+            /** Mark */
+            mark: string;
+            /** Net Mass */
+            net_mass: number | null;
+            /** Note */
+            note: string;
+            /** Obtained */
+            obtained: string;
+            /** Per Cm3 */
+            per_cm3: number | null;
+            /** Per Kg */
+            per_kg: number | null;
+            /** Per Specimen */
+            per_specimen: number | null;
+            /** Polymer */
+            polymer: string;
+            /** Price */
+            price: number | null;
+            /** Product */
+            product: string;
+            /** Revision */
+            revision: number;
+            /** Specimen Mass */
+            specimen_mass: number | null;
+        };
+        /** DossierOut */
+        DossierOut: {
+            /** Claims */
+            claims: components["schemas"]["ClaimView"][];
+            /** Contradictions */
+            contradictions: components["schemas"]["ContradictionOut"][];
+            /** History */
+            history: components["schemas"]["assayer__api__stock_schemas__ChangeOut"][];
+            /** Length */
+            length: number | null;
+            /** Line */
+            line: components["schemas"]["LineMember"][];
+            material: components["schemas"]["DossierMaterial"];
+            /** Measured */
+            measured: components["schemas"]["MeasuredOut"][];
+            /** Moisture Lost */
+            moisture_lost: components["schemas"]["MoistureLost"][];
+            /** Reported */
+            reported: components["schemas"]["ReportedOut"][];
+            /** Shapes */
+            shapes: components["schemas"]["ShapeMass"][];
+            /** Spools */
+            spools: components["schemas"]["SpoolItem"][];
+            window: components["schemas"]["WindowOut"];
+        };
         /** DotOut */
         DotOut: {
             /**
@@ -776,6 +1544,95 @@ export interface components {
             state: "counts" | "left_out" | "apart";
             /** Value */
             value: number | null;
+        };
+        /** DryingList */
+        DryingList: {
+            /** Items */
+            items: components["schemas"]["DryingOut"][];
+        };
+        /** DryingMember */
+        DryingMember: {
+            /** After */
+            after: number | null;
+            /** Before */
+            before: number | null;
+            /** Code */
+            code: string;
+            /** Lost */
+            lost: number | null;
+            material: components["schemas"]["MaterialOut"];
+            /** Spool Id */
+            spool_id: string;
+        };
+        /** DryingOut */
+        DryingOut: {
+            /** Device */
+            device: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: string;
+            /** Members */
+            members: components["schemas"]["DryingMember"][];
+            /** Note */
+            note: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Temperature */
+            temperature: number;
+            /** Who */
+            who: string;
+        };
+        /** EndDrying */
+        EndDrying: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /**
+             * Ended At
+             * Format: date-time
+             */
+            ended_at: string;
+            /** Humidity */
+            humidity?: number | null;
+            /**
+             * Members
+             * @default []
+             */
+            members: components["schemas"]["MemberMass"][];
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Storage
+             * @default dry box
+             * @enum {string}
+             */
+            storage: "sealed bag" | "dry box" | "open";
+        };
+        /** FieldError */
+        FieldError: {
+            /** Field */
+            field: string | null;
+            /** Row */
+            row: number | null;
+            /** Text */
+            text: string;
         };
         /** FieldProblem */
         FieldProblem: {
@@ -812,6 +1669,33 @@ export interface components {
             study: components["schemas"]["StudyRef"];
             test: components["schemas"]["TestOut"];
         };
+        /** FitOut */
+        FitOut: {
+            /** Fit */
+            fit: boolean;
+            /** Flow */
+            flow: number | null;
+            /** Left */
+            left: number | null;
+            /** Misses */
+            misses: components["schemas"]["MissOut"][];
+            /** Unchecked */
+            unchecked: string[];
+        };
+        /** FitQuestion */
+        FitQuestion: {
+            hardware?: components["schemas"]["HardwareIn"] | null;
+            /** Printer Id */
+            printer_id?: string | null;
+            /**
+             * @default {
+             *       "adhesive": ""
+             *     }
+             */
+            settings: components["schemas"]["PrintSettingsIn"];
+            /** Spool Id */
+            spool_id: string;
+        };
         /** FractureOut */
         FractureOut: {
             /**
@@ -846,12 +1730,319 @@ export interface components {
             /** Sd */
             sd: number | null;
         };
+        /**
+         * HardwareIn
+         * @description A printer as it stands; null: not known. °C and mm.
+         */
+        HardwareIn: {
+            /** Bed Hottest */
+            bed_hottest?: number | null;
+            /** Chamber Hottest */
+            chamber_hottest?: number | null;
+            /** Enclosed */
+            enclosed?: boolean | null;
+            /** Hardened */
+            hardened?: boolean | null;
+            /** Nozzle */
+            nozzle?: number | null;
+            /** Nozzle Hottest */
+            nozzle_hottest?: number | null;
+            /**
+             * Plate
+             * @default
+             */
+            plate: string;
+            /** Strand */
+            strand?: number | null;
+        };
+        /**
+         * ImportAnswer
+         * @description What is said about one cell: a new text for it, or its old text again if it stands.
+         */
+        ImportAnswer: {
+            /** Field */
+            field: string;
+            /** Raw */
+            raw: string;
+            /** Row */
+            row: number;
+        };
+        /** ImportColumn */
+        ImportColumn: {
+            /** Field */
+            field: string;
+            /** Header */
+            header: string;
+        };
+        /** ImportDone */
+        ImportDone: {
+            /** Columns */
+            columns: components["schemas"]["ImportColumn"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Kept */
+            kept: number;
+            /** Kind */
+            kind: string;
+            /** Rows */
+            rows: components["schemas"]["ImportRow"][];
+            /** Unknown */
+            unknown: string[];
+        };
+        /** ImportPreview */
+        ImportPreview: {
+            /** Columns */
+            columns: components["schemas"]["ImportColumn"][];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Kind */
+            kind: string;
+            /** Rows */
+            rows: components["schemas"]["ImportRow"][];
+            /** Unknown */
+            unknown: string[];
+        };
+        /** ImportRow */
+        ImportRow: {
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+            /** Claims */
+            claims: components["schemas"]["StatementOut"][];
+            /** Errors */
+            errors: components["schemas"]["CellProblem"][];
+            /** Filled */
+            filled: boolean;
+            /** Hex */
+            hex: string | null;
+            /** Line */
+            line: number;
+            /** Questions */
+            questions: components["schemas"]["CellQuestion"][];
+            /** Row */
+            row: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "there" | "question" | "error";
+            /** There */
+            there: string | null;
+        };
+        /** ImportText */
+        ImportText: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["ImportAnswer"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "materials" | "claims" | "reported";
+            /** Text */
+            text: string;
+        };
+        /** IntakeOut */
+        IntakeOut: {
+            /** Diameters */
+            diameters: number[];
+            /** Findings */
+            findings: {
+                [key: string]: unknown;
+            };
+            /**
+             * Happened At
+             * Format: date-time
+             */
+            happened_at: string;
+            /** Id */
+            id: string;
+            /** Note */
+            note: string;
+            /**
+             * Proposed
+             * @enum {string}
+             */
+            proposed: "fit" | "dry first" | "reject";
+            /** Reasons */
+            reasons: components["schemas"]["ReasonOut"][];
+            summary: components["schemas"]["DiameterOut"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fit" | "dry first" | "reject";
+            /** Who */
+            who: string;
+        };
+        /** IntakeTrial */
+        IntakeTrial: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /**
+             * Desiccant
+             * @default
+             * @enum {string}
+             */
+            desiccant: "" | "dry" | "wet" | "none";
+            /**
+             * Diameters
+             * @default []
+             */
+            diameters: string[];
+            /**
+             * Empty
+             * @default
+             */
+            empty: string;
+            /**
+             * Gross
+             * @default
+             */
+            gross: string;
+            /** Label Net */
+            label_net?: number | null;
+            /** Material Id */
+            material_id: string;
+            /**
+             * Popping
+             * @default
+             * @enum {string}
+             */
+            popping: "" | "none" | "some" | "much";
+            /** Received On */
+            received_on?: string | null;
+            /**
+             * Seal
+             * @default
+             * @enum {string}
+             */
+            seal: "" | "intact" | "open" | "none";
+            /**
+             * Snap
+             * @default
+             * @enum {string}
+             */
+            snap: "" | "bends" | "snaps";
+            /**
+             * Snap Known Good
+             * @default
+             * @enum {string}
+             */
+            snap_known_good: "" | "bends" | "snaps";
+            /**
+             * Winding
+             * @default
+             * @enum {string}
+             */
+            winding: "" | "even" | "loose" | "crossed";
+        };
+        /** IntakeTrialOut */
+        IntakeTrialOut: {
+            /** Diameters */
+            diameters: number[];
+            /** Errors */
+            errors: components["schemas"]["FieldError"][];
+            /** Net */
+            net: number | null;
+            /** Questions */
+            questions: components["schemas"]["QuestionOut"][];
+            /** Reasons */
+            reasons: components["schemas"]["ReasonOut"][];
+            summary: components["schemas"]["DiameterOut"] | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "fit" | "dry first" | "reject";
+        };
         /** LeaseOut */
         LeaseOut: {
             /** Held By */
             held_by: string | null;
             /** Specimen Id */
             specimen_id: string;
+        };
+        /** LineMember */
+        LineMember: {
+            /** Colour */
+            colour: string;
+            /** Differs */
+            differs: string[];
+            /** Filler */
+            filler: string | null;
+            /** Filler Share */
+            filler_share: number | null;
+            /** Hex */
+            hex: string;
+            /** Id */
+            id: string;
+            /** Maker */
+            maker: string;
+            /** Mark */
+            mark: string;
+            /** Measured */
+            measured: {
+                [key: string]: number;
+            };
+            /** Polymer */
+            polymer: string;
+            /** Product */
+            product: string;
+        };
+        /**
+         * MaterialEdit
+         * @description What may be changed on a material; only what is given changes.
+         */
+        MaterialEdit: {
+            /** Colour */
+            colour?: string | null;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Currency */
+            currency?: string | null;
+            /** Density */
+            density?: number | null;
+            /** Diameter */
+            diameter?: number | null;
+            /** Filler */
+            filler?: string | null;
+            /** Filler Share */
+            filler_share?: number | null;
+            /** Hex */
+            hex?: string | null;
+            /** Maker */
+            maker?: string | null;
+            /** Mark */
+            mark?: string | null;
+            /** Net Mass */
+            net_mass?: number | null;
+            /** Note */
+            note?: string | null;
+            /** Obtained */
+            obtained?: ("" | "bought" | "sent free" | "own") | null;
+            /** Polymer */
+            polymer?: string | null;
+            /** Price */
+            price?: number | null;
+            /** Product */
+            product?: string | null;
+            window?: components["schemas"]["WindowIn"] | null;
         };
         /** MaterialOut */
         MaterialOut: {
@@ -885,6 +2076,167 @@ export interface components {
             /** Total */
             total: number;
         };
+        /** MaterialRecord */
+        MaterialRecord: {
+            /** Colour */
+            colour: string;
+            /** Currency */
+            currency: string;
+            /** Density */
+            density: number | null;
+            /** Diameter */
+            diameter: number;
+            /** Filler */
+            filler: string | null;
+            /** Filler Share */
+            filler_share: number | null;
+            /** Hex */
+            hex: string;
+            /** Id */
+            id: string;
+            /** Maker */
+            maker: string;
+            /** Mark */
+            mark: string;
+            /** Net Mass */
+            net_mass: number | null;
+            /** Note */
+            note: string;
+            /** Obtained */
+            obtained: string;
+            /** Polymer */
+            polymer: string;
+            /** Price */
+            price: number | null;
+            /** Product */
+            product: string;
+            /** Revision */
+            revision: number;
+        };
+        /** MeasuredOut */
+        MeasuredOut: {
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /**
+             * Good Side
+             * @enum {string}
+             */
+            good_side: "higher" | "lower" | "none";
+            /** Label */
+            label: string;
+            /** Main */
+            main: boolean;
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number;
+            /** Orientation */
+            orientation: string;
+            /** Quantity */
+            quantity: string;
+            /** Rig Version Id */
+            rig_version_id: string;
+            /** Study */
+            study: string;
+            /** Study Id */
+            study_id: string;
+            /** Test */
+            test: string;
+            /** Test Id */
+            test_id: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[];
+        };
+        /** MemberMass */
+        MemberMass: {
+            /**
+             * Raw
+             * @default
+             */
+            raw: string;
+            /** Spool Id */
+            spool_id: string;
+        };
+        /** MissOut */
+        MissOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "must" | "should";
+            /** Rule */
+            rule: string;
+            /** Source */
+            source: string;
+            /** Text */
+            text: string;
+        };
+        /** MoistureLost */
+        MoistureLost: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Code */
+            code: string;
+            /** Hours */
+            hours: number;
+            /** Lost */
+            lost: number;
+            /** Spool Id */
+            spool_id: string;
+            /** Temperature */
+            temperature: number;
+        };
+        /** MoistureOut */
+        MoistureOut: {
+            /** Dried At */
+            dried_at: string | null;
+            /** Due At */
+            due_at: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "drying" | "dried" | "as delivered" | "open";
+            /** Open Hours */
+            open_hours: number;
+            /** Storage */
+            storage: string;
+            /** Words */
+            words: string;
+        };
+        /** MoveOut */
+        MoveOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Humidity */
+            humidity: number | null;
+            /** Id */
+            id: string;
+            /** Place */
+            place: string;
+            /** Storage */
+            storage: string;
+            /** Who */
+            who: string;
+        };
+        /** NamedCount */
+        NamedCount: {
+            /** Count */
+            count: number;
+            /** Name */
+            name: string;
+        };
         /** NewArm */
         NewArm: {
             /** Id */
@@ -892,15 +2244,208 @@ export interface components {
             /** Material Id */
             material_id: string;
             /**
+             * Spool Id
+             * @description which spool the specimens are printed from; their mass is debited
+             */
+            spool_id?: string | null;
+            /**
              * Treatment
              * @default
              */
             treatment: string;
         };
+        /**
+         * NewClaim
+         * @description A statement of the maker; what it is tied to is read out of its words.
+         */
+        NewClaim: {
+            /** Id */
+            id: string;
+            /**
+             * Method
+             * @default
+             */
+            method: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * NewDrying
+         * @description Spools put into a dryer: now, or entered later.
+         */
+        NewDrying: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Device */
+            device: string;
+            /** Hours */
+            hours: number;
+            /** Id */
+            id: string;
+            /** Members */
+            members: components["schemas"]["MemberMass"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /**
+             * Temperature
+             * @description °C
+             */
+            temperature: number;
+        };
+        /** NewFilamentUse */
+        NewFilamentUse: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Id */
+            id: string;
+            /** Raw */
+            raw: string;
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /**
+         * NewIntake
+         * @description A checked spool: a new one (`spool`), or another check of one that is there (`spool_id`).
+         */
+        NewIntake: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /**
+             * Desiccant
+             * @default
+             * @enum {string}
+             */
+            desiccant: "" | "dry" | "wet" | "none";
+            /**
+             * Diameters
+             * @default []
+             */
+            diameters: string[];
+            /**
+             * Empty
+             * @default
+             */
+            empty: string;
+            /**
+             * Gross
+             * @default
+             */
+            gross: string;
+            /**
+             * Happened At
+             * Format: date-time
+             */
+            happened_at: string;
+            /** Id */
+            id: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Popping
+             * @default
+             * @enum {string}
+             */
+            popping: "" | "none" | "some" | "much";
+            /**
+             * Seal
+             * @default
+             * @enum {string}
+             */
+            seal: "" | "intact" | "open" | "none";
+            /**
+             * Snap
+             * @default
+             * @enum {string}
+             */
+            snap: "" | "bends" | "snaps";
+            /**
+             * Snap Known Good
+             * @default
+             * @enum {string}
+             */
+            snap_known_good: "" | "bends" | "snaps";
+            spool?: components["schemas"]["NewSpool"] | null;
+            /** Spool Id */
+            spool_id?: string | null;
+            /**
+             * Storage
+             * @default open
+             * @enum {string}
+             */
+            storage: "sealed bag" | "dry box" | "open";
+            /** Verdict */
+            verdict?: ("fit" | "dry first" | "reject") | null;
+            /**
+             * Winding
+             * @default
+             * @enum {string}
+             */
+            winding: "" | "even" | "loose" | "crossed";
+        };
         /** NewMaterial */
         NewMaterial: {
             /** Colour */
             colour: string;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /** Density */
+            density?: number | null;
+            /**
+             * Diameter
+             * @description nominal, mm
+             * @default 1.75
+             */
+            diameter: number;
             /** Filler */
             filler?: string | null;
             /** Filler Share */
@@ -911,10 +2456,59 @@ export interface components {
             id: string;
             /** Maker */
             maker: string;
+            /** Net Mass */
+            net_mass?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Obtained
+             * @default
+             * @enum {string}
+             */
+            obtained: "" | "bought" | "sent free" | "own";
             /** Polymer */
             polymer: string;
+            /** Price */
+            price?: number | null;
             /** Product */
             product: string;
+            window?: components["schemas"]["WindowIn"] | null;
+        };
+        /** NewMove */
+        NewMove: {
+            /** Id */
+            id: string;
+            /** Spool Id */
+            spool_id: string;
+        };
+        /** NewPrinter */
+        NewPrinter: {
+            /** Bed Hottest */
+            bed_hottest?: number | null;
+            /** Chamber Hottest */
+            chamber_hottest?: number | null;
+            /** Enclosed */
+            enclosed?: boolean | null;
+            /** Hardened */
+            hardened?: boolean | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Nozzle */
+            nozzle?: number | null;
+            /** Nozzle Hottest */
+            nozzle_hottest?: number | null;
+            /**
+             * Plate
+             * @default
+             */
+            plate: string;
+            /** Strand */
+            strand?: number | null;
         };
         /**
          * NewReading
@@ -1012,6 +2606,57 @@ export interface components {
             /** Validity Reason */
             validity_reason?: string | null;
         };
+        /** NewSpool */
+        NewSpool: {
+            /** Heat Limit */
+            heat_limit?: number | null;
+            /** Id */
+            id: string;
+            /** Label Net */
+            label_net?: number | null;
+            /**
+             * Lot
+             * @default
+             */
+            lot: string;
+            /** Material Id */
+            material_id: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Received On
+             * Format: date
+             */
+            received_on: string;
+        };
+        /**
+         * NewStorage
+         * @description Several spools put somewhere, or the humidity read where they lie.
+         */
+        NewStorage: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Humidity */
+            humidity?: number | null;
+            /** Moves */
+            moves: components["schemas"]["NewMove"][];
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Storage
+             * @enum {string}
+             */
+            storage: "sealed bag" | "dry box" | "open";
+        };
         /** NewStudy */
         NewStudy: {
             /** Arms */
@@ -1088,6 +2733,24 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** NewWeighing */
+        NewWeighing: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Id */
+            id: string;
+            /** Raw */
+            raw: string;
+        };
         /** OutlierOut */
         OutlierOut: {
             /** Code */
@@ -1119,6 +2782,100 @@ export interface components {
         PeopleOut: {
             /** Items */
             items: string[];
+        };
+        /** PlaceList */
+        PlaceList: {
+            /** Items */
+            items: components["schemas"]["PlaceOut"][];
+        };
+        /** PlaceOut */
+        PlaceOut: {
+            /** Humidity */
+            humidity: number | null;
+            /** Place */
+            place: string;
+            /** Read At */
+            read_at: string | null;
+            /** Spools */
+            spools: components["schemas"]["PlaceSpool"][];
+            /** Storage */
+            storage: string;
+        };
+        /** PlaceSpool */
+        PlaceSpool: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            material: components["schemas"]["MaterialOut"];
+            /** Verdict */
+            verdict: ("fit" | "dry first" | "reject") | null;
+            /** Words */
+            words: string;
+        };
+        /** PreferencesEdit */
+        PreferencesEdit: {
+            /** Label Base Url */
+            label_base_url: string;
+        };
+        /** PreferencesOut */
+        PreferencesOut: {
+            /** Label Base Url */
+            label_base_url: string;
+        };
+        /** PrintSettingsIn */
+        PrintSettingsIn: {
+            /**
+             * Adhesive
+             * @default
+             */
+            adhesive: string;
+            /** Bed Temperature */
+            bed_temperature?: number | null;
+            /** Chamber Temperature */
+            chamber_temperature?: number | null;
+            /** Flow */
+            flow?: number | null;
+            /** Layer Height */
+            layer_height?: number | null;
+            /** Line Width */
+            line_width?: number | null;
+            /** Mass */
+            mass?: number | null;
+            /** Nozzle Temperature */
+            nozzle_temperature?: number | null;
+            /** Speed */
+            speed?: number | null;
+        };
+        /** PrinterList */
+        PrinterList: {
+            /** Items */
+            items: components["schemas"]["PrinterOut"][];
+        };
+        /** PrinterOut */
+        PrinterOut: {
+            /** Bed Hottest */
+            bed_hottest: number | null;
+            /** Chamber Hottest */
+            chamber_hottest: number | null;
+            /** Enclosed */
+            enclosed: boolean | null;
+            /** Hardened */
+            hardened: boolean | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Nozzle */
+            nozzle: number | null;
+            /** Nozzle Hottest */
+            nozzle_hottest: number | null;
+            /** Plate */
+            plate: string;
+            /** Revision */
+            revision: number;
+            /** Strand */
+            strand: number | null;
         };
         /**
          * Problem
@@ -1177,6 +2934,21 @@ export interface components {
             name: string;
             /** Unit */
             unit: string;
+        };
+        /** QuestionOut */
+        QuestionOut: {
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            /** Likely */
+            likely: string | null;
+            /** May Confirm */
+            may_confirm: boolean;
+            /** Row */
+            row: number | null;
+            /** Text */
+            text: string;
         };
         /** QueueArm */
         QueueArm: {
@@ -1315,6 +3087,15 @@ export interface components {
             /** Value */
             value: number;
         };
+        /** ReasonOut */
+        ReasonOut: {
+            /** Field */
+            field: string;
+            /** Leads To */
+            leads_to: string;
+            /** Text */
+            text: string;
+        };
         /** ReductionOut */
         ReductionOut: {
             /** Method */
@@ -1332,6 +3113,29 @@ export interface components {
         ReferenceEdit: {
             /** Reference Arm Id */
             reference_arm_id: string;
+        };
+        /** ReportedOut */
+        ReportedOut: {
+            /** Entered By */
+            entered_by: string;
+            /** Id */
+            id: string;
+            /** Method */
+            method: string;
+            /** N */
+            n: number | null;
+            /** Quantity */
+            quantity: string;
+            /** Reported On */
+            reported_on: string;
+            /** Sd */
+            sd: number | null;
+            /** Source */
+            source: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /** ResultOut */
         ResultOut: {
@@ -1436,7 +3240,7 @@ export interface components {
              */
             happened_at: string;
             /** History */
-            history: components["schemas"]["ChangeOut"][];
+            history: components["schemas"]["assayer__api__schemas__ChangeOut"][];
             /** Id */
             id: string;
             /** Modulus Window */
@@ -1502,6 +3306,19 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** ShapeMass */
+        ShapeMass: {
+            /** Label */
+            label: string;
+            /** Mass */
+            mass: number;
+            /** Name */
+            name: string;
+            /** Price */
+            price: number | null;
+            /** Volume */
+            volume: number;
+        };
         /** ShapeOut */
         ShapeOut: {
             /** End Width */
@@ -1545,10 +3362,241 @@ export interface components {
             settings: string;
             /** Shape */
             shape: string;
+            spool: components["schemas"]["SpoolRef"] | null;
             /** Test Id */
             test_id: string | null;
             /** Treatment */
             treatment: string;
+        };
+        /** SpoolEdit */
+        SpoolEdit: {
+            /** Empty */
+            empty?: number | null;
+            /**
+             * Gone Why
+             * @description used up, thrown away …; an empty text brings it back
+             */
+            gone_why?: string | null;
+            /** Heat Limit */
+            heat_limit?: number | null;
+            /** Label Net */
+            label_net?: number | null;
+            /** Lot */
+            lot?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Received On */
+            received_on?: string | null;
+        };
+        /** SpoolItem */
+        SpoolItem: {
+            /** Code */
+            code: string;
+            /** Empty */
+            empty: number | null;
+            /** Gone At */
+            gone_at: string | null;
+            /** Gone Why */
+            gone_why: string | null;
+            /** Heat Limit */
+            heat_limit: number | null;
+            /** Id */
+            id: string;
+            /** Label Net */
+            label_net: number | null;
+            /** Left */
+            left: number | null;
+            /** Lot */
+            lot: string;
+            /** Material Id */
+            material_id: string;
+            moisture: components["schemas"]["MoistureOut"];
+            /** Note */
+            note: string;
+            /** Place */
+            place: string;
+            /** Received On */
+            received_on: string;
+            /** Revision */
+            revision: number;
+            /** Verdict */
+            verdict: ("fit" | "dry first" | "reject") | null;
+            /** Weighed At */
+            weighed_at: string | null;
+        };
+        /** SpoolPage */
+        SpoolPage: {
+            /** Code */
+            code: string;
+            /** Empty */
+            empty: number | null;
+            /** Gone At */
+            gone_at: string | null;
+            /** Gone Why */
+            gone_why: string | null;
+            /** Heat Limit */
+            heat_limit: number | null;
+            /** History */
+            history: components["schemas"]["BalancePoint"][];
+            /** Id */
+            id: string;
+            /** Intakes */
+            intakes: components["schemas"]["IntakeOut"][];
+            /** Label Net */
+            label_net: number | null;
+            /** Left */
+            left: number | null;
+            /** Lot */
+            lot: string;
+            material: components["schemas"]["MaterialRecord"];
+            /** Material Id */
+            material_id: string;
+            moisture: components["schemas"]["MoistureOut"];
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+            /** Note */
+            note: string;
+            /** Place */
+            place: string;
+            /** Received On */
+            received_on: string;
+            /** Revision */
+            revision: number;
+            /** Sessions */
+            sessions: components["schemas"]["SpoolSession"][];
+            /** Uses */
+            uses: components["schemas"]["UseOfFilament"][];
+            /** Verdict */
+            verdict: ("fit" | "dry first" | "reject") | null;
+            /** Weighed At */
+            weighed_at: string | null;
+            /** Weighings */
+            weighings: components["schemas"]["WeighingOut"][];
+            window: components["schemas"]["WindowOut"];
+        };
+        /** SpoolRef */
+        SpoolRef: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+        };
+        /** SpoolSession */
+        SpoolSession: {
+            /** Device */
+            device: string;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: string;
+            /** Lost */
+            lost: number | null;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Temperature */
+            temperature: number;
+        };
+        /** StatementOut */
+        StatementOut: {
+            /** Method */
+            method: string;
+            /** Quantity */
+            quantity: string | null;
+            /** Reference */
+            reference: string;
+            /** Relation */
+            relation: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /** StockItem */
+        StockItem: {
+            /** Claims */
+            claims: number;
+            /** Colour */
+            colour: string;
+            /** Contradictions */
+            contradictions: number;
+            /** Currency */
+            currency: string;
+            /** Density */
+            density: number | null;
+            /** Diameter */
+            diameter: number;
+            /** Filler */
+            filler: string | null;
+            /** Filler Share */
+            filler_share: number | null;
+            /** Hex */
+            hex: string;
+            /** Id */
+            id: string;
+            /** Maker */
+            maker: string;
+            /** Mark */
+            mark: string;
+            /** Measured */
+            measured: {
+                [key: string]: number;
+            };
+            /** Net Mass */
+            net_mass: number | null;
+            /** Note */
+            note: string;
+            /** Obtained */
+            obtained: string;
+            /** Per Cm3 */
+            per_cm3: number | null;
+            /** Per Kg */
+            per_kg: number | null;
+            /** Per Specimen */
+            per_specimen: number | null;
+            /** Polymer */
+            polymer: string;
+            /** Price */
+            price: number | null;
+            /** Product */
+            product: string;
+            /** Revision */
+            revision: number;
+            /** Specimen Mass */
+            specimen_mass: number | null;
+            /** Spools */
+            spools: components["schemas"]["SpoolItem"][];
+        };
+        /** StockPage */
+        StockPage: {
+            /** Items */
+            items: components["schemas"]["StockItem"][];
+            /** Limit */
+            limit: number;
+            /** Offset */
+            offset: number;
+            /** Polymers */
+            polymers: components["schemas"]["NamedCount"][];
+            /** Strip */
+            strip: components["schemas"]["StripPart"][];
+            /** Total */
+            total: number;
+        };
+        /** StripPart */
+        StripPart: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
         };
         /** StudyItem */
         StudyItem: {
@@ -1723,6 +3771,24 @@ export interface components {
             /** Items */
             items: components["schemas"]["UseItem"][];
         };
+        /** UseOfFilament */
+        UseOfFilament: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Batch Id */
+            batch_id: string | null;
+            /** Id */
+            id: string;
+            /** Mass */
+            mass: number;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
+        };
         /** UseOut */
         UseOut: {
             /** Arms */
@@ -1740,6 +3806,160 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** WeighingOut */
+        WeighingOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Gross */
+            gross: number;
+            /** Id */
+            id: string;
+            /** Moment */
+            moment: string;
+            /** Raw */
+            raw: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * WindowIn
+         * @description The maker's window: °C, mm/s, mm³/s, mm, h; null where the maker says nothing.
+         */
+        WindowIn: {
+            /**
+             * Adhesive
+             * @default
+             */
+            adhesive: string;
+            /** Bed High */
+            bed_high?: number | null;
+            /** Bed Low */
+            bed_low?: number | null;
+            /** Chamber High */
+            chamber_high?: number | null;
+            /** Chamber Low */
+            chamber_low?: number | null;
+            /** Dry Limit */
+            dry_limit?: number | null;
+            /** Dry Temperature */
+            dry_temperature?: number | null;
+            /** Dry Time */
+            dry_time?: number | null;
+            /** Enclosure */
+            enclosure?: boolean | null;
+            /** Flow Max */
+            flow_max?: number | null;
+            /** Hardened */
+            hardened?: boolean | null;
+            /** Nozzle High */
+            nozzle_high?: number | null;
+            /** Nozzle Low */
+            nozzle_low?: number | null;
+            /** Nozzle Min */
+            nozzle_min?: number | null;
+            /**
+             * Plate
+             * @default
+             */
+            plate: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Speed High */
+            speed_high?: number | null;
+            /** Speed Low */
+            speed_low?: number | null;
+            /** Tolerance */
+            tolerance?: number | null;
+        };
+        /** WindowOut */
+        WindowOut: {
+            /** Adhesive */
+            adhesive: string;
+            /** Bed High */
+            bed_high: number | null;
+            /** Bed Low */
+            bed_low: number | null;
+            /** Chamber High */
+            chamber_high: number | null;
+            /** Chamber Low */
+            chamber_low: number | null;
+            /** Dry Limit */
+            dry_limit: number | null;
+            /** Dry Temperature */
+            dry_temperature: number | null;
+            /** Dry Time */
+            dry_time: number | null;
+            /** Enclosure */
+            enclosure: boolean | null;
+            /** Flow Max */
+            flow_max: number | null;
+            /** Hardened */
+            hardened: boolean | null;
+            /** Nozzle High */
+            nozzle_high: number | null;
+            /** Nozzle Low */
+            nozzle_low: number | null;
+            /** Nozzle Min */
+            nozzle_min: number | null;
+            /** Plate */
+            plate: string;
+            /** Source */
+            source: string;
+            /** Speed High */
+            speed_high: number | null;
+            /** Speed Low */
+            speed_low: number | null;
+            /** Tolerance */
+            tolerance: number | null;
+        };
+        /** ChangeOut */
+        assayer__api__schemas__ChangeOut: {
+            /** Action */
+            action: string;
+            /** After */
+            after: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            } | null;
+            /** Who */
+            who: string;
+        };
+        /** ChangeOut */
+        assayer__api__stock_schemas__ChangeOut: {
+            /** Action */
+            action: string;
+            /** After */
+            after: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            } | null;
+            /** Entity */
+            entity: string;
+            /** Who */
+            who: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1749,6 +3969,85 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    retract_claim: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                claim_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DossierOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_code: {
         parameters: {
             query: {
@@ -1989,6 +4288,1006 @@ export interface operations {
             };
         };
     };
+    get_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_dryings: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryingList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_drying: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDrying"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryingOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_drying_end: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                drying_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndDrying"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryingOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description State missing */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_drying_undone: {
+        parameters: {
+            query: {
+                what: "end" | "all" | "none";
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                drying_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryingOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "materials" | "claims" | "reported";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retract_use: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_import: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportDone"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportPreview"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_intake: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewIntake"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_intake_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeTrial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeTrialOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the label */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_materials: {
         parameters: {
             query?: {
@@ -2083,7 +5382,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MaterialOut"];
+                    "application/json": components["schemas"]["MaterialRecord"];
                 };
             };
             /** @description Not understood */
@@ -2098,6 +5397,368 @@ export interface operations {
             };
             /** @description Does not fit what is there */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_dossier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DossierOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_material: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DossierOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description State missing */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_claim: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClaim"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClaimOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retract_move: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2225,6 +5886,523 @@ export interface operations {
             };
             /** @description Not understood */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_preferences: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreferencesEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_printers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_printer: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPrinter"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_printer: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                printer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HardwareIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description State missing */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retract_reported: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                result_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DossierOut"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3224,6 +7402,630 @@ export interface operations {
             };
             /** @description Not found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_spool: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSpool"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_spool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_spool: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                spool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpoolEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description State missing */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_filament_use: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                spool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFilamentUse"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_weighing: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                spool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWeighing"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stock: {
+        parameters: {
+            query?: {
+                words?: string;
+                polymer?: string;
+                filled?: boolean | null;
+                state?: "" | "at hand" | "none" | "unchecked" | "fit" | "dry first" | "reject";
+                sort?: "name" | "price" | "polymer" | "newest";
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_storage: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStorage"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4409,6 +9211,95 @@ export interface operations {
             };
             /** @description Not found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retract_weighing: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpoolPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

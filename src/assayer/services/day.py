@@ -1,0 +1,105 @@
+"""The day sheet: what runs, what is due, what is late, what waits for a decision."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.filament.claims import contradictions
+from assayer.services.drying import drying_dicts
+from assayer.services.materials import material_dict, window_of
+from assayer.services.spool_facts import facts_of
+from assayer.services.stock import statements_of
+from assayer.services.studies import list_studies
+from assayer.services.workspace import Workspace
+from assayer.store.models import Claim, DeviceSession, Material, Spool
+
+_GRACE = timedelta(hours=1)
+"""After its time a dryer is due; after this much more it is late."""
+
+_INTAKE = timedelta(days=7)
+"""A spool that came this long ago and was never checked is late."""
+
+_LIMIT = 40
+
+
+def day_sheet(workspace: Workspace) -> dict[str, Any]:
+    """Everything that wants a hand or an eye, each with where it leads; the latest first in each part."""
+    now = workspace.clock()
+    with workspace.read() as session:
+        items = [*_dryers(session, now), *_intakes(session, now), *_to_dry(session, now), *_doubts(session)]
+    studies = list_studies(workspace, 8, 0)
+    for study in studies["items"]:
+        waiting = study["planned"] - study["tested"]
+        if waiting > 0:
+            text = f"{waiting} of {study['planned']} specimens wait to be tested"
+            items.append(_item("specimens", "due", study["title"], text, None, {"study_id": study["id"]}, study["swatches"]))
+    order = {"late": 0, "due": 1, "running": 2, "doubt": 3}
+    items.sort(key=lambda i: (order[i["state"]], i["until"] is None, i["until"] or now))
+    return {"now": now, "items": items}
+
+
+def _item(
+    kind: str, state: str, title: str, text: str, until: datetime | None, ids: dict[str, str], swatches: list[dict[str, Any]], since: datetime | None = None
+) -> dict[str, Any]:
+    targets = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id")) | ids
+    return {"kind": kind, "state": state, "title": title, "text": text, "until": until, "since": since, "swatches": swatches} | targets
+
+
+def _swatch(material: Material) -> dict[str, Any]:
+    m = material_dict(material)
+    return {"mark": m["mark"], "hex": m["hex"], "filled": m["filler"] is not None}
+
+
+def _dryers(session: Session, now: datetime) -> list[dict[str, Any]]:
+    runs = session.scalars(
+        select(DeviceSession).where(DeviceSession.ended_at.is_(None), DeviceSession.retracted_at.is_(None)).order_by(DeviceSession.due_at).limit(_LIMIT)
+    ).all()
+    items = []
+    for run, shown in zip(runs, drying_dicts(session, list(runs), now), strict=True):
+        state = "running" if now < run.due_at else "due" if now < run.due_at + _GRACE else "late"
+        codes = ", ".join(m["code"] for m in shown["members"])
+        text = f"{run.temperature:g} °C · {codes}" if state == "running" else f"take out and weigh {codes}"
+        swatches = [_swatch(m.spool.material) for m in run.members]
+        items.append(_item("dryer", state, run.device, text, run.due_at, {"drying_id": run.id}, swatches, since=run.started_at))
+    return items
+
+
+def _intakes(session: Session, now: datetime) -> list[dict[str, Any]]:
+    unchecked = session.scalars(select(Spool).where(Spool.verdict.is_(None), Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT))
+    items = []
+    for spool in unchecked:
+        m = spool.material
+        state = "late" if spool.created_at + _INTAKE < now else "due"
+        text = f"{spool.code} · came on {spool.received_on}, never checked"
+        items.append(_item("intake", state, f"{m.maker} {m.product}, {m.colour}", text, None, {"spool_id": spool.id}, [_swatch(m)]))
+    return items
+
+
+def _to_dry(session: Session, now: datetime) -> list[dict[str, Any]]:
+    """Spools that intake wants dried and that have not been since."""
+    spools = session.scalars(select(Spool).where(Spool.verdict == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)).all()
+    items = []
+    for spool_id, f in facts_of(session, spools, now).items():
+        if f.moisture.kind in ("drying", "dried"):
+            continue
+        m, window = f.spool.material, window_of(f.spool.material)
+        asked = f"{window.dry_temperature:g} °C" + (f" for {window.dry_time:g} h" if window.dry_time else "") if window.dry_temperature else "as its maker says"
+        text = f"{f.spool.code} · dry first: {asked} · {f.moisture.words}"
+        items.append(_item("to dry", "due", f"{m.maker} {m.product}, {m.colour}", text, None, {"spool_id": spool_id}, [_swatch(m)]))
+    return items
+
+
+def _doubts(session: Session) -> list[dict[str, Any]]:
+    """Makers' statements that contradict one another; only materials with claims can have them."""
+    materials = session.scalars(select(Material).where(Material.id.in_(select(Claim.material_id).where(Claim.retracted_at.is_(None)))).limit(200)).all()
+    said = statements_of(session, [m.id for m in materials])
+    items = []
+    for m in materials:
+        for found in contradictions(window_of(m), m.density, said.get(m.id, [])):
+            title = f"{m.maker} {m.product}, {m.colour}"
+            items.append(_item("contradiction", "doubt", title, found.text, None, {"material_id": m.id}, [_swatch(m)]))
+    return items[:_LIMIT]

@@ -1,0 +1,128 @@
+"""What follows from the record of spools at one moment: balance, moisture, last intake. Read for many at once."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.filament import balance as book
+from assayer.core.filament.mass import moisture_lost
+from assayer.core.filament.moisture import Drying, MoistureState, Storage, Stored, moisture_state
+from assayer.store.models import DeviceSession, FilamentUse, SessionMember, Spool, StorageMove, Weighing
+
+
+@dataclass(slots=True)
+class SpoolFacts:
+    """The standing record of one spool, and what follows from it at `at`."""
+
+    spool: Spool
+    at: datetime
+    weighings: list[Weighing] = field(default_factory=list)
+    uses: list[FilamentUse] = field(default_factory=list)
+    moves: list[StorageMove] = field(default_factory=list)
+    sessions: list[DeviceSession] = field(default_factory=list)
+
+    @property
+    def balance(self) -> book.Balance | None:
+        return book.balance(*self._book(), self.at)
+
+    @property
+    def history(self) -> list[book.Point]:
+        return book.history(*self._book(), self.at)
+
+    def _book(self) -> tuple[list[book.Weighing], list[book.Debit], float | None, float | None]:
+        weighed = [book.Weighing(w.at, w.gross) for w in self.weighings]
+        return weighed, [book.Debit(u.at, u.mass) for u in self.uses], self.spool.empty, self.spool.label_net
+
+    @property
+    def moisture(self) -> MoistureState:
+        return self.moisture_at(self.at)
+
+    def moisture_at(self, at: datetime) -> MoistureState:
+        stored = [Stored(m.at, Storage(m.storage), m.humidity) for m in self.moves]
+        return moisture_state(stored, [Drying(s.started_at, s.ended_at, s.temperature, s.due_at) for s in self.sessions], at)
+
+    @property
+    def place(self) -> str:
+        past = [m for m in self.moves if m.at <= self.at]
+        return past[-1].place if past else ""
+
+    def masses_of(self, session_id: str) -> tuple[Weighing | None, Weighing | None]:
+        """Weighings before and after a session."""
+        own = {w.moment: w for w in self.weighings if w.session_id == session_id}
+        return own.get("before"), own.get("after")
+
+    def lost_in(self, session_id: str) -> float | None:
+        """Moisture lost in a session as a share of the dry filament; None where it was not weighed."""
+        before, after = self.masses_of(session_id)
+        if before is None or after is None or self.spool.empty is None or after.gross <= self.spool.empty:
+            return None
+        return moisture_lost(before.gross, after.gross, self.spool.empty)
+
+
+def facts_of(session: Session, spools: Sequence[Spool], at: datetime) -> dict[str, SpoolFacts]:
+    """The facts of several spools, in five queries however many they are."""
+    facts = {s.id: SpoolFacts(s, at) for s in spools}
+    ids = list(facts)
+    for kind, name in ((Weighing, "weighings"), (FilamentUse, "uses"), (StorageMove, "moves")):
+        standing = select(kind).where(kind.spool_id.in_(ids), kind.retracted_at.is_(None)).order_by(kind.at, kind.entered_at, kind.id)
+        for row in session.scalars(standing):
+            getattr(facts[row.spool_id], name).append(row)  # type: ignore[attr-defined]
+    runs = (
+        select(SessionMember.spool_id, DeviceSession)
+        .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
+        .where(SessionMember.spool_id.in_(ids), DeviceSession.retracted_at.is_(None))
+        .order_by(DeviceSession.started_at)
+    )
+    for spool_id, run in session.execute(runs):
+        facts[spool_id].sessions.append(run)
+    return facts
+
+
+def facts_of_one(session: Session, spool: Spool, at: datetime) -> SpoolFacts:
+    return facts_of(session, [spool], at)[spool.id]
+
+
+def spool_dict(f: SpoolFacts) -> dict[str, Any]:
+    """A spool as lists show it."""
+    s, state, left = f.spool, f.moisture, f.balance
+    return {
+        "id": s.id,
+        "code": s.code,
+        "material_id": s.material_id,
+        "lot": s.lot,
+        "received_on": s.received_on,
+        "label_net": s.label_net,
+        "empty": s.empty,
+        "heat_limit": s.heat_limit,
+        "verdict": s.verdict,
+        "note": s.note,
+        "gone_at": s.gone_at,
+        "gone_why": s.gone_why,
+        "revision": s.revision,
+        "left": None if left is None else left.left,
+        "weighed_at": None if left is None else left.weighed_at,
+        "place": f.place,
+        "moisture": {
+            "kind": state.kind,
+            "storage": state.storage.value,
+            "open_hours": state.open_hours,
+            "words": state.words,
+            "dried_at": state.dried.end if state.dried else None,
+            "due_at": state.dried.due if state.dried and state.kind == "drying" else None,
+        },
+    }
+
+
+def by_material(facts: Iterable[SpoolFacts]) -> dict[str, list[SpoolFacts]]:
+    """Facts grouped by the spool's material."""
+    grouped: dict[str, list[SpoolFacts]] = defaultdict(list)
+    for f in facts:
+        grouped[f.spool.material_id].append(f)
+    return grouped
