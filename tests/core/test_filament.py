@@ -208,6 +208,7 @@ def test_the_moisture_state_follows_from_the_record():
     # what comes later is not looked at, and the state is asked for any moment
     assert moisture_state([opened, box], [dried], h(50)).kind == "drying"
     assert moisture_state([opened, box], [dried], h(40)).open_hours == 40
+    assert moisture_state([opened, box, Stored(h(57), Storage.OPEN)], [dried], h(77)).words == "dried 21 h ago (8 h at 65 °C), open 20 h"
     # a box that is damp is as good as open
     damp = moisture_state([opened, box, Stored(h(60), Storage.DRY_BOX, 35)], [dried], h(70))
     assert damp.open_hours == 10

@@ -110,7 +110,7 @@ def test_what_is_hardly_meant_is_asked_and_not_kept(workspace, typed, field, lik
     if "spool" in typed:
         typed = {"spool": NewSpool(id=new_id(), material_id=material_id, **typed["spool"])}
     new = intake(material_id, **typed)
-    with pytest.raises(QuestionError, match=".") as caught:
+    with pytest.raises(QuestionError, match=r".") as caught:
         spools.take_in(workspace, ACTOR, new)
     question = caught.value.questions[0]
     assert words in question["text"]
@@ -141,7 +141,7 @@ def test_the_sheet_is_judged_live_without_being_kept(workspace):
     [({"gross": "200", "empty": "214"}, "gross"), ({"gross": "heavy"}, "gross"), ({"diameters": ["1.75", "?"]}, "diameters"), ({"gross": "1,000.5"}, "gross")],
 )
 def test_bad_entries_name_their_field(workspace, typed, field):
-    with pytest.raises(EntryError, match=".") as caught:
+    with pytest.raises(EntryError, match=r".") as caught:
         spools.take_in(workspace, ACTOR, intake(add_petg(workspace), **typed))
     assert caught.value.field == field
 
@@ -182,7 +182,9 @@ def test_a_studys_prints_debit_the_spool_they_are_made_from(workspace):
     # 4 × 3.38266 cm³ × 1.29 g/cm³
     assert spools.get_spool(workspace, page["id"])["left"] == pytest.approx(750 - 17.4545, abs=1e-3)
     other = add_petg(workspace, colour="clear")
-    wrong = plan.model_copy(update={"id": new_id(), "arms": [NewArm(id=new_id(), material_id=other, spool_id=page["id"])]})
+    wrong = plan.model_copy(
+        update={"id": new_id(), "tests": [NewTest(id=new_id(), orientation="flat")], "arms": [NewArm(id=new_id(), material_id=other, spool_id=page["id"])]}
+    )
     with pytest.raises(EntryError, match="holds another material than arm 1"):
         studies.create_study(workspace, ACTOR, wrong)
 
@@ -247,7 +249,8 @@ def test_a_session_tells_the_moisture_lost_and_the_state_after(workspace):
 
 
 def test_drying_asks_before_it_believes(workspace):
-    page = spool_of(workspace, spool=NewSpool(id=new_id(), material_id=add_petg(workspace), received_on=date(2026, 6, 1), heat_limit=60))
+    key = add_petg(workspace)
+    page = spool_of(workspace, material_id=key, spool=NewSpool(id=new_id(), material_id=key, received_on=date(2026, 6, 1), heat_limit=60))
     with pytest.raises(QuestionError, match=r"spool of Tarn Clearwater CF bears \(60 °C\)") as caught:
         drying.start_drying(workspace, ACTOR, dry(page))
     new = dry(page, temperature=60)
@@ -261,7 +264,7 @@ def test_drying_asks_before_it_believes(workspace):
         members = [MemberMass(spool_id=page["id"], raw=more.pop("raw", ""))]
         return drying.end_drying(workspace, ACTOR, run["id"], EndDrying(**{"ended_at": ago(1), "members": members} | more), run["revision"])
 
-    with pytest.raises(QuestionError, match="ends 120 min before it starts|ends 2 h before it starts") as caught:
+    with pytest.raises(QuestionError, match=r"ends 120 min before it starts|ends 2 h before it starts") as caught:
         end(ended_at=ago(14))
     assert caught.value.questions[0]["likely"] == (ago(14) + timedelta(days=1)).isoformat()
     for raw, words in (("966", "gained 2.0 g by drying"), ("900", "lost 9.3%")):
@@ -339,7 +342,7 @@ def test_the_dossier_keeps_colours_apart_and_reported_beside_measured(workspace)
 def test_edits_are_checked_and_logged(workspace):
     key = add_petg(workspace)
     other = add_petg(workspace, colour="grey")
-    with pytest.raises(QuestionError, match="was 1.27 g/cm³ meant"):
+    with pytest.raises(QuestionError, match=r"was 1.27 g/cm³ meant"):
         materials.edit_material(workspace, ACTOR, key, MaterialEdit(density=12.7), 1)
     with pytest.raises(EntryError, match="upside down"):
         materials.edit_material(workspace, ACTOR, key, MaterialEdit(window=WindowIn(bed_low=85, bed_high=70)), 1)

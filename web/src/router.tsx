@@ -1,5 +1,6 @@
-import { createRootRoute, createRoute, createRouter, lazyRouteComponent, redirect } from "@tanstack/react-router";
+import { createRootRoute, createRoute, createRouter, lazyRouteComponent } from "@tanstack/react-router";
 
+import { DayPage } from "./areas/day/DayPage";
 import { StudiesPage } from "./areas/studies/StudiesPage";
 import { Empty } from "./ui/Notes";
 import { Frame } from "./ui/Frame";
@@ -10,12 +11,55 @@ const root = createRootRoute({
   component: Frame,
   notFoundComponent: () => <Empty title="There is no such page">The areas above lead on.</Empty>,
 });
-const home = createRoute({
+const home = createRoute({ getParentRoute: () => root, path: "/", component: DayPage });
+const stock = createRoute({
   getParentRoute: () => root,
-  path: "/",
-  beforeLoad: () => {
-    throw redirect({ to: "/studies" });
-  },
+  path: "/stock",
+  component: lazyRouteComponent(() => import("./areas/stock/StockPage"), "StockPage"),
+});
+const material = createRoute({
+  getParentRoute: () => root,
+  path: "/stock/materials/$materialId",
+  component: lazyRouteComponent(() => import("./areas/stock/MaterialPage"), "MaterialPage"),
+});
+const newMaterial = createRoute({
+  getParentRoute: () => root,
+  path: "/stock/new",
+  validateSearch: (s: Record<string, unknown>): { like?: string } => ({ like: text(s["like"]) }),
+  component: lazyRouteComponent(() => import("./areas/stock/NewMaterialPage"), "NewMaterialPage"),
+});
+const spool = createRoute({
+  getParentRoute: () => root,
+  path: "/stock/spools/$spoolId",
+  component: lazyRouteComponent(() => import("./areas/stock/SpoolPage"), "SpoolPage"),
+});
+const intake = createRoute({
+  getParentRoute: () => root,
+  path: "/stock/intake",
+  validateSearch: (s: Record<string, unknown>): { material?: string; spool?: string } => ({ material: text(s["material"]), spool: text(s["spool"]) }),
+  component: lazyRouteComponent(() => import("./areas/stock/IntakePage"), "IntakePage"),
+});
+const drying = createRoute({
+  getParentRoute: () => root,
+  path: "/stock/drying",
+  validateSearch: (s: Record<string, unknown>): { spool?: string } => ({ spool: text(s["spool"]) }),
+  component: lazyRouteComponent(() => import("./areas/stock/DryingPage"), "DryingPage"),
+});
+const lists = createRoute({
+  getParentRoute: () => root,
+  path: "/stock/lists",
+  component: lazyRouteComponent(() => import("./areas/stock/ListsPage"), "ListsPage"),
+});
+const labels = createRoute({
+  getParentRoute: () => root,
+  path: "/stock/labels",
+  validateSearch: (s: Record<string, unknown>): { code?: string } => ({ code: text(s["code"]) }),
+  component: lazyRouteComponent(() => import("./areas/stock/LabelsPage"), "LabelsPage"),
+});
+const byCode = createRoute({
+  getParentRoute: () => root,
+  path: "/c/$code",
+  component: lazyRouteComponent(() => import("./areas/stock/CodePage"), "CodePage"),
 });
 const studies = createRoute({ getParentRoute: () => root, path: "/studies", component: StudiesPage });
 const newStudy = createRoute({
@@ -53,7 +97,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, studies, newStudy, board, findings, bench, choose]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, bench, choose]),
   defaultPreload: "intent",
 });
 

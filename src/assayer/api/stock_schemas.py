@@ -28,6 +28,7 @@ class MoistureOut(BaseModel):
     storage: str
     open_hours: float
     words: str
+    stale: bool
     dried_at: datetime | None
     due_at: datetime | None
 
@@ -185,7 +186,7 @@ class MoistureLost(BaseModel):
     hours: float
 
 
-class ChangeOut(BaseModel):
+class MaterialChange(BaseModel):
     at: datetime
     who: str
     entity: str
@@ -210,7 +211,7 @@ class DossierOut(BaseModel):
     measured: list[MeasuredOut]
     reported: list[ReportedOut]
     moisture_lost: list[MoistureLost]
-    history: list[ChangeOut]
+    history: list[MaterialChange]
 
 
 class DiameterOut(BaseModel):

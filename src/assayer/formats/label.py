@@ -59,4 +59,16 @@ def _swatch(label: Label) -> str:
         if label.filled
         else ""
     )
-    return f'<circle cx="{x}" cy="{y}" r="{r}" fill="{label.hex}" stroke="{_INK}" stroke-width=".25"/>{hatch}'
+    ink = _INK if _luminance(label.hex or "") > 0.2 else "#FFFFFF"
+    mark = f'<text x="{x}" y="{y + 0.95}" font-size="2.7" font-weight="700" text-anchor="middle" fill="{ink}">{escape(label.mark)}</text>'
+    middle = f'<circle cx="{x}" cy="{y}" r="{r * 0.62:.2f}" fill="{label.hex}"/>' if label.filled else ""
+    return f'<circle cx="{x}" cy="{y}" r="{r}" fill="{label.hex}" stroke="{_INK}" stroke-width=".25"/>{hatch}{middle}{mark}'
+
+
+def _luminance(hex_colour: str) -> float:
+    """Relative luminance (WCAG 2.2)."""
+    linear = []
+    for at in (1, 3, 5):
+        c = int(hex_colour[at : at + 2], 16) / 255
+        linear.append(c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4)
+    return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import select
@@ -74,7 +74,7 @@ def _intakes(session: Session, now: datetime) -> list[dict[str, Any]]:
     for spool in unchecked:
         m = spool.material
         state = "late" if spool.created_at + _INTAKE < now else "due"
-        text = f"{spool.code} · came on {spool.received_on}, never checked"
+        text = f"{spool.code} · came {date.fromisoformat(spool.received_on):%-d %b}, never checked"
         items.append(_item("intake", state, f"{m.maker} {m.product}, {m.colour}", text, None, {"spool_id": spool.id}, [_swatch(m)]))
     return items
 

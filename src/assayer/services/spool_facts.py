@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.filament import balance as book
 from assayer.core.filament.mass import moisture_lost
-from assayer.core.filament.moisture import Drying, MoistureState, Storage, Stored, moisture_state
+from assayer.core.filament.moisture import Drying, MoistureState, Storage, Stored, moisture_state, open_limit
 from assayer.store.models import DeviceSession, FilamentUse, SessionMember, Spool, StorageMove, Weighing
 
 
@@ -92,6 +92,7 @@ def facts_of_one(session: Session, spool: Spool, at: datetime) -> SpoolFacts:
 def spool_dict(f: SpoolFacts) -> dict[str, Any]:
     """A spool as lists show it."""
     s, state, left = f.spool, f.moisture, f.balance
+    limit = open_limit(s.material.polymer)
     return {
         "id": s.id,
         "code": s.code,
@@ -114,6 +115,7 @@ def spool_dict(f: SpoolFacts) -> dict[str, Any]:
             "storage": state.storage.value,
             "open_hours": state.open_hours,
             "words": state.words,
+            "stale": limit is not None and state.open_hours > limit,
             "dried_at": state.dried.end if state.dried else None,
             "due_at": state.dried.due if state.dried and state.kind == "drying" else None,
         },

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
-from assayer.core.filament.diameter import DiameterSummary, question_diameter, summarise_diameters
+from assayer.core.filament.diameter import TOLERANCE, DiameterSummary, question_diameter, summarise_diameters
 from assayer.core.filament.intake import Findings, judge
 from assayer.core.filament.mass import net_mass, question_net
 from assayer.core.quantities import LENGTH, MASS, parse_quantity
@@ -63,7 +63,7 @@ def _page(session: Session, spool: Spool, at: datetime) -> dict[str, Any]:
 def _intake_dict(session: Session, spool: Spool, intake: Intake) -> dict[str, Any]:
     readings = session.scalars(select(SpoolReading).where(SpoolReading.intake_id == intake.id).order_by(SpoolReading.position)).all()
     values = [r.value for r in readings]
-    summary = summarise_diameters(values, spool.material.diameter, window_of(spool.material).tolerance or 0.05) if values else None
+    summary = summarise_diameters(values, spool.material.diameter, window_of(spool.material).tolerance or TOLERANCE) if values else None
     return {
         "id": intake.id,
         "happened_at": intake.happened_at,
@@ -84,7 +84,7 @@ def _intake_dict(session: Session, spool: Spool, intake: Intake) -> dict[str, An
 class _Sheet:
     """An intake sheet as read: masses, diameters, what is wrong, what is asked, and the proposed verdict."""
 
-    def __init__(self, fields: IntakeFields, material: Material, label: float | None, empty: float | None) -> None:
+    def __init__(self, fields: IntakeFields, material: Material, label: float | None, empty: float | None, confirmed: list[str]) -> None:
         self.errors: list[EntryError] = []
         self.questions: list[Question] = []
         window = window_of(material)
@@ -93,8 +93,11 @@ class _Sheet:
         self.net = self._net(label)
         self.diameters = self._diameters(fields.diameters, material.diameter)
         self.summary: DiameterSummary | None = None
-        if self.diameters and not any(e.field == "diameters" for e in self.errors):
-            self.summary = summarise_diameters(self.diameters, material.diameter, window.tolerance or 0.05)
+        # a reading in question counts once it is answered
+        asked = {q.row for q in self.questions if q.field == "diameters" and q.key not in confirmed}
+        believed = [v for row, v in enumerate(self.diameters, 1) if row not in asked]
+        if believed and not any(e.field == "diameters" for e in self.errors):
+            self.summary = summarise_diameters(believed, material.diameter, window.tolerance or TOLERANCE)
         looked = {name: getattr(fields, name) for name in _LOOKED_AT}
         self.verdict = judge(
             Findings(material.polymer, label, self.net, diameters=self.summary, nominal=material.diameter, tolerance=window.tolerance, **looked)
@@ -148,7 +151,7 @@ def try_intake(workspace: Workspace, trial: IntakeTrial) -> dict[str, Any]:
     """What the sheet says as it stands, without keeping it: the live figures, the proposed verdict, what is asked."""
     with workspace.read() as session:
         material = find(session, Material, trial.material_id)
-        sheet = _Sheet(trial, material, trial.label_net, None)
+        sheet = _Sheet(trial, material, trial.label_net, None, trial.confirmed)
         questions = list(sheet.questions)
         if trial.received_on is not None:
             late = question_past("received_on", trial.received_on, workspace.clock(), "received on")
@@ -181,7 +184,7 @@ def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[dict[st
                 raise ConflictError("another intake already has this id")
             return _page(unit.session, find(unit.session, Spool, there.spool_id), unit.now), False
         spool = _add_spool(unit, new.spool, new.confirmed) if new.spool is not None else find(unit.session, Spool, new.spool_id or "")
-        sheet = _Sheet(new, spool.material, spool.label_net, spool.empty)
+        sheet = _Sheet(new, spool.material, spool.label_net, spool.empty, new.confirmed)
         if sheet.errors:
             raise sheet.errors[0]
         ask([*sheet.questions, question_past("happened_at", new.happened_at, unit.now, "the check at")], new.confirmed)

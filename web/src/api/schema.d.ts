@@ -1134,6 +1134,26 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** ChangeOut */
+        ChangeOut: {
+            /** Action */
+            action: string;
+            /** After */
+            after: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            } | null;
+            /** Who */
+            who: string;
+        };
         /** CheckOut */
         CheckOut: {
             /**
@@ -1504,7 +1524,7 @@ export interface components {
             /** Contradictions */
             contradictions: components["schemas"]["ContradictionOut"][];
             /** History */
-            history: components["schemas"]["assayer__api__stock_schemas__ChangeOut"][];
+            history: components["schemas"]["MaterialChange"][];
             /** Length */
             length: number | null;
             /** Line */
@@ -2001,6 +2021,28 @@ export interface components {
             /** Product */
             product: string;
         };
+        /** MaterialChange */
+        MaterialChange: {
+            /** Action */
+            action: string;
+            /** After */
+            after: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            } | null;
+            /** Entity */
+            entity: string;
+            /** Who */
+            who: string;
+        };
         /**
          * MaterialEdit
          * @description What may be changed on a material; only what is given changes.
@@ -2207,6 +2249,8 @@ export interface components {
             kind: "drying" | "dried" | "as delivered" | "open";
             /** Open Hours */
             open_hours: number;
+            /** Stale */
+            stale: boolean;
             /** Storage */
             storage: string;
             /** Words */
@@ -3240,7 +3284,7 @@ export interface components {
              */
             happened_at: string;
             /** History */
-            history: components["schemas"]["assayer__api__schemas__ChangeOut"][];
+            history: components["schemas"]["ChangeOut"][];
             /** Id */
             id: string;
             /** Modulus Window */
@@ -3917,48 +3961,6 @@ export interface components {
             speed_low: number | null;
             /** Tolerance */
             tolerance: number | null;
-        };
-        /** ChangeOut */
-        assayer__api__schemas__ChangeOut: {
-            /** Action */
-            action: string;
-            /** After */
-            after: {
-                [key: string]: unknown;
-            } | null;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Before */
-            before: {
-                [key: string]: unknown;
-            } | null;
-            /** Who */
-            who: string;
-        };
-        /** ChangeOut */
-        assayer__api__stock_schemas__ChangeOut: {
-            /** Action */
-            action: string;
-            /** After */
-            after: {
-                [key: string]: unknown;
-            } | null;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Before */
-            before: {
-                [key: string]: unknown;
-            } | null;
-            /** Entity */
-            entity: string;
-            /** Who */
-            who: string;
         };
     };
     responses: never;

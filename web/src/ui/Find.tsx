@@ -4,7 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../api/client";
-import { studiesOptions, usesOptions } from "../api/queries";
+import { materialsOptions, studiesOptions, usesOptions } from "../api/queries";
 import css from "./Find.module.css";
 
 interface Target {
@@ -13,7 +13,7 @@ interface Target {
   go: () => void;
 }
 
-/** Find a study, a use or a specimen's code, or go somewhere, without leaving the keyboard. */
+/** Find a study, a material, a use or a code, or go somewhere, without leaving the keyboard. */
 export function Find({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
@@ -21,6 +21,7 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
   const navigate = useNavigate();
   const studies = useQuery({ ...studiesOptions(), enabled: open });
   const uses = useQuery({ ...usesOptions(), enabled: open });
+  const materials = useQuery({ ...materialsOptions(), enabled: open });
   const close = () => {
     setText("");
     setAt(0);
@@ -28,10 +29,22 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
     onClose();
   };
   const all: Target[] = [
+    { label: "Day sheet", hint: "area", go: () => void navigate({ to: "/" }) },
+    { label: "Stock", hint: "area", go: () => void navigate({ to: "/stock" }) },
     { label: "Studies", hint: "area", go: () => void navigate({ to: "/studies" }) },
     { label: "Bench", hint: "area", go: () => void navigate({ to: "/bench" }) },
     { label: "Choose", hint: "area", go: () => void navigate({ to: "/choose" }) },
     { label: "New study", hint: "do", go: () => void navigate({ to: "/studies/new" }) },
+    { label: "Take in a spool", hint: "do", go: () => void navigate({ to: "/stock/intake" }) },
+    { label: "Drying and storage", hint: "do", go: () => void navigate({ to: "/stock/drying" }) },
+    { label: "New material", hint: "do", go: () => void navigate({ to: "/stock/new" }) },
+    { label: "Lists in and out", hint: "do", go: () => void navigate({ to: "/stock/lists" }) },
+    { label: "Labels", hint: "do", go: () => void navigate({ to: "/stock/labels" }) },
+    ...(materials.data?.items ?? []).map((m) => ({
+      label: `${m.maker} ${m.product}, ${m.colour}`,
+      hint: "material",
+      go: () => void navigate({ to: "/stock/materials/$materialId", params: { materialId: m.id } }),
+    })),
     ...(studies.data?.items ?? []).map((s) => ({ label: s.title, hint: "study", go: () => void navigate({ to: "/studies/$studyId/board", params: { studyId: s.id } }) })),
     ...(uses.data?.items ?? []).map((u) => ({ label: u.title, hint: "use", go: () => void navigate({ to: "/choose", search: { use: u.id } }) })),
   ];
@@ -42,6 +55,7 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
       const code = unwrap<Schemas["CodeOut"]>(await client.GET("/api/codes", { params: { query: { text } } }));
       close();
       if (code.kind === "specimen" && code.test_id) await navigate({ to: "/bench", search: { test: code.test_id, specimen: code.id } });
+      else if (code.kind === "spool") await navigate({ to: "/stock/spools/$spoolId", params: { spoolId: code.id } });
       else setProblem(`${code.code} is a rig`);
     } catch (error) {
       setProblem(messageOf(error));
@@ -56,8 +70,8 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
   return (
     <Modal opened={open} onClose={close} title="Find or do" size="lg">
       <TextInput
-        aria-label="Find a study, a use or a code"
-        placeholder="a study, a use, a specimen's code …"
+        aria-label="Find a study, a material, a use or a code"
+        placeholder="a study, a material, a code …"
         value={text}
         data-autofocus
         error={problem}
@@ -85,7 +99,7 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
         {looksLikeCode && (
           <li>
             <button type="button" className={css.item} data-at={!found.length || undefined} onClick={() => void byCode()}>
-              Specimen <span className="figure">{text.trim().toUpperCase()}</span> <span className="soft">code</span>
+              Specimen or spool <span className="figure">{text.trim().toUpperCase()}</span> <span className="soft">code</span>
             </button>
           </li>
         )}

@@ -11,6 +11,8 @@ import { Find } from "./Find";
 import css from "./Frame.module.css";
 
 const AREAS = [
+  { to: "/", label: "Day sheet" },
+  { to: "/stock", label: "Stock" },
   { to: "/studies", label: "Studies" },
   { to: "/bench", label: "Bench" },
   { to: "/choose", label: "Choose" },
@@ -37,12 +39,12 @@ export function Frame() {
         To the content
       </a>
       <header className={css.bar}>
-        <Link to="/studies" className={css.name}>
+        <Link to="/" className={css.name}>
           Assayer
         </Link>
         <nav className={css.areas} aria-label="Areas">
           {AREAS.map((area) => (
-            <Link key={area.to} to={area.to} className={css.area} {...(path.startsWith(area.to) ? { "aria-current": "page" as const } : {})}>
+            <Link key={area.to} to={area.to} className={css.area} {...((area.to === "/" ? path === "/" : path.startsWith(area.to)) ? { "aria-current": "page" as const } : {})}>
               {area.label}
             </Link>
           ))}

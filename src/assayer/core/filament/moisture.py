@@ -120,7 +120,7 @@ def moisture_state(stored: Sequence[Stored], dryings: Iterable[Drying], at: date
     since = last.end if last is not None else None
     hours = _open_hours(past, since, at)
     if last is not None and last.end is not None:
-        where = "open" if storage is Storage.OPEN else f"in {storage.value}"
+        where = f"open {_span(hours)}" if storage is Storage.OPEN else f"in {storage.value}"
         lain = f", {_span(hours)} of it open" if hours >= 1 and storage is not Storage.OPEN else ""
         words = f"dried {_span((at - last.end).total_seconds() / 3600)} ago ({last.hours(at):.0f} h at {last.temperature:g} °C), {where}{lain}"
         return MoistureState("dried", storage, hours, last, words)

@@ -184,6 +184,11 @@ function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialOut"]) => 
             filler_share: values.share ? Number(values.share.replace(",", ".")) : null,
             colour: values.colour,
             hex: values.hex,
+            diameter: 1.75,
+            currency: "",
+            obtained: "",
+            note: "",
+            confirmed: [],
           },
         }),
       );
@@ -216,7 +221,7 @@ function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialOut"]) => 
       <TextInput label="Filler" value={values.filler} onChange={set("filler")} error={errorOf("filler")} placeholder="none" />
       <TextInput label="Share, % by mass" value={values.share} onChange={set("share")} error={errorOf("filler_share")} />
       <TextInput label="Colour" value={values.colour} onChange={set("colour")} error={errorOf("colour")} required />
-      <ColorInput label="as on the spool" value={values.hex} onChange={(hex) => setValues({ ...values, hex })} format="hex" />
+      <ColorInput label="as on the spool" value={values.hex} onChange={(hex) => setValues({ ...values, hex })} format="hex" eyeDropperButtonProps={{ "aria-label": "take the colour from the screen" }} />
       <div style={{ display: "flex", gap: 8, alignItems: "end" }}>
         <Button type="submit">Add</Button>
         <Button variant="subtle" onClick={() => setOpen(false)}>

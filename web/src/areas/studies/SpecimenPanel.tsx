@@ -1,5 +1,6 @@
 import { Button, Select, TextInput } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
@@ -35,6 +36,15 @@ export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: 
           </div>
           <div className="soft" style={{ fontSize: "0.88rem" }}>
             {s.orientation} · {s.settings} · printed {onDay(s.printed_at)}
+            {s.spool && (
+              <>
+                {" "}
+                from{" "}
+                <Link to="/stock/spools/$spoolId" params={{ spoolId: s.spool.id }} className="figure">
+                  {s.spool.code}
+                </Link>
+              </>
+            )}
           </div>
         </div>
       </div>

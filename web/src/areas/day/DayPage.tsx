@@ -1,0 +1,136 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useEffect, useState } from "react";
+
+import type { Schemas } from "../../api/client";
+import { dayOptions } from "../../api/queries";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { atMinute } from "../../ui/format";
+import { LinkButton } from "../../ui/LinkButton";
+import { Swatch } from "../../ui/Swatch";
+import css from "./day.module.css";
+
+type Item = Schemas["DayItem"];
+
+const PARTS = [
+  { state: "late", title: "Late", hint: "should have happened already" },
+  { state: "due", title: "Due", hint: "wants a hand now" },
+  { state: "running", title: "Running", hint: "goes on by itself" },
+  { state: "doubt", title: "To decide", hint: "somebody should look" },
+] as const;
+
+/** A clock for countdowns, ticking twice a minute. */
+function useNow(): number {
+  const [now, setNow] = useState(() => Date.now());
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 30_000);
+    return () => clearInterval(timer);
+  }, []);
+  return now;
+}
+
+/** What runs, what is due, what is late, what waits for a decision. */
+export function DayPage() {
+  const day = useQuery(dayOptions());
+  const now = useNow();
+  if (day.isPending) return <Waiting what="Reading the day …" />;
+  if (day.isError) return <ErrorNote error={day.error} again={() => void day.refetch()} />;
+  const items = day.data.items;
+  if (!items.length) {
+    return (
+      <Empty title="Nothing waits">
+        No dryer runs, no spool waits to be checked, no specimen to be tested. The stock is where it begins: register a material, take in a spool.
+        <div style={{ marginTop: 16 }}>
+          <LinkButton to="/stock">
+            To the stock
+          </LinkButton>
+        </div>
+      </Empty>
+    );
+  }
+  const date = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long" }).format(now);
+  return (
+    <div className={`page ${css.page}`}>
+      <h1>{date}</h1>
+      <div className={css.parts}>
+        {PARTS.map(({ state, title, hint }) => {
+          const own = items.filter((i) => i.state === state);
+          if (!own.length) return null;
+          return (
+            <section key={state} className={css.part} data-state={state} aria-label={title}>
+              <h2>
+                {title} <span className={`figure ${css.count}`}>{own.length}</span> <span className={css.hint}>{hint}</span>
+              </h2>
+              <ul className={css.list}>
+                {own.map((item) => (
+                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id}-${item.text}`} item={item} now={now} />
+                ))}
+              </ul>
+            </section>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+function Entry({ item, now }: { item: Item; now: number }) {
+  return (
+    <li className={css.entry}>
+      <span className={css.swatches}>
+        {item.swatches.slice(0, 5).map((s, i) => (
+          <Swatch key={i} hex={s.hex} mark={s.mark} filled={s.filled} size={26} />
+        ))}
+      </span>
+      <div className={css.words}>
+        <strong>
+          <Target item={item}>{item.title}</Target>
+        </strong>
+        <span className="soft">{item.text}</span>
+      </div>
+      {item.until && item.since && <Clock since={item.since} until={item.until} now={now} />}
+      <span className={css.act}>
+        <Target item={item}>{ACTS[item.kind]}</Target>
+      </span>
+    </li>
+  );
+}
+
+const ACTS: Record<Item["kind"], string> = {
+  dryer: "Drying →",
+  intake: "Check it →",
+  "to dry": "Dry it →",
+  contradiction: "Dossier →",
+  specimens: "Board →",
+};
+
+function Target({ item, children }: { item: Item; children: string }) {
+  if (item.kind === "dryer") return <Link to="/stock/drying">{children}</Link>;
+  if (item.kind === "to dry") return <Link to="/stock/drying" search={{ spool: item.spool_id ?? undefined }}>{children}</Link>;
+  if (item.kind === "intake") return <Link to="/stock/intake" search={{ spool: item.spool_id ?? undefined }}>{children}</Link>;
+  if (item.kind === "contradiction") return <Link to="/stock/materials/$materialId" params={{ materialId: item.material_id ?? "" }}>{children}</Link>;
+  return <Link to="/studies/$studyId/board" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
+}
+
+/** How far a device has come, and the time left. */
+function Clock({ since, until, now }: { since: string; until: string; now: number }) {
+  const start = new Date(since).getTime();
+  const end = new Date(until).getTime();
+  const share = Math.min(1, Math.max(0, (now - start) / (end - start)));
+  return (
+    <div className={css.clock}>
+      <span className="figure">{timeLeft(end - now)}</span>
+      <svg width="150" height="8" role="img" aria-label={`${Math.round(share * 100)} % of the time has passed`}>
+        <rect width="150" height="8" rx="4" fill="var(--raised)" stroke="var(--line)" />
+        <rect width={150 * share} height="8" rx="4" fill="var(--accent)" />
+      </svg>
+      <span className="soft">until {atMinute(until)}</span>
+    </div>
+  );
+}
+
+export function timeLeft(ms: number): string {
+  const minutes = Math.round(Math.abs(ms) / 60_000);
+  const words = minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`;
+  return ms >= 0 ? `${words} left` : `${words} over`;
+}

@@ -1,0 +1,265 @@
+import { Button, FileButton, SegmentedControl, Textarea } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { type DragEvent, useState } from "react";
+
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { refreshStock } from "../../api/queries";
+import { Swatch } from "../../ui/Swatch";
+import css from "./lists.module.css";
+
+type Kind = "materials" | "claims" | "reported";
+type Preview = Schemas["ImportPreview"];
+type Row = Schemas["ImportRow"];
+type Answer = Schemas["ImportAnswer"];
+
+const KINDS = [
+  { value: "materials", label: "Materials" },
+  { value: "claims", label: "Makers' claims" },
+  { value: "reported", label: "Reported results" },
+];
+const EXAMPLES: Record<Kind, string> = {
+  materials: "Maker; Product; Polymer; Colour are needed. Known too: Filler, Filler %, Hex, Ø mm, Density, Price, Net g, Obtained, Nozzle, Bed, Chamber, Speed, Dry, Max flow, Nozzle min, Hardened, Enclosure, Plate, Adhesive, Note.",
+  claims: "Maker; Product; Claim are needed. Known too: Colour, Method, Source.",
+  reported: "Maker; Product; Colour; Quantity; Value; Unit are needed. Known too: n, sd, Method, Source, Date. Kept as reported, never averaged with what is measured here.",
+};
+const STATE: Record<Row["state"], { sign: string; words: string; many: string }> = {
+  new: { sign: "+", words: "goes in", many: "go in" },
+  there: { sign: "=", words: "is there already", many: "are there already" },
+  question: { sign: "?", words: "leaves a question", many: "leave a question" },
+  error: { sign: "✕", words: "stays out", many: "stay out" },
+};
+
+/** A list as people keep it, looked through row by row before anything is taken in; and the same lists out. */
+export function ListsPage() {
+  const [kind, setKind] = useState<Kind>("materials");
+  const [text, setText] = useState("");
+  const [answers, setAnswers] = useState<Answer[]>([]);
+  const [preview, setPreview] = useState<Preview | null>(null);
+  const [kept, setKept] = useState<number | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const queries = useQueryClient();
+  const look = async (content = text, said = answers, which = kind) => {
+    setBusy(true);
+    try {
+      setPreview(unwrap<Preview>(await client.POST("/api/imports/preview", { body: { kind: which, text: content, answers: said } })));
+      setProblem(null);
+    } catch (error) {
+      setPreview(null);
+      setProblem(messageOf(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const begin = (content: string) => {
+    setText(content);
+    setAnswers([]);
+    setKept(null);
+    if (content.trim()) void look(content, []);
+    else setPreview(null);
+  };
+  const answer = (row: number, field: string, raw: string) => {
+    const said = [...answers.filter((a) => a.row !== row || a.field !== field), { row, field, raw }];
+    setAnswers(said);
+    void look(text, said);
+  };
+  const take = async () => {
+    setBusy(true);
+    try {
+      const done = unwrap<Schemas["ImportDone"]>(await client.POST("/api/imports", { body: { kind, text, answers } }));
+      setKept(done.kept);
+      setPreview(done);
+      refreshStock(queries);
+    } catch (error) {
+      setProblem(messageOf(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const readFile = async (file: File | null | undefined) => {
+    if (!file) return;
+    if (file.size > 1_900_000) setProblem("The file has more than 1.9 MB: import it in parts.");
+    else begin(decode(await file.arrayBuffer()));
+  };
+  const onDrop = (e: DragEvent) => {
+    e.preventDefault();
+    void readFile(e.dataTransfer.files[0]);
+  };
+  const counts = preview?.counts;
+  return (
+    <div className="page" onDragOver={(e) => e.preventDefault()} onDrop={onDrop}>
+      <div className={css.head}>
+        <Link to="/stock" className="soft">
+          Stock
+        </Link>
+        <h1>Lists in and out</h1>
+        <SegmentedControl
+          aria-label="Which list"
+          data={KINDS}
+          value={kind}
+          onChange={(v) => {
+            setKind(v as Kind);
+            setKept(null);
+            if (text.trim()) void look(text, [], v as Kind);
+          }}
+        />
+        <span className={css.out}>
+          Take along as CSV:{" "}
+          {KINDS.map((k) => (
+            <a key={k.value} href={`/api/exports/${k.value}.csv`} download>
+              {k.label.toLowerCase()}
+            </a>
+          ))}
+        </span>
+      </div>
+      <div className={css.entry}>
+        <Textarea
+          aria-label="The list"
+          placeholder="Paste cells out of a spreadsheet, header row included, or drop a CSV file here"
+          value={text}
+          onChange={(e) => begin(e.currentTarget.value)}
+          minRows={preview ? 3 : 8}
+          maxRows={preview ? 4 : 16}
+          autosize
+          styles={{ input: { fontFamily: "var(--mono)", fontSize: "0.85rem", whiteSpace: "pre", overflowX: "auto" } }}
+        />
+        <div>
+          <FileButton onChange={(f) => void readFile(f)} accept=".csv,.tsv,.txt,text/csv">
+            {(props) => (
+              <Button {...props} variant="default">
+                Choose a file
+              </Button>
+            )}
+          </FileButton>
+        </div>
+      </div>
+      {!preview && <p className={css.hint}>{EXAMPLES[kind]} Decimal commas, units in cells, ranges such as 195–225 and currency signs are understood.</p>}
+      {problem && (
+        <p role="alert" className={css.problem}>
+          {problem}
+        </p>
+      )}
+      {preview && counts && (
+        <>
+          <div className={css.bar}>
+            {(Object.keys(STATE) as Row["state"][]).map(
+              (s) =>
+                (counts[s] ?? 0) > 0 && (
+                  <span key={s} className={css.count} data-state={s}>
+                    <strong className="figure">{counts[s]}</strong> {counts[s] === 1 ? STATE[s].words : STATE[s].many}
+                  </span>
+                ),
+            )}
+            {preview.unknown.length > 0 && <span className="soft">not read: {preview.unknown.join(", ")}</span>}
+            <span style={{ flex: 1 }} />
+            {kept !== null ? (
+              <strong role="status">
+                {kept} taken in. <Link to="/stock">To the stock</Link>
+              </strong>
+            ) : (
+              <Button loading={busy} disabled={!counts["new"]} onClick={() => void take()}>
+                Take in {counts["new"] ?? 0} {counts["new"] === 1 ? "row" : "rows"}
+              </Button>
+            )}
+          </div>
+          <div className={css.scroller}>
+            <Rows preview={preview} taken={kept !== null} onAnswer={answer} />
+          </div>
+        </>
+      )}
+    </div>
+  );
+}
+
+function Rows({ preview, taken, onAnswer }: { preview: Preview; taken: boolean; onAnswer: (row: number, field: string, raw: string) => void }) {
+  const shown = preview.columns.filter((c) => preview.rows.some((r) => r.cells[c.field]) && c.field !== "hex");
+  return (
+    <table className={css.rows}>
+      <thead>
+        <tr>
+          <th>Row</th>
+          <th />
+          {preview.kind === "materials" && <th />}
+          {shown.map((c) => (
+            <th key={c.field}>{c.header}</th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {preview.rows.map((r) => (
+          <RowLines key={r.row} r={r} shown={shown} material={preview.kind === "materials"} taken={taken} onAnswer={onAnswer} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+interface RowLinesProps {
+  r: Row;
+  shown: Schemas["ImportColumn"][];
+  material: boolean;
+  taken: boolean;
+  onAnswer: (row: number, field: string, raw: string) => void;
+}
+
+function RowLines({ r, shown, material, taken, onAnswer }: RowLinesProps) {
+  const wrong = new Set([...r.errors, ...r.questions].map((e) => e.field));
+  const says = r.errors.length + r.questions.length > 0 || r.there?.includes(":") || (r.claims.length > 0 && r.state !== "there");
+  const mark = `${(r.cells["maker"] ?? "?").slice(0, 1).toUpperCase()}${(r.cells["colour"] ?? "?").slice(0, 1).toLowerCase()}`;
+  const state = taken && r.state === "new" ? "taken" : r.state;
+  return (
+    <>
+      <tr data-state={state} data-row={r.row}>
+        <td className="figure">{r.row}</td>
+        <td className={css.sign} title={STATE[r.state].words}>
+          <span aria-label={state === "taken" ? "taken in" : STATE[r.state].words} role="img">
+            {state === "taken" ? "✓" : STATE[r.state].sign}
+          </span>
+        </td>
+        {material && <td>{r.hex && <Swatch hex={r.hex} mark={mark} filled={r.filled} size={24} />}</td>}
+        {shown.map((c) => (
+          <td key={c.field} data-wrong={wrong.has(c.field) || undefined}>
+            {r.cells[c.field]}
+          </td>
+        ))}
+      </tr>
+      {says && (
+        <tr className={css.says} data-state={state}>
+          <td colSpan={2} />
+          <td colSpan={shown.length + 1}>
+            {r.errors.map((e) => (
+              <div key={e.text} className={css.error}>
+                {e.text}
+              </div>
+            ))}
+            {r.questions.map((q) => (
+              <div key={q.key} className={css.question}>
+                {q.text}
+                {q.likely !== null && (
+                  <Button size="compact-xs" onClick={() => onAnswer(r.row, q.field, q.likely ?? "")}>
+                    Yes, {q.likely}
+                  </Button>
+                )}
+                <Button size="compact-xs" variant="default" onClick={() => onAnswer(r.row, q.field, q.raw)}>
+                  {q.raw} is right
+                </Button>
+              </div>
+            ))}
+            {r.there?.includes(":") && <div className="soft">{r.there}</div>}
+            {r.claims.length > 0 && r.state !== "there" && <div className="soft">{r.claims.length === 1 ? "claim" : "claims"}: {r.claims.map((c) => `“${c.text}”`).join(", ")}</div>}
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+/** Files of older spreadsheets are not always UTF-8. */
+function decode(buffer: ArrayBuffer): string {
+  try {
+    return new TextDecoder("utf-8", { fatal: true }).decode(buffer);
+  } catch {
+    return new TextDecoder("windows-1252").decode(buffer);
+  }
+}

@@ -1,0 +1,347 @@
+import { Button, TextInput } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+
+import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
+import { newId } from "../../api/ids";
+import { refreshStock, spoolOptions } from "../../api/queries";
+import { BalanceSteps } from "../../figures/BalanceSteps";
+import { DiameterStrip } from "../../figures/DiameterStrip";
+import { MoistureLine } from "../../figures/MoistureLine";
+import { atMinute, fixed, onDay } from "../../ui/format";
+import { ErrorNote, Waiting } from "../../ui/Notes";
+import { readNumber, typed } from "../../ui/number";
+import { type Asked, Questions, questionsOf } from "../../ui/Questions";
+import { LinkButton } from "../../ui/LinkButton";
+import { composition, Swatch } from "../../ui/Swatch";
+import { FitPanel } from "./FitPanel";
+import css from "./parts.module.css";
+import { IntakeMark, moistureDoubt, shareLeft, SpoolGlyph } from "./SpoolGlyph";
+
+type Page = Schemas["SpoolPage"];
+
+/** One spool: what is left, how dry it is, what was found on it, and whether it may be printed. */
+export function SpoolPage() {
+  const { spoolId } = useParams({ from: "/stock/spools/$spoolId" });
+  const spool = useQuery(spoolOptions(spoolId));
+  if (spool.isPending) return <Waiting what="Fetching the spool …" />;
+  if (spool.isError) return <ErrorNote error={spool.error} again={() => void spool.refetch()} />;
+  return <View key={spoolId} s={spool.data} />;
+}
+
+function View({ s }: { s: Page }) {
+  const m = s.material;
+  const intake = s.intakes[0];
+  return (
+    <div className="page">
+      <div className={css.titled}>
+        <SpoolGlyph hex={m.hex} share={s.gone_at ? 0 : shareLeft(s)} size={64} />
+        <div>
+          <Link to="/stock" className={css.back}>
+            Stock
+          </Link>
+          <h1 className="figure">{s.code}</h1>
+        </div>
+        <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={40} />
+        <div>
+          <Link to="/stock/materials/$materialId" params={{ materialId: m.id }}>
+            {m.maker} {m.product}, {m.colour}
+          </Link>
+          <div className="soft">
+            {composition(m)} · lot {s.lot || "–"} · came {onDay(s.received_on)}
+          </div>
+        </div>
+        <div style={{ fontSize: "1.15rem" }}>
+          <IntakeMark verdict={s.verdict} />
+          <div className={css.small} style={{ color: moistureDoubt(s) ? "var(--caution)" : "var(--soft)" }}>
+            {s.gone_at ? `gone: ${s.gone_why}` : s.moisture.words}
+            {s.place && ` · ${s.place}`}
+          </div>
+        </div>
+        <div className={css.tools}>
+          <LinkButton to="/stock/intake" search={{ spool: s.id }} variant="default">
+            {s.intakes.length ? "Check again" : "Check it"}
+          </LinkButton>
+          <LinkButton to="/stock/labels" search={{ code: s.code }} variant="default">
+            Label
+          </LinkButton>
+        </div>
+      </div>
+      <div className={css.columns}>
+        <div className={css.stack}>
+          <Balance s={s} />
+          <section className={css.panel} aria-label="Moisture">
+            <h2>Where it lay, when it was dried</h2>
+            <MoistureLine moves={s.moves} sessions={s.sessions} from={s.received_on} />
+            <Link to="/stock/drying" search={{ spool: s.id }} className={css.small}>
+              Dry it or put it somewhere
+            </Link>
+          </section>
+          <Record s={s} />
+        </div>
+        <div className={css.stack}>
+          <FitPanel spool={s} />
+          {intake ? <Intake intake={intake} s={s} /> : <section className={css.panel}>Not checked yet: the intake sheet takes about a minute.</section>}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** What is left, and the two ways to change it. */
+function Balance({ s }: { s: Page }) {
+  const [gross, setGross] = useState("");
+  const [used, setUsed] = useState("");
+  const [what, setWhat] = useState("");
+  const [asks, setAsks] = useState<{ questions: Asked[]; kind: "weigh" | "use" } | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [ids, setIds] = useState({ weigh: newId(), use: newId() });
+  const queries = useQueryClient();
+  const send = async (kind: "weigh" | "use", raw: string, confirmed: string[] = []) => {
+    try {
+      const path = { spool_id: s.id };
+      const body = { id: ids[kind], raw, at: new Date().toISOString(), confirmed };
+      const page = unwrap<Page>(
+        kind === "weigh" ? await client.POST("/api/spools/{spool_id}/weighings", { params: { path }, body }) : await client.POST("/api/spools/{spool_id}/uses", { params: { path }, body: { ...body, what } }),
+      );
+      queries.setQueryData(spoolOptions(s.id).queryKey, page);
+      refreshStock(queries);
+      setIds({ weigh: newId(), use: newId() });
+      setAsks(null);
+      setProblem(null);
+      if (kind === "weigh") setGross("");
+      else {
+        setUsed("");
+        setWhat("");
+      }
+    } catch (error) {
+      const questions = error instanceof Problem ? questionsOf(error.body) : [];
+      setAsks(questions.length ? { questions, kind } : null);
+      setProblem(questions.length ? null : messageOf(error));
+    }
+  };
+  return (
+    <section className={css.panel} aria-label="Filament left">
+      <h2>
+        <span className="figure" style={{ fontSize: "1.5rem" }} data-testid="left">
+          {s.left === null ? "?" : s.left.toFixed(0)}
+        </span>{" "}
+        g left{" "}
+        <span className={`soft ${css.small}`}>
+          {s.weighed_at ? `weighed ${onDay(s.weighed_at)}` : "by the label, not weighed"}
+          {s.left !== null && s.left < 0 && ": prints took more than was there, weigh it"}
+        </span>
+      </h2>
+      {s.history.length > 0 && <BalanceSteps points={s.history} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
+      <div className={css.entry}>
+        <form
+          className={css.entry}
+          onSubmit={(e) => {
+            e.preventDefault();
+            void send("weigh", gross);
+          }}
+        >
+          <TextInput label="On the scales, g" value={gross} onChange={(e) => setGross(e.currentTarget.value)} inputMode="decimal" w={130} />
+          <Button type="submit" variant="default" disabled={!gross.trim()}>
+            Weighed
+          </Button>
+        </form>
+        <form
+          className={css.entry}
+          onSubmit={(e) => {
+            e.preventDefault();
+            void send("use", used);
+          }}
+        >
+          <TextInput label="A print took, g" value={used} onChange={(e) => setUsed(e.currentTarget.value)} inputMode="decimal" w={110} />
+          <TextInput aria-label="What was printed" placeholder="what" value={what} onChange={(e) => setWhat(e.currentTarget.value)} w={120} />
+          <Button type="submit" variant="default" disabled={!used.trim()}>
+            Printed
+          </Button>
+        </form>
+      </div>
+      {problem && (
+        <p role="alert" style={{ color: "var(--worse)", margin: "0.4rem 0 0" }}>
+          {problem}
+        </p>
+      )}
+      {asks && (
+        <div style={{ marginTop: 8 }}>
+          <Questions
+            questions={asks.questions}
+            onLikely={(q, likely) => {
+              setAsks(null);
+              if (q.field === "empty") setProblem(`The empty spool is entered below, under Record: likely ${likely} g.`);
+              else if (asks.kind === "weigh") setGross(likely);
+              else setUsed(likely);
+            }}
+            onConfirm={(q) => void send(asks.kind, asks.kind === "weigh" ? gross : used, [q.key])}
+          />
+        </div>
+      )}
+    </section>
+  );
+}
+
+function Intake({ intake, s }: { intake: Schemas["IntakeOut"]; s: Page }) {
+  const found = intake.findings as Record<string, string | number | null>;
+  const d = intake.summary;
+  const facts = [
+    ["seal", found["seal"]],
+    ["desiccant", found["desiccant"]],
+    ["winding", found["winding"]],
+    ["strand", found["snap"] && `${found["snap"]}${found["snap_known_good"] ? `, a good one ${found["snap_known_good"]}` : ""}`],
+    ["popping", found["popping"]],
+  ].filter(([, v]) => v);
+  return (
+    <section className={css.panel} aria-label="Intake">
+      <h2>
+        Found at intake <span className={`soft ${css.small}`}>{`${atMinute(intake.happened_at)}, ${intake.who}`}</span>
+      </h2>
+      <p style={{ margin: "0 0 0.3rem" }}>
+        <IntakeMark verdict={intake.verdict} />
+        {intake.verdict !== intake.proposed && (
+          <span>
+            {" "}
+            although the checks said “{intake.proposed}”: {intake.note}
+          </span>
+        )}
+      </p>
+      {intake.reasons.length > 0 && (
+        <ul style={{ margin: "0 0 0.5rem", paddingLeft: "1.1rem" }} className={css.small}>
+          {intake.reasons.map((r) => (
+            <li key={r.text}>{r.text}</li>
+          ))}
+        </ul>
+      )}
+      <p className={css.small} style={{ margin: "0 0 0.4rem" }}>
+        {facts.map(([k, v], i) => (
+          <span key={String(k)}>
+            {i > 0 && " · "}
+            <span className="soft">{k}</span> {v}
+          </span>
+        ))}
+      </p>
+      {d && (
+        <>
+          <DiameterStrip values={intake.diameters} nominal={s.material.diameter} tolerance={s.window.tolerance ?? 0.05} mean={d.mean} />
+          <p className={css.small} style={{ margin: 0 }}>
+            n {d.n} · mean <span className="figure">{fixed(d.mean, 3)}</span> mm · scatter <span className="figure">{d.sd === null ? "–" : fixed(d.sd, 4)}</span> mm · ovality{" "}
+            <span className="figure">{d.ovality === null ? "–" : fixed(100 * d.ovality, 2)}</span> % · flow × <span className="figure">{fixed(d.flow_factor, 4)}</span>
+          </p>
+        </>
+      )}
+      {s.intakes.length > 1 && (
+        <p className={`soft ${css.small}`} style={{ margin: "0.5rem 0 0" }}>
+          Earlier: {s.intakes.slice(1).map((i) => `${onDay(i.happened_at)} ${i.verdict}`).join(", ")}
+        </p>
+      )}
+    </section>
+  );
+}
+
+type Entry = { kind: "weighings" | "filament-uses" | "moves"; id: string };
+
+/** Every entry with who and when; any of them can be taken back. */
+function Record({ s }: { s: Page }) {
+  const queries = useQueryClient();
+  const [gone, setGone] = useState<Entry | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const rows = [
+    ...s.weighings.map((w) => ({ kind: "weighings" as const, id: w.id, at: w.at, who: w.who, text: `weighed ${w.raw}${/[a-z]/i.test(w.raw) ? "" : " g"}${w.moment === "check" ? "" : ` (${w.moment})`}`, free: w.moment === "check" || w.moment === "intake" })),
+    ...s.uses.map((u) => ({ kind: "filament-uses" as const, id: u.id, at: u.at, who: u.who, text: `printed ${u.mass.toFixed(1)} g${u.what ? `: ${u.what}` : ""}`, free: true })),
+    ...s.moves.map((v) => ({ kind: "moves" as const, id: v.id, at: v.at, who: v.who, text: `${v.storage}${v.place ? `, ${v.place}` : ""}${v.humidity !== null ? `, ${v.humidity} % RH` : ""}`, free: true })),
+  ].sort((a, b) => b.at.localeCompare(a.at));
+  const retract = async ({ kind, id }: Entry, back: boolean) => {
+    const params = { params: { path: { key: id }, query: { back } } };
+    try {
+      const answer =
+        kind === "weighings" ? await client.PUT("/api/weighings/{key}/retraction", params) : kind === "moves" ? await client.PUT("/api/moves/{key}/retraction", params) : await client.PUT("/api/filament-uses/{key}/retraction", params);
+      queries.setQueryData(spoolOptions(s.id).queryKey, unwrap<Page>(answer));
+      refreshStock(queries);
+      setGone(back ? null : { kind, id });
+      setProblem(null);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  return (
+    <section className={css.panel} aria-label="Record">
+      <h2>Record</h2>
+      <Edit s={s} />
+      {gone && (
+        <p className={css.small}>
+          Taken back.{" "}
+          <button type="button" className={css.undo} onClick={() => void retract(gone, true)}>
+            Undo
+          </button>
+        </p>
+      )}
+      {problem && <p role="alert">{problem}</p>}
+      <ul className={css.lines}>
+        {rows.slice(0, 40).map((r) => (
+          <li key={r.id} className={css.small} style={{ display: "flex", gap: 10 }}>
+            <span className="soft" style={{ width: 118 }}>
+              {atMinute(r.at)}
+            </span>
+            <span style={{ flex: 1 }}>{r.text}</span>
+            <span className="soft">{r.who}</span>
+            {r.free && (
+              <button type="button" className={css.undo} aria-label={`Take back: ${r.text}`} onClick={() => void retract(r, false)}>
+                take back
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function Edit({ s }: { s: Page }) {
+  const queries = useQueryClient();
+  const [empty, setEmpty] = useState(typed(s.empty));
+  const [heat, setHeat] = useState(typed(s.heat_limit));
+  const [problem, setProblem] = useState<string | null>(null);
+  const save = async (body: Schemas["SpoolEdit"]) => {
+    try {
+      const page = unwrap<Page>(await client.PATCH("/api/spools/{spool_id}", { params: { path: { spool_id: s.id }, header: { "if-match": `"${s.revision}"` } }, body }));
+      queries.setQueryData(spoolOptions(s.id).queryKey, page);
+      refreshStock(queries);
+      setProblem(null);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const changed = empty !== typed(s.empty) || heat !== typed(s.heat_limit);
+  const wrong = readNumber(empty) === undefined || readNumber(heat) === undefined;
+  return (
+    <form
+      className={css.entry}
+      onSubmit={(e) => {
+        e.preventDefault();
+        void save({ empty: readNumber(empty) ?? null, heat_limit: readNumber(heat) ?? null });
+      }}
+    >
+      <TextInput label="Empty spool, g" value={empty} onChange={(e) => setEmpty(e.currentTarget.value)} inputMode="decimal" w={120} />
+      <TextInput label="Spool bears, °C" value={heat} onChange={(e) => setHeat(e.currentTarget.value)} inputMode="decimal" w={120} />
+      <Button type="submit" variant="default" disabled={!changed || wrong}>
+        Save
+      </Button>
+      <Button variant="subtle" ml="auto" onClick={() => void save({ gone_why: s.gone_at ? "" : "used up" })}>
+        {s.gone_at ? "It is back" : "Used up"}
+      </Button>
+      {!s.gone_at && (
+        <Button variant="subtle" onClick={() => void save({ gone_why: "thrown away" })}>
+          Thrown away
+        </Button>
+      )}
+      {problem && (
+        <span role="alert" style={{ color: "var(--worse)" }}>
+          {problem}
+        </span>
+      )}
+    </form>
+  );
+}

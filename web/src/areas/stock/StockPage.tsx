@@ -1,0 +1,257 @@
+import { Button, Select, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+
+import type { Schemas } from "../../api/client";
+import { type StockAsked, stockOptions } from "../../api/queries";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { LinkButton } from "../../ui/LinkButton";
+import { composition, Swatch } from "../../ui/Swatch";
+import { IntakeMark, moistureDoubt, shareLeft, SpoolGlyph } from "./SpoolGlyph";
+import css from "./stock.module.css";
+
+type StockItem = Schemas["StockItem"];
+
+const STATES = [
+  { value: "", label: "any spools" },
+  { value: "at hand", label: "a spool at hand" },
+  { value: "fit", label: "fit" },
+  { value: "dry first", label: "dry first" },
+  { value: "unchecked", label: "not checked" },
+  { value: "reject", label: "rejected" },
+  { value: "none", label: "no spool" },
+];
+const SORTS = [
+  { value: "name", label: "by name" },
+  { value: "price", label: "by price per kg" },
+  { value: "polymer", label: "by polymer" },
+  { value: "newest", label: "newest first" },
+];
+const ALL: StockAsked = { words: "", polymer: "", filled: undefined, state: "", sort: "name" };
+
+/** The stock to be scanned: what there is, in which state, what has been measured of it, what it costs. */
+export function StockPage() {
+  const [asked, setAsked] = useState<StockAsked>(ALL);
+  const [slow] = useDebouncedValue(asked, 120);
+  const pages = useInfiniteQuery(stockOptions(slow));
+  const first = pages.data?.pages[0];
+  const items = pages.data?.pages.flatMap((p) => p.items) ?? [];
+  const filtered = JSON.stringify({ ...asked, sort: "" }) !== JSON.stringify({ ...ALL, sort: "" });
+  return (
+    <div className="page">
+      <div className={css.head}>
+        <h1>Stock</h1>
+        <nav className={css.actions} aria-label="In the stock">
+          <LinkButton to="/stock/intake">
+            Take in a spool
+          </LinkButton>
+          <LinkButton to="/stock/drying" variant="default">
+            Drying &amp; storage
+          </LinkButton>
+          <LinkButton to="/stock/new" variant="default">
+            New material
+          </LinkButton>
+          <LinkButton to="/stock/lists" variant="subtle">
+            Lists in and out
+          </LinkButton>
+          <LinkButton to="/stock/labels" variant="subtle">
+            Labels
+          </LinkButton>
+        </nav>
+      </div>
+      <div className={css.filters}>
+        <TextInput
+          aria-label="Search the stock"
+          placeholder="maker, product, colour, polymer, spool code …"
+          value={asked.words}
+          onChange={(e) => setAsked({ ...asked, words: e.currentTarget.value })}
+          w={320}
+        />
+        <Select
+          aria-label="Polymer"
+          data={[{ value: "", label: "any polymer" }, ...(first?.polymers ?? []).map((p) => ({ value: p.name, label: `${p.name} (${p.count})` }))]}
+          value={asked.polymer}
+          onChange={(v) => setAsked({ ...asked, polymer: v ?? "" })}
+          w={150}
+        />
+        <Select
+          aria-label="Filler"
+          data={[
+            { value: "", label: "filled or not" },
+            { value: "yes", label: "filled" },
+            { value: "no", label: "unfilled" },
+          ]}
+          value={asked.filled === undefined ? "" : asked.filled ? "yes" : "no"}
+          onChange={(v) => setAsked({ ...asked, filled: v ? v === "yes" : undefined })}
+          w={140}
+        />
+        <Select aria-label="Spools" data={STATES} value={asked.state} onChange={(v) => setAsked({ ...asked, state: (v ?? "") as StockAsked["state"] })} w={160} />
+        <Select aria-label="Order" data={SORTS} value={asked.sort} onChange={(v) => setAsked({ ...asked, sort: (v ?? "name") as StockAsked["sort"] })} w={170} />
+        {first && (
+          <span className="soft" aria-live="polite">
+            <span className="figure">{first.total}</span> {first.total === 1 ? "material" : "materials"}
+          </span>
+        )}
+      </div>
+      {pages.isPending ? (
+        <Waiting what="Reading the stock …" />
+      ) : pages.isError ? (
+        <ErrorNote error={pages.error} again={() => void pages.refetch()} />
+      ) : !items.length ? (
+        filtered ? (
+          <Empty title="Nothing of that kind">
+            <Button variant="default" onClick={() => setAsked(ALL)}>
+              Show all again
+            </Button>
+          </Empty>
+        ) : (
+          <Empty title="The stock is empty">
+            Register a material, or paste the list you keep in a spreadsheet: it is looked through row by row before anything is taken in.
+            <div style={{ marginTop: 16, display: "flex", gap: 10, justifyContent: "center" }}>
+              <LinkButton to="/stock/new">
+                First material
+              </LinkButton>
+              <LinkButton to="/stock/lists" variant="default">
+                Paste a list
+              </LinkButton>
+            </div>
+          </Empty>
+        )
+      ) : (
+        <>
+          <StockTable items={items} strip={first?.strip ?? []} />
+          {pages.hasNextPage && <More onReached={() => void pages.fetchNextPage()} busy={pages.isFetchingNextPage} />}
+        </>
+      )}
+    </div>
+  );
+}
+
+function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["StripPart"][] }) {
+  const navigate = useNavigate();
+  const body = useRef<HTMLTableSectionElement>(null);
+  const onKey = (e: KeyboardEvent) => {
+    const step = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
+    if (!step || !body.current) return;
+    const links = [...body.current.querySelectorAll<HTMLAnchorElement>("a[data-material]")];
+    const at = links.findIndex((l) => l === document.activeElement);
+    e.preventDefault();
+    links[Math.min(links.length - 1, Math.max(0, at + step))]?.focus();
+  };
+  return (
+    <table className={css.stock} onKeyDown={onKey}>
+      <thead>
+        <tr>
+          <th>Material</th>
+          <th>Spools at hand</th>
+          <th className={css.stripHead}>
+            <span>Specimens tested</span>
+            <span className={css.strip} aria-hidden="true">
+              {strip.map((p) => (
+                <span key={p.key} className={css.slotName}>
+                  {p.key.replace("tension ", "")}
+                </span>
+              ))}
+            </span>
+          </th>
+          <th>Maker says</th>
+          <th className="num">per kg</th>
+          <th className="num" title="a solid short pull bar">
+            per specimen
+          </th>
+        </tr>
+      </thead>
+      <tbody ref={body}>
+        {items.map((m, i) => (
+          <tr key={m.id} data-tied={sameLine(m, items[i - 1]) || undefined} onClick={(e) => !(e.target as HTMLElement).closest("a") && void navigate({ to: "/stock/materials/$materialId", params: { materialId: m.id } })}>
+            <td>
+              <div className={css.material}>
+                <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={34} />
+                <div>
+                  <Link data-material to="/stock/materials/$materialId" params={{ materialId: m.id }} className={css.name}>
+                    {m.maker} {m.product}
+                  </Link>
+                  <div className={css.under}>
+                    {m.colour} · {composition(m)}
+                    {m.obtained === "sent free" && " · sent free"}
+                  </div>
+                </div>
+              </div>
+            </td>
+            <td>
+              {m.spools.length ? (
+                <div className={css.spools}>
+                  {m.spools.map((s) => (
+                    <SpoolLine key={s.id} spool={s} hex={m.hex} />
+                  ))}
+                </div>
+              ) : (
+                <Link to="/stock/intake" search={{ material: m.id }} className={css.quiet}>
+                  take one in
+                </Link>
+              )}
+            </td>
+            <td>
+              <span className={css.strip} role="img" aria-label={strip.map((p) => `${p.label}: ${m.measured[p.key] ?? 0} tested`).join(", ")}>
+                {strip.map((p) => {
+                  const n = m.measured[p.key] ?? 0;
+                  return (
+                    <span key={p.key} className={css.slot} data-some={n > 0 || undefined} data-enough={n >= 5 || undefined}>
+                      {n || "–"}
+                    </span>
+                  );
+                })}
+              </span>
+            </td>
+            <td className={css.says}>
+              {m.contradictions > 0 ? <span className={css.doubt}>contradicts itself</span> : m.claims ? `${m.claims} ${m.claims === 1 ? "claim" : "claims"}` : <span className="soft">–</span>}
+            </td>
+            <td className="num">{m.per_kg === null ? <span className="soft">–</span> : `${m.per_kg.toFixed(2)} ${m.currency}`}</td>
+            <td className="num">{m.per_specimen === null ? <span className="soft">–</span> : `${m.per_specimen.toFixed(2)} ${m.currency}`}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function sameLine(a: StockItem, b: StockItem | undefined): boolean {
+  return b?.maker === a.maker && b.product === a.product;
+}
+
+function SpoolLine({ spool, hex }: { spool: Schemas["SpoolItem"]; hex: string }) {
+  return (
+    <Link to="/stock/spools/$spoolId" params={{ spoolId: spool.id }} className={css.spool}>
+      <SpoolGlyph hex={hex} share={shareLeft(spool)} size={26} />
+      <span className="figure">{spool.code}</span>
+      <IntakeMark verdict={spool.verdict} short />
+      <span className={`figure ${css.left}`}>{spool.left === null ? "not weighed" : `${spool.left.toFixed(0)} g`}</span>
+      <span className={css.state} data-doubt={moistureDoubt(spool) || undefined}>
+        {spool.moisture.words}
+      </span>
+    </Link>
+  );
+}
+
+/** Asks for the next page when it comes into view. */
+function More({ onReached, busy }: { onReached: () => void; busy: boolean }) {
+  const end = useRef<HTMLDivElement>(null);
+  const held = useRef(onReached);
+  useEffect(() => {
+    held.current = onReached;
+  });
+  useEffect(() => {
+    const seen = new IntersectionObserver((entries) => entries[0]?.isIntersecting && held.current(), { rootMargin: "600px" });
+    if (end.current) seen.observe(end.current);
+    return () => seen.disconnect();
+  }, []);
+  return (
+    <div ref={end} style={{ padding: "1rem", textAlign: "center" }}>
+      <Button variant="subtle" loading={busy} onClick={onReached}>
+        More
+      </Button>
+    </div>
+  );
+}
