@@ -6,6 +6,7 @@ are shared and noisy.
 
 from __future__ import annotations
 
+import gc
 import gzip
 import os
 import statistics
@@ -233,6 +234,85 @@ def bench_board() -> None:
         workspace.close()
 
 
+def bench_stock() -> None:
+    """1,000 materials with 2,000 spools: the list, its filters, and the pages beside it."""
+    from fastapi.testclient import TestClient
+    from sqlalchemy import insert
+
+    from assayer.api.app import create_app
+    from assayer.core.codes import SYMBOLS, with_check
+    from assayer.core.ids import uuid7
+    from assayer.services import stock_import
+    from assayer.services.stock_commands import ImportText
+    from assayer.services.workspace import Actor, Workspace
+    from assayer.store.models import FilamentUse, Material, Spool, StorageMove, Weighing
+
+    polymers = ["PLA", "PETG", "ASA", "PA6", "PP", "TPU", "PC"]
+    rng = np.random.default_rng(3)
+    rows = ["Maker;Product;Polymer;Filler;Colour;Hex;Density;Price;Net g;Bed;Dry;Note"]
+    for i in range(1000):
+        filler = "glass fibre" if i % 4 == 0 else ""
+        note = "no warping; tensile strength 50 MPa" if i % 2 else ""
+        rows.append(f'M{i // 40};P{i // 5};{polymers[i % 7]};{filler};c{i};#888888;1,2;{20 + i % 30} €;1000;60–80;65 °C 8 h;"{note}"')
+    new_id = lambda: str(uuid7(datetime.now(UTC)))  # noqa: E731
+    with tempfile.TemporaryDirectory() as folder:
+        workspace = Workspace(Path(folder) / "data", durable=False)
+        start = time.perf_counter()
+        done = stock_import.run_import(workspace, Actor("bench"), ImportText(kind="materials", text="\n".join(rows)))
+        assert done["kept"] == 1000
+        print(f"     (taking in a list of 1,000 materials: {time.perf_counter() - start:.2f} s)")
+        with workspace.write(Actor("bench")) as unit:
+            now, session = unit.now, unit.session
+            ids = list(session.scalars(Material.__table__.select().with_only_columns(Material.id)))
+            spools, weighings, uses, moves = [], [], [], []
+            entered = {"entered_at": now, "zone": "UTC", "who": "b"}
+            for n in range(2000):
+                code = with_check("".join(SYMBOLS[(n >> (5 * k)) & 31] for k in range(4)))
+                key = new_id()
+                words = {"lot": "x", "received_on": "2026-01-01", "note": "", "zone": "UTC", "created_at": now, "revision": 1}
+                spools.append(
+                    {
+                        "id": key,
+                        "code": code,
+                        "material_id": ids[n % 1000],
+                        "label_net": 1000,
+                        "empty": 200,
+                        "verdict": "fit" if n % 3 else None,
+                        "gone_at": now if n >= 1000 else None,
+                    }
+                    | words
+                )
+                weighings.append({"id": new_id(), "spool_id": key, "at": now, "raw": "1200", "gross": 1200, "moment": "intake"} | entered)
+                uses += [{"id": new_id(), "spool_id": key, "at": now, "mass": float(rng.uniform(5, 50)), "what": ""} | entered for _ in range(5)]
+                moves.append({"id": new_id(), "spool_id": key, "at": now, "storage": "dry box", "place": f"box {n % 20}", "humidity": 12} | entered)
+            for kind, values in ((Spool, spools), (Weighing, weighings), (FilamentUse, uses), (StorageMove, moves)):
+                session.execute(insert(kind), values)
+        with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:
+            asked = {
+                "first page": "",
+                "by two words": "?words=M7%20P36",
+                "polymer and state": "?polymer=PETG&state=fit",
+                "by price, far down": "?sort=price&offset=900",
+            }
+            # as the server does at its start
+            gc.collect()
+            gc.freeze()
+            times: dict[str, list[float]] = {name: [] for name in [*asked, "dossier", "spool", "day", "places"]}
+            for _ in range(40):
+                urls = {name: f"/api/stock{query}" for name, query in asked.items()}
+                urls |= {"dossier": f"/api/materials/{ids[500]}", "spool": f"/api/spools/{spools[77]['id']}", "day": "/api/day", "places": "/api/places"}
+                for name, url in urls.items():
+                    start = time.perf_counter()
+                    answer = client.get(url)
+                    times[name].append(time.perf_counter() - start)
+                    assert answer.status_code == 200, answer.text
+        for name, taken in times.items():
+            bound = 40.0 if name in asked else 50.0
+            got = float(np.quantile(taken, 0.95)) * 1e3
+            report(f"1,000 materials, 1,000 of 2,000 spools at hand: {name}, p95", got, bound, "ms", f"median {np.median(taken) * 1e3:.1f} ms, with the client")
+        workspace.close()
+
+
 def bench_start() -> None:
     import subprocess
 
@@ -264,5 +344,5 @@ def bench_front_end() -> None:
 
 if __name__ == "__main__":
     os.chdir(ROOT)
-    for bench in (bench_start, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_front_end):
+    for bench in (bench_start, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_front_end):
         bench()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import shutil
 import socket
@@ -194,7 +195,11 @@ def _serve(folder: Path, host: str, port: int) -> None:
             typer.echo("the pages are not built, only the API is served: run make setup", err=True)
         typer.echo(f"Assayer is at http://{host}:{listener.getsockname()[1]}  (data in {folder}; Ctrl+C stops)")
         sys.stdout.flush()
-        server = uvicorn.Server(uvicorn.Config(create_app(workspace), log_level="warning", access_log=False, server_header=False))
+        application = create_app(workspace)
+        # what is loaded by now stays: collections need not walk over it while somebody waits
+        gc.collect()
+        gc.freeze()
+        server = uvicorn.Server(uvicorn.Config(application, log_level="warning", access_log=False, server_header=False))
         server.run(sockets=[listener])
     finally:
         workspace.close()

@@ -4,7 +4,9 @@ import sqlite3
 
 import numpy as np
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
+from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -14,9 +16,9 @@ from sqlalchemy.exc import IntegrityError
 from assayer.core.errors import DataFolderError
 from assayer.services.materials import add_material
 from assayer.store.curve_codec import pack, unpack
-from assayer.store.database import Database
+from assayer.store.database import _MIGRATIONS, Database
 from assayer.store.files import FileStore
-from assayer.store.models import Base
+from assayer.store.models import Base, Batch, Variant
 
 from ..support import ACTOR, material
 
@@ -98,3 +100,27 @@ def test_files_are_kept_once_and_whole(tmp_path):
     assert store.put(b"a recording") == digest
     assert store.path(digest).read_bytes() == b"a recording"
     assert [p.name for p in tmp_path.rglob("*") if p.is_file()] == [digest]
+
+
+def test_a_notebook_of_the_first_schema_keeps_its_rows(tmp_path):
+    """Migrated in place: materials keep their ids under the variants that point at them, new columns get their defaults."""
+    database = Database(tmp_path, durable=False)
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    with database._writer.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0001")
+        at = "2026-01-01 10:00:00.000000"
+        connection.execute(text(f"INSERT INTO materials VALUES ('m', 'Hollin', 'Everyday', 'PLA', NULL, NULL, 'amber', '#D9962B', 'Ha', '{at}')"))
+        connection.execute(text(f"INSERT INTO settings_sheets VALUES ('s', 'as printed', '{{}}', NULL, '{at}')"))
+        connection.execute(text("INSERT INTO variants VALUES ('v', 'm', 's', '')"))
+        connection.execute(text(f"INSERT INTO batches VALUES ('b', 'v', '{at}', 'UTC')"))
+    database.migrate()
+    with database.read() as session:
+        kept = session.get(Variant, "v").material
+        assert (kept.product, kept.diameter, kept.density, kept.revision, kept.doubts, kept.window) == ("Everyday", 1.75, None, 1, 0, None)
+        assert session.get(Batch, "b").spool_id is None
+        assert session.execute(text("PRAGMA foreign_key_check")).all() == []
+        with pytest.raises(IntegrityError):
+            session.execute(text("UPDATE materials SET density = -1"))
+    database.close()

@@ -8,11 +8,9 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from assayer.core.filament.claims import contradictions
 from assayer.services.drying import drying_dicts
-from assayer.services.materials import material_dict, window_of
+from assayer.services.materials import doubts_of, material_dict, statement, window_of
 from assayer.services.spool_facts import facts_of
-from assayer.services.stock import statements_of
 from assayer.services.studies import list_studies
 from assayer.services.workspace import Workspace
 from assayer.store.models import Claim, DeviceSession, Material, Spool
@@ -94,12 +92,12 @@ def _to_dry(session: Session, now: datetime) -> list[dict[str, Any]]:
 
 
 def _doubts(session: Session) -> list[dict[str, Any]]:
-    """Makers' statements that contradict one another; only materials with claims can have them."""
-    materials = session.scalars(select(Material).where(Material.id.in_(select(Claim.material_id).where(Claim.retracted_at.is_(None)))).limit(200)).all()
-    said = statements_of(session, [m.id for m in materials])
+    """Makers' statements that contradict one another."""
+    doubtful = session.scalars(select(Material).where(Material.doubts > 0).order_by(Material.created_at).limit(_LIMIT)).all()
     items = []
-    for m in materials:
-        for found in contradictions(window_of(m), m.density, said.get(m.id, [])):
-            title = f"{m.maker} {m.product}, {m.colour}"
-            items.append(_item("contradiction", "doubt", title, found.text, None, {"material_id": m.id}, [_swatch(m)]))
+    for m in doubtful:
+        line = select(Material.id).where(Material.maker == m.maker, Material.product == m.product)
+        claims = session.scalars(select(Claim).where(Claim.material_id.in_(line), Claim.retracted_at.is_(None)).order_by(Claim.entered_at, Claim.id))
+        for found in doubts_of(m, [statement(c) for c in claims]):
+            items.append(_item("contradiction", "doubt", f"{m.maker} {m.product}, {m.colour}", found.text, None, {"material_id": m.id}, [_swatch(m)]))
     return items[:_LIMIT]

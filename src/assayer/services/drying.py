@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.errors import ConflictError, EntryError, StaleError
 from assayer.core.filament.fit import question_drying
@@ -221,10 +221,10 @@ def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> dict[st
 def list_places(workspace: Workspace) -> dict[str, Any]:
     """Where the spools at hand lie: each place with its last humidity and its spools."""
     with workspace.read() as session:
-        spools = session.scalars(select(Spool).where(Spool.gone_at.is_(None)).order_by(Spool.code)).all()
+        spools = session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.gone_at.is_(None)).order_by(Spool.code)).all()
         now = workspace.clock()
         places: dict[tuple[str, str], dict[str, Any]] = {}
-        for f in facts_of(session, spools, now).values():
+        for f in facts_of(session, spools, now, in_full=False).values():
             past = [m for m in f.moves if m.at <= now]
             state = f.moisture
             drying = f.sessions[-1].device if state.kind == "drying" else None

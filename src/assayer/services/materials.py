@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
-from assayer.core.filament.claims import read_statement
+from assayer.core.filament.claims import Contradiction, Statement, contradictions, read_statement
 from assayer.core.filament.window import PLAUSIBLE, Window, check_window
 from assayer.core.slips import Question, ask, question_number
 from assayer.formats.stock_tables import PLAUSIBLE_MATERIAL
@@ -64,11 +65,13 @@ def add_material(workspace: Workspace, actor: Actor, new: NewMaterial) -> tuple[
             if any(getattr(there, k) != v for k, v in wanted.items()):
                 raise ConflictError("another material already has this id", material_dict(there))
             return material_record(there), False
-        return material_record(insert_material(unit, new)), True
+        material = insert_material(unit, new)
+        count_doubts(unit, material.maker, material.product)
+        return material_record(material), True
 
 
 def insert_material(unit: Unit, new: NewMaterial) -> Material:
-    """Add a material within a transaction.
+    """Add a material within a transaction; what is refused leaves nothing behind in it.
 
     Raises
     ------
@@ -80,15 +83,16 @@ def insert_material(unit: Unit, new: NewMaterial) -> Material:
     if new.filler_share is not None and not new.filler:
         raise EntryError("a share needs the kind of filler", "filler")
     ask([*_questions(new), *(_window_questions(new.window) if new.window else ())], new.confirmed)
+    if new.window is not None:
+        check_window(Window(**new.window.model_dump()))
     twin = find_material(unit.session, new.maker, new.product, new.colour)
     if twin is not None:
         raise ConflictError(f"{new.maker} {new.product} in {new.colour} is already there", material_dict(twin))
     values = new.model_dump(exclude={"window", "confirmed"}) | {"filler": new.filler or None}
     material = Material(**values, mark=propose_mark(new.maker, new.colour), created_at=unit.now)
+    material.window = MakerWindow(**new.window.model_dump()) if new.window is not None else None
     unit.session.add(material)
     unit.session.flush()
-    if new.window is not None:
-        _write_window(unit, material, new.window)
     unit.log("material", material.id, "added", after=material_record(material))
     return material
 
@@ -123,6 +127,7 @@ def edit_material(workspace: Workspace, actor: Actor, material_id: str, edit: Ma
         if edit.window is not None:
             _write_window(unit, material, edit.window)
         material.revision += 1
+        count_doubts(unit, material.maker, material.product)
         unit.log("material", material.id, "edited", before, given)
         return material.revision
 
@@ -138,9 +143,7 @@ def _write_window(unit: Unit, material: Material, new: WindowIn) -> None:
     values = new.model_dump()
     check_window(Window(**values))
     if material.window is None:
-        unit.session.add(MakerWindow(material_id=material.id, **values))
-        unit.session.flush()
-        unit.session.refresh(material, ["window"])
+        material.window = MakerWindow(**values)
         return
     before = window_of(material).as_dict()
     for name, value in values.items():
@@ -155,6 +158,25 @@ def _questions(new: NewMaterial | MaterialEdit) -> list[Question | None]:
 
 def _window_questions(window: WindowIn) -> list[Question | None]:
     return [question_number(name, getattr(window, name), *limits) for name, limits in PLAUSIBLE.items() if getattr(window, name) is not None]
+
+
+def statement(c: Claim) -> Statement:
+    return Statement(c.text, c.quantity, c.relation, c.value, c.unit, c.reference, c.method)
+
+
+def doubts_of(m: Material, said: Sequence[Statement]) -> list[Contradiction]:
+    """Where the maker contradicts itself: in the material's window and among what is said of the whole line."""
+    return contradictions(window_of(m), m.density, said)
+
+
+def count_doubts(unit: Unit, maker: str, product: str) -> None:
+    """Count the contradictions of every colour of a line anew; in the transaction that may have changed them."""
+    unit.session.flush()
+    line = unit.session.scalars(select(Material).where(Material.maker == maker, Material.product == product)).all()
+    claims = unit.session.scalars(select(Claim).where(Claim.material_id.in_([m.id for m in line]), Claim.retracted_at.is_(None))).all()
+    said = [statement(c) for c in claims]
+    for m in line:
+        m.doubts = len(doubts_of(m, said)) if said else 0
 
 
 def claim_dict(c: Claim) -> dict[str, Any]:
@@ -177,13 +199,14 @@ def claim_dict(c: Claim) -> dict[str, Any]:
 def add_claim(workspace: Workspace, actor: Actor, material_id: str, new: NewClaim) -> tuple[dict[str, Any], bool]:
     """Keep a statement of the maker, tied to a quantity where its words allow."""
     with workspace.write(actor) as unit:
-        find(unit.session, Material, material_id)
+        material = find(unit.session, Material, material_id)
         there = unit.session.get(Claim, new.id)
         if there is not None:
             if there.material_id != material_id or there.text != new.text:
                 raise ConflictError("another claim already has this id", claim_dict(there))
             return claim_dict(there), False
         claim = insert_claim(unit, material_id, new.id, new.text, new.source, new.method)
+        count_doubts(unit, material.maker, material.product)
         return claim_dict(claim), True
 
 
@@ -202,6 +225,8 @@ def retract(workspace: Workspace, actor: Actor, kind: type[Claim] | type[Reporte
     with workspace.write(actor) as unit:
         found = find(unit.session, kind, key)
         found.retracted_at = None if back else unit.now
+        material = find(unit.session, Material, found.material_id)
+        count_doubts(unit, material.maker, material.product)
         unit.log(kind.__name__.lower(), key, "brought back" if back else "retracted")
         return found.material_id
 

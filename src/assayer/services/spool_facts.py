@@ -8,13 +8,13 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament import balance as book
 from assayer.core.filament.mass import moisture_lost
 from assayer.core.filament.moisture import Drying, MoistureState, Storage, Stored, moisture_state, open_limit
-from assayer.store.models import DeviceSession, FilamentUse, SessionMember, Spool, StorageMove, Weighing
+from assayer.store.models import Base, DeviceSession, FilamentUse, SessionMember, Spool, StorageMove, Weighing
 
 
 @dataclass(slots=True)
@@ -23,9 +23,9 @@ class SpoolFacts:
 
     spool: Spool
     at: datetime
-    weighings: list[Weighing] = field(default_factory=list)
-    uses: list[FilamentUse] = field(default_factory=list)
-    moves: list[StorageMove] = field(default_factory=list)
+    weighings: list[Row[Any]] = field(default_factory=list)
+    uses: list[Row[Any]] = field(default_factory=list)
+    moves: list[Row[Any]] = field(default_factory=list)
     sessions: list[DeviceSession] = field(default_factory=list)
 
     @property
@@ -53,7 +53,7 @@ class SpoolFacts:
         past = [m for m in self.moves if m.at <= self.at]
         return past[-1].place if past else ""
 
-    def masses_of(self, session_id: str) -> tuple[Weighing | None, Weighing | None]:
+    def masses_of(self, session_id: str) -> tuple[Row[Any] | None, Row[Any] | None]:
         """Weighings before and after a session."""
         own = {w.moment: w for w in self.weighings if w.session_id == session_id}
         return own.get("before"), own.get("after")
@@ -66,14 +66,27 @@ class SpoolFacts:
         return moisture_lost(before.gross, after.gross, self.spool.empty)
 
 
-def facts_of(session: Session, spools: Sequence[Spool], at: datetime) -> dict[str, SpoolFacts]:
-    """The facts of several spools, in five queries however many they are."""
+_PARTS: tuple[tuple[str, type[Base], tuple[str, ...]], ...] = (
+    ("moves", StorageMove, ("at", "storage", "place", "humidity")),
+    ("weighings", Weighing, ("at", "gross", "session_id", "moment")),
+    ("uses", FilamentUse, ("at", "mass")),
+)
+"""What follows from the record needs these columns only; the page of a spool shows all."""
+
+
+def facts_of(session: Session, spools: Sequence[Spool], at: datetime, in_full: bool = True) -> dict[str, SpoolFacts]:
+    """The facts of several spools, in four queries however many they are.
+
+    Plain rows, since there may be many; `in_full` with who entered them and as what.
+    """
     facts = {s.id: SpoolFacts(s, at) for s in spools}
     ids = list(facts)
-    for kind, name in ((Weighing, "weighings"), (FilamentUse, "uses"), (StorageMove, "moves")):
-        standing = select(kind).where(kind.spool_id.in_(ids), kind.retracted_at.is_(None)).order_by(kind.at, kind.entered_at, kind.id)
-        for row in session.scalars(standing):
-            getattr(facts[row.spool_id], name).append(row)  # type: ignore[attr-defined]
+    for name, kind, needed in _PARTS:
+        table = kind.__table__.c
+        columns = list(table) if in_full else [table.spool_id, *(table[n] for n in needed)]
+        standing = select(*columns).where(table.spool_id.in_(ids), table.retracted_at.is_(None)).order_by(table.at, table.entered_at, table.id)
+        for row in session.execute(standing):
+            getattr(facts[row.spool_id], name).append(row)
     runs = (
         select(SessionMember.spool_id, DeviceSession)
         .join(DeviceSession, DeviceSession.id == SessionMember.session_id)

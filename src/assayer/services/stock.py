@@ -8,15 +8,15 @@ from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, distinct, exists, func, or_, select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session
 
-from assayer.core.filament.claims import QUANTITIES, Statement, contradictions
+from assayer.core.filament.claims import QUANTITIES
 from assayer.core.filament.mass import prices, strand_length
 from assayer.core.methods import REGISTRY
 from assayer.core.methods import method as find_method
 from assayer.core.shapes.volume import solid_volume
 from assayer.core.stats.groups import summarise
-from assayer.services.materials import claim_dict, material_dict, material_record, window_of
+from assayer.services.materials import claim_dict, doubts_of, material_dict, material_record, statement, window_of
 from assayer.services.spool_facts import by_material, facts_of, spool_dict
 from assayer.services.workspace import Workspace, find
 from assayer.store.models import Arm, Batch, Change, Claim, Material, ReportedResult, Result, Run, Specimen, Spool, Study, Test, Variant
@@ -39,7 +39,7 @@ class StockQuery:
     filled: bool | None = None
     state: str = ""
     sort: str = "name"
-    limit: int = 60
+    limit: int = 30
     offset: int = 0
 
 
@@ -48,21 +48,20 @@ def list_stock(workspace: Workspace, asked: StockQuery) -> dict[str, Any]:
     with workspace.read() as session:
         found = _filtered(asked)
         total = session.scalar(select(func.count()).select_from(found.subquery())) or 0
-        page = session.scalars(found.options(selectinload(Material.window)).order_by(*_order(asked.sort)).limit(asked.limit).offset(asked.offset)).all()
+        page = session.scalars(found.order_by(*_order(asked.sort)).limit(asked.limit).offset(asked.offset)).all()
         ids = [m.id for m in page]
+        # their materials are in the session already: nothing is loaded again for each
         spools = session.scalars(select(Spool).where(Spool.material_id.in_(ids), Spool.gone_at.is_(None)).order_by(Spool.received_on)).all()
-        grouped = by_material(facts_of(session, spools, workspace.clock()).values())
-        measured, claimed, doubted = _measured_counts(session, ids), _claims_of(session, ids), {}
-        for m in page:
-            doubted[m.id] = len(contradictions(window_of(m), m.density, [_statement(c) for c in claimed.get(m.id, [])]))
+        grouped = by_material(facts_of(session, spools, workspace.clock(), in_full=False).values())
+        measured, claimed = _measured_counts(session, ids), _claim_counts(session, ids)
         items = [
             material_record(m)
             | _price_dict(m)
             | {
                 "spools": [spool_dict(f) for f in grouped.get(m.id, [])],
                 "measured": measured.get(m.id, {}),
-                "claims": len(claimed.get(m.id, [])),
-                "contradictions": doubted[m.id],
+                "claims": claimed.get(m.id, 0),
+                "contradictions": m.doubts,
             }
             for m in page
         ]
@@ -83,8 +82,9 @@ def _filtered(asked: StockQuery) -> Select[Material]:
     # LIKE disregards the case of plain letters
     text = Material.maker + " " + Material.product + " " + Material.colour + " " + Material.polymer + " " + func.coalesce(Material.filler, "")
     for word in asked.words.split()[:8]:
+        named = text.contains(word, autoescape=True)
         has_code = exists().where(Spool.material_id == Material.id, Spool.code == word.upper())
-        found = found.where(or_(text.contains(word, autoescape=True), has_code))
+        found = found.where(or_(named, has_code) if len(word) in (5, 6) else named)
     if asked.polymer:
         found = found.where(Material.polymer == asked.polymer)
     if asked.filled is not None:
@@ -130,13 +130,9 @@ def _claims_of(session: Session, ids: list[str]) -> dict[str, list[Claim]]:
     return claims
 
 
-def statements_of(session: Session, ids: list[str]) -> dict[str, list[Statement]]:
-    """The makers' standing statements about several materials."""
-    return {key: [_statement(c) for c in claims] for key, claims in _claims_of(session, ids).items()}
-
-
-def _statement(c: Claim) -> Statement:
-    return Statement(c.text, c.quantity, c.relation, c.value, c.unit, c.reference, c.method)
+def _claim_counts(session: Session, ids: list[str]) -> dict[str, int]:
+    rows = session.execute(select(Claim.material_id, func.count()).where(Claim.material_id.in_(ids), Claim.retracted_at.is_(None)).group_by(Claim.material_id))
+    return {key: count for key, count in rows}
 
 
 def _price_dict(m: Material) -> dict[str, Any]:
@@ -163,14 +159,14 @@ def dossier(workspace: Workspace, material_id: str) -> dict[str, Any]:
         measured = _measured(session, material.id)
         spools = session.scalars(select(Spool).where(Spool.material_id == material.id).order_by(Spool.received_on.desc(), Spool.code)).all()
         facts = facts_of(session, spools, workspace.clock())
-        said = [_statement(c) for m in line for c in claims.get(m.id, [])]
+        said = [statement(c) for m in line for c in claims.get(m.id, [])]
         return {
             "material": material_record(material) | _price_dict(material) | {"created_at": material.created_at},
             "length": strand_length(material.net_mass, material.density, material.diameter) if material.net_mass and material.density else None,
             "shapes": _shapes(material),
             "window": window_of(material).as_dict(),
             "claims": [_claim_view(c, measured, line) for m in line for c in claims.get(m.id, [])],
-            "contradictions": [c.as_dict() for c in contradictions(window_of(material), material.density, said)],
+            "contradictions": [c.as_dict() for c in doubts_of(material, said)],
             "line": [material_dict(m) | {"differs": _differences(material, m), "measured": _measured_counts(session, [m.id]).get(m.id, {})} for m in line],
             "spools": [spool_dict(facts[s.id]) for s in spools],
             "measured": measured,

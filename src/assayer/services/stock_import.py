@@ -13,9 +13,9 @@ from assayer.core.filament.claims import read_statement, split_statements
 from assayer.formats.stock_tables import CLAIM_COLUMNS, MATERIAL_COLUMNS, REPORTED_COLUMNS, TABLES, Answer, ParsedRow, find_columns, parse_rows
 from assayer.formats.table import read_table, write_table
 from assayer.services.commands import NewMaterial, WindowIn
-from assayer.services.materials import find_material, insert_claim, insert_material, material_dict, window_of
+from assayer.services.materials import count_doubts, insert_claim, insert_material, material_dict, window_of
 from assayer.services.stock_commands import ImportText
-from assayer.services.workspace import Actor, Unit, Workspace
+from assayer.services.workspace import Actor, Unit, Workspace, find
 from assayer.store.models import Claim, Material, ReportedResult
 
 _WINDOW = tuple(WindowIn.model_fields)
@@ -35,16 +35,18 @@ def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> dict[st
     """Keep the rows that are new; the others stay out and say why. Sent again, the kept rows are 'there'."""
     with workspace.write(actor) as unit:
         done = _Import(unit.session, asked)
-        kept = 0
+        kept, lines = 0, set()
         for row in done.rows:
             if done.state(row) != "new":
                 continue
             try:
-                with unit.session.begin_nested():
-                    _KEEP[asked.kind](unit, done, row)
+                _KEEP[asked.kind](unit, done, row)
                 kept += 1
+                lines.add((row.values["maker"], row.values["product"]))
             except (AssayerError, ValidationError) as error:
                 done.refuse(row, error)
+        for maker, product in sorted(lines):
+            count_doubts(unit, maker, product)
         return done.as_dict() | {"kept": kept}
 
 
@@ -60,6 +62,9 @@ class _Import:
         self.there: dict[int, str] = {}
         self.materials: dict[int, Material] = {}
         seen: dict[tuple[str, ...], int] = {}
+        # letters' case is disregarded, as in the search for a twin
+        known = session.execute(select(Material.maker, Material.product, Material.colour, Material.id))
+        self.known = {tuple(part.lower() for part in row[:3]): row.id for row in known}
         for row in self.rows:
             if not row.errors:
                 self._compare(session, row, seen)
@@ -78,9 +83,8 @@ class _Import:
                 seen[key] = row.number
             if "filler_share" in v and not v.get("filler"):
                 row.errors.append({"field": "filler", "text": "a share needs the kind of filler"})
-            found = find_material(session, *(v[name] for name in ("maker", "product", "colour")))
-            if found is not None:
-                self.there[row.number] = _changes(found, v)
+            if key in self.known:
+                self.there[row.number] = _changes(find(session, Material, self.known[key]), v)
             return
         self._find(session, row)
         material = self.materials.get(row.number)
@@ -107,7 +111,8 @@ class _Import:
     def _find(self, session: Session, row: ParsedRow) -> None:
         v = row.values
         if v.get("colour"):
-            material = find_material(session, v["maker"], v["product"], v["colour"])
+            key = self.known.get((v["maker"].lower(), v["product"].lower(), v["colour"].lower()))
+            material = find(session, Material, key) if key else None
             hint = f"{v['maker']} {v['product']} in {v['colour']} is not in the stock: add it first, or check the spelling"
         else:
             colours = session.scalars(select(Material).where(Material.maker == v["maker"], Material.product == v["product"]).order_by(Material.colour)).all()

@@ -62,8 +62,11 @@ class Material(Base):
     obtained: Mapped[str] = mapped_column(String(10), default="", server_default="")
     note: Mapped[str] = mapped_column(Text, default="", server_default="")
     revision: Mapped[int] = mapped_column(default=1, server_default="1")
+    doubts: Mapped[int] = mapped_column(default=0, server_default="0")
+    """How often the maker contradicts itself; derived, written with what it follows from."""
     window: Mapped[MakerWindow | None] = relationship(lazy="select")
     __table_args__ = (
+        Index("ix_materials_doubts", "doubts", sqlite_where=text("doubts > 0")),
         CheckConstraint("diameter > 0", name="diameter"),
         CheckConstraint("density IS NULL OR density > 0", name="density"),
         CheckConstraint("price IS NULL OR price >= 0", name="price"),

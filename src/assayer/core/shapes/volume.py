@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
 from assayer.core.methods.base import Shape
 
 
+@lru_cache(maxsize=256)
 def solid_volume(shape: Shape) -> float:
     """Volume in cm³ of a bar with fillets of one radius between the parallel part and the ends, holes taken out.
 

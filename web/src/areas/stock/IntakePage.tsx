@@ -2,7 +2,7 @@ import { Button, Select, Textarea, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
-import { type KeyboardEvent, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { dossierOptions, intakeTrialOptions, materialsOptions, refreshStock, spoolOptions } from "../../api/queries";
@@ -63,7 +63,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
   const nominal = dossier.data?.material.diameter ?? 1.75;
   const tolerance = dossier.data?.window.tolerance ?? TOLERANCE;
   const [slow] = useDebouncedValue(draft, 120);
-  const trial = useQuery({ ...intakeTrialOptions(trialOf(slow, label)), enabled: Boolean(material) });
+  const trial = useQuery({ ...intakeTrialOptions(trialOf(slow, label)), enabled: Boolean(slow.materialId) });
   const seen = trial.data;
   const questions = dedupe([...refused, ...(seen?.questions ?? [])]).filter((q) => !draft.confirmed.includes(q.key));
   const errorOf = (field: string) => (problem?.field === field ? problem.text : (seen?.errors.find((e) => e.field === field)?.text ?? null));
@@ -95,19 +95,33 @@ function Sheet({ materials, asked, spool }: SheetProps) {
     else set({ diameters: [...draft.diameters, reading.trim()] });
     setReading("");
   };
+  // wherever the cursor is, even after an answered question has gone from under it
+  const held = useRef(keep);
+  useEffect(() => {
+    held.current = keep;
+  });
+  useEffect(() => {
+    const listen = (e: globalThis.KeyboardEvent) => {
+      if (e.key !== "Enter" || !(e.ctrlKey || e.metaKey)) return;
+      e.preventDefault();
+      void held.current();
+    };
+    window.addEventListener("keydown", listen);
+    return () => window.removeEventListener("keydown", listen);
+  }, []);
   const onKey = (e: KeyboardEvent<HTMLFormElement>) => {
     const target = e.target as HTMLElement;
-    if (e.key !== "Enter") return;
-    if (e.ctrlKey || e.metaKey) {
-      e.preventDefault();
-      void keep();
-    } else if (target.matches('input:not([aria-expanded="true"])')) {
+    if (e.key !== "Enter" || e.ctrlKey || e.metaKey) return;
+    if (target.matches('input:not([aria-expanded="true"])')) {
       e.preventDefault();
       if (target.matches("[name=diameter]")) addReading(target);
       else next(target);
     }
   };
+  // the answered question goes, and with it the focus: on to the next one, or to the decision
+  const afterAnswer = () => setTimeout(() => form.current?.querySelector<HTMLElement>("[aria-label=Questions] button, [data-keep]")?.focus(), 250);
   const answer = (q: Asked, likely: string) => {
+    afterAnswer();
     setRefused((r) => r.filter((x) => x.key !== q.key));
     if (q.field === "diameters" && q.row !== null) set({ diameters: draft.diameters.map((d, i) => (i + 1 === q.row ? likely : d)) });
     else if (q.field === "received_on") set({ received: likely });
@@ -265,7 +279,14 @@ function Sheet({ materials, asked, spool }: SheetProps) {
       </section>
       <footer className={css.verdict}>
         <div className={css.asks}>
-          <Questions questions={questions} onLikely={answer} onConfirm={(q) => set({ confirmed: [...draft.confirmed, q.key] })} />
+          <Questions
+            questions={questions}
+            onLikely={answer}
+            onConfirm={(q) => {
+              set({ confirmed: [...draft.confirmed, q.key] });
+              afterAnswer();
+            }}
+          />
           {problem && (
             <div role="alert" style={{ color: "var(--worse)" }}>
               {problem.text}
@@ -288,7 +309,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
               <Textarea aria-label="Why against the checks" placeholder="why, in a few words" value={draft.note} onChange={(e) => set({ note: e.currentTarget.value })} error={errorOf("note")} rows={2} />
             </div>
           )}
-          <Button data-step size="lg" loading={busy} disabled={!material || questions.length > 0} onClick={() => void keep()}>
+          <Button data-step data-keep size="lg" loading={busy} disabled={!material || questions.length > 0} onClick={() => void keep()}>
             Keep
           </Button>
         </div>

@@ -275,8 +275,10 @@ def upgrade() -> None:
         "obtained VARCHAR(10) NOT NULL DEFAULT '' CONSTRAINT ck_materials_obtained CHECK (obtained IN ('', 'bought', 'sent free', 'own'))",
         "note TEXT NOT NULL DEFAULT ''",
         "revision INTEGER NOT NULL DEFAULT '1'",
+        "doubts INTEGER NOT NULL DEFAULT '0'",
     ):
         op.execute(f"ALTER TABLE materials ADD COLUMN {column}")
+    op.create_index("ix_materials_doubts", "materials", ["doubts"], sqlite_where=sa.text("doubts > 0"))
 
 
 def downgrade() -> None:
