@@ -16,6 +16,26 @@ from tests.browser.walk import Keys, Server, Walk, browser, running_server  # no
 from assayer.demo.scenario import make_demo  # noqa: E402
 
 OUT = ROOT / "docs/screenshots"
+LIST = ROOT / "tests/services/data/materials.csv"
+
+
+def fill_intake(walk: Walk) -> None:
+    """A spool half checked, with a reading that is asked about."""
+    for field, value in (("lot", "7811"), ("gross", "689.5"), ("empty", "190")):
+        walk.find(f"[name={field}]").send_keys(value)
+    for digit, choice in zip("222112", walk.all("fieldset"), strict=False):
+        choice.find_element("css selector", "input").send_keys(digit)
+    for value in ("1.742", "1.751", "1.738", "1.747", "1.755", "1.744", "1.739", "1753"):
+        walk.find("[name=diameter]").send_keys(value + Keys.ENTER)
+
+
+def paste_list(walk: Walk) -> None:
+    """Two new colours, one that is there, a slipped density and a row with two errors."""
+    rows = LIST.read_text("utf-8").splitlines()
+    text = "\n".join([rows[0], rows[1].replace("amber", "tar").replace("D9962B", "4A3B2A"), rows[2].replace("ivory", "wax"), rows[4], rows[10], rows[11]])
+    setter = "Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(arguments[0], arguments[1])"
+    walk.driver.execute_script(f"{setter}; arguments[0].dispatchEvent(new Event('input', {{bubbles: true}}))", walk.labelled("The list"), text)
+    walk.see("leaves a question")
 
 
 def take(walk: Walk, server: Server, dark: bool) -> None:
@@ -27,7 +47,17 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     suffix = "-dark" if dark else ""
     # two browsers take pictures one after the other: each at a specimen of its own
     waiting = [i["specimen_id"] for i in server.get(f"/api/tests/{tests['upright']}/queue")["items"] if i["state"] == "waiting"]
+    stock = {(m["product"], m["colour"]): m for m in server.get("/api/stock")["items"]}
+    smoke, burden = stock["Clearwater", "smoke"], stock["Burden", "natural"]
     views = {
+        "day": ("/", "Running"),
+        "stock": ("/stock", "8 materials"),
+        "dossier": (f"/stock/materials/{smoke['id']}", "own bars, not ISO 527"),
+        "spool": (f"/stock/spools/{burden['spools'][0]['id']}", "not yet"),
+        "intake": (f"/stock/intake?material={burden['id']}", "By eye and hand"),
+        "drying": ("/stock/drying", "Loft dryer"),
+        "lists": ("/stock/lists", "Lists in and out"),
+        "labels": ("/stock/labels", "Print 11 labels"),
         "studies": ("/studies", "Frame hangers"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
@@ -54,6 +84,13 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
             walk.find("input").send_keys("Gate hinges")
             walk.click("Fenwick Outdoor")
             walk.click("Hollin Everyday")
+        if name == "intake":
+            fill_intake(walk)
+        if name == "drying":
+            for button in walk.all("button[aria-pressed]")[:2]:
+                button.click()
+        if name == "lists":
+            paste_list(walk)
         time.sleep(1.2)
         walk.picture(OUT / f"{name}{suffix}.png")
 

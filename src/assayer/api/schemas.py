@@ -29,6 +29,7 @@ class MaterialOut(BaseModel):
     colour: str
     hex: str
     mark: str
+    obtained: str
 
 
 class MaterialPage(Page):

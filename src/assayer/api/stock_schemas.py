@@ -18,7 +18,6 @@ class MaterialRecord(MaterialOut):
     price: float | None
     currency: str
     net_mass: float | None
-    obtained: str
     note: str
     revision: int
 
@@ -151,6 +150,12 @@ class ContradictionOut(BaseModel):
     text: str
 
 
+class ColourMean(BaseModel):
+    colour: str
+    mean: float
+    n: int
+
+
 class LineMember(MaterialOut):
     differs: list[str]
     measured: dict[str, int]
@@ -199,6 +204,17 @@ class DossierMaterial(MaterialRecord, PricesOut):
     created_at: datetime
 
 
+class LineSpread(BaseModel):
+    """Means of the colours of a line within one test of one study, lowest first."""
+
+    study: str
+    test: str
+    label: str
+    unit: str
+    means: list[ColourMean]
+    ratio: float
+
+
 class DossierOut(BaseModel):
     material: DossierMaterial
     length: float | None
@@ -207,6 +223,7 @@ class DossierOut(BaseModel):
     claims: list[ClaimView]
     contradictions: list[ContradictionOut]
     line: list[LineMember]
+    line_spread: list[LineSpread]
     spools: list[SpoolItem]
     measured: list[MeasuredOut]
     reported: list[ReportedOut]

@@ -33,6 +33,7 @@ def material_dict(m: Material) -> dict[str, Any]:
         "colour": m.colour,
         "hex": m.hex,
         "mark": m.mark,
+        "obtained": m.obtained,
     }
 
 

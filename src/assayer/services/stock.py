@@ -168,6 +168,7 @@ def dossier(workspace: Workspace, material_id: str) -> dict[str, Any]:
             "claims": [_claim_view(c, measured, line) for m in line for c in claims.get(m.id, [])],
             "contradictions": [c.as_dict() for c in doubts_of(material, said)],
             "line": [material_dict(m) | {"differs": _differences(material, m), "measured": _measured_counts(session, [m.id]).get(m.id, {})} for m in line],
+            "line_spread": _line_spread(session, line) if len(line) > 1 else [],
             "spools": [spool_dict(facts[s.id]) for s in spools],
             "measured": measured,
             "reported": [_reported_dict(r) for r in _reported(session, material.id)],
@@ -264,6 +265,24 @@ def _measured(session: Session, material_id: str) -> list[dict[str, Any]]:
                 "ci95": None if group.ci95 is None else (group.ci95.low, group.ci95.high),
             }
         )
+    return shown
+
+
+def _line_spread(session: Session, line: Sequence[Material]) -> list[dict[str, Any]]:
+    """How far the colours of a line lie apart where two or more were measured alike: each with its own mean."""
+    alike: dict[tuple[str, ...], list[tuple[str, dict[str, Any]]]] = defaultdict(list)
+    for m in line:
+        for g in _measured(session, m.id):
+            if g["main"]:
+                alike[g["test_id"], g["quantity"], g["rig_version_id"]].append((m.colour, g))
+    shown = []
+    for groups in alike.values():
+        if len({colour for colour, _ in groups}) < 2:
+            continue
+        means = sorted(({"colour": colour, "mean": g["mean"], "n": g["n"]} for colour, g in groups), key=lambda x: x["mean"])
+        first = groups[0][1]
+        ratio = means[-1]["mean"] / means[0]["mean"]
+        shown.append({"study": first["study"], "test": first["test"], "label": first["label"], "unit": first["unit"], "means": means, "ratio": ratio})
     return shown
 
 

@@ -1244,6 +1244,15 @@ export interface components {
             /** Test Id */
             test_id: string | null;
         };
+        /** ColourMean */
+        ColourMean: {
+            /** Colour */
+            colour: string;
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number;
+        };
         /** ColumnAnswer */
         ColumnAnswer: {
             /**
@@ -1529,6 +1538,8 @@ export interface components {
             length: number | null;
             /** Line */
             line: components["schemas"]["LineMember"][];
+            /** Line Spread */
+            line_spread: components["schemas"]["LineSpread"][];
             material: components["schemas"]["DossierMaterial"];
             /** Measured */
             measured: components["schemas"]["MeasuredOut"][];
@@ -2016,10 +2027,30 @@ export interface components {
             measured: {
                 [key: string]: number;
             };
+            /** Obtained */
+            obtained: string;
             /** Polymer */
             polymer: string;
             /** Product */
             product: string;
+        };
+        /**
+         * LineSpread
+         * @description Means of the colours of a line within one test of one study, lowest first.
+         */
+        LineSpread: {
+            /** Label */
+            label: string;
+            /** Means */
+            means: components["schemas"]["ColourMean"][];
+            /** Ratio */
+            ratio: number;
+            /** Study */
+            study: string;
+            /** Test */
+            test: string;
+            /** Unit */
+            unit: string;
         };
         /** MaterialChange */
         MaterialChange: {
@@ -2102,6 +2133,8 @@ export interface components {
             maker: string;
             /** Mark */
             mark: string;
+            /** Obtained */
+            obtained: string;
             /** Polymer */
             polymer: string;
             /** Product */

@@ -67,7 +67,7 @@ export function ArmName({ arm, note }: { arm: Schemas["ArmOut"]; note?: string |
           {m.maker} {m.product}
         </div>
         <div className="soft" style={{ fontSize: "0.8rem", whiteSpace: "nowrap", overflow: "hidden", textOverflow: "ellipsis" }}>
-          {[m.colour, composition(m), arm.treatment, note].filter(Boolean).join(" · ")}
+          {[m.colour, composition(m), arm.treatment, m.obtained === "sent free" ? "sent free" : "", note].filter(Boolean).join(" · ")}
         </div>
       </div>
     </div>

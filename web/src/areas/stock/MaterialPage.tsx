@@ -217,6 +217,13 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["ClaimView"]; me
 }
 
 function Measured({ d }: { d: Dossier }) {
+  const queries = useQueryClient();
+  const [gone, setGone] = useState<string | null>(null);
+  const takeOut = async (id: string, back: boolean) => {
+    unwrap(await client.PUT("/api/reported/{result_id}/retraction", { params: { path: { result_id: id }, query: { back } } }));
+    setGone(back ? null : id);
+    refreshStock(queries);
+  };
   const main = d.measured.filter((g) => g.main || g.quantity === "apparent_modulus");
   const studies = new Set(main.map((g) => g.study_id)).size;
   return (
@@ -262,6 +269,14 @@ function Measured({ d }: { d: Dossier }) {
       ) : (
         <p className="soft">Nothing yet: put it into a study.</p>
       )}
+      {gone && (
+        <p className={css.small}>
+          A reported figure was taken out.{" "}
+          <button type="button" className={css.undo} onClick={() => void takeOut(gone, true)}>
+            Undo
+          </button>
+        </p>
+      )}
       {d.reported.length > 0 && (
         <>
           <h2 style={{ marginTop: "0.9rem" }}>
@@ -279,6 +294,11 @@ function Measured({ d }: { d: Dossier }) {
                     {r.sd !== null && ` ± ${r.sd}`}
                   </td>
                   <td className="num">{r.n !== null ? `n ${r.n}` : "n ?"}</td>
+                  <td style={{ textAlign: "right" }}>
+                    <button type="button" className={css.undo} aria-label={`Take out: ${r.quantity} ${r.value} ${r.unit}`} onClick={() => void takeOut(r.id, false)}>
+                      take out
+                    </button>
+                  </td>
                 </tr>
               ))}
             </tbody>
@@ -389,6 +409,11 @@ function ProductLine({ d }: { d: Dossier }) {
             </li>
           ))}
       </ul>
+      {d.line_spread.map((l) => (
+        <p key={l.study + l.test} className={css.small} style={{ margin: "0.4rem 0 0" }}>
+          {l.label}, {l.test} in “{l.study}”: {l.means.map((x) => `${x.colour} ${plain(x.mean)} ${l.unit} (n ${x.n})`).join(", ")}; highest to lowest {l.ratio.toFixed(2)} : 1
+        </p>
+      ))}
     </section>
   );
 }

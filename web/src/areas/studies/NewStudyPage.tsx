@@ -7,6 +7,7 @@ import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/clie
 import { newId } from "../../api/ids";
 import { materialsOptions } from "../../api/queries";
 import { composition, Swatch } from "../../ui/Swatch";
+import { ArmSpool } from "./ArmSpool";
 import css from "./new.module.css";
 
 const ORIENTATIONS = [
@@ -24,6 +25,7 @@ export function NewStudyPage() {
   const [title, setTitle] = useState("");
   const [question, setQuestion] = useState("");
   const [chosen, setChosen] = useState<string[]>([]);
+  const [spools, setSpools] = useState<Record<string, string | null>>({});
   const [tests, setTests] = useState<string[]>(["flat", "upright"]);
   const [replicates, setReplicates] = useState(5);
   const [margin, setMargin] = useState(10);
@@ -44,7 +46,7 @@ export function NewStudyPage() {
             question,
             studied_factor: "material",
             settings: "as printed",
-            arms: chosen.map((material_id) => ({ id: newId(), material_id, treatment: "" })),
+            arms: chosen.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: spools[material_id] ?? null })),
             tests: ORIENTATIONS.filter((o) => tests.includes(o.value)).map((o) => ({
               id: newId(),
               method: "tension" as const,
@@ -125,6 +127,7 @@ export function NewStudyPage() {
           <thead>
             <tr>
               <th />
+              <th>Printed from</th>
               {ORIENTATIONS.filter((o) => tests.includes(o.value)).map((o) => (
                 <th key={o.value}>{o.label}</th>
               ))}
@@ -136,6 +139,16 @@ export function NewStudyPage() {
                 <td>
                   <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={26} />
                   {i === 0 && <span className="visually-hidden">reference</span>}
+                </td>
+                <td className={css.from}>
+                  <ArmSpool
+                    materialId={m.id}
+                    name={`${m.maker} ${m.product}, ${m.colour}`}
+                    count={tests.length * replicates}
+                    shape="short-pull-bar"
+                    spoolId={spools[m.id]}
+                    onChange={(spool) => setSpools((s) => (m.id in s && s[m.id] === spool ? s : { ...s, [m.id]: spool }))}
+                  />
                 </td>
                 {tests.map((t) => (
                   <td key={t} className={css.planned}>

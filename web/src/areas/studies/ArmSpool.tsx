@@ -1,0 +1,50 @@
+import { Select } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+
+import { dossierOptions, fitOptions } from "../../api/queries";
+
+interface ArmSpoolProps {
+  materialId: string;
+  name: string;
+  /** Specimens of the planned shape that are printed from it. */
+  count: number;
+  shape: string;
+  /** undefined: not chosen yet; null: none is named. */
+  spoolId: string | null | undefined;
+  onChange: (spoolId: string | null) => void;
+}
+
+/** Which spool an arm is printed from, whether it lasts, and what speaks against printing from it now. */
+export function ArmSpool({ materialId, name, count, shape, spoolId, onChange }: ArmSpoolProps) {
+  const dossier = useQuery(dossierOptions(materialId));
+  const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at && s.verdict !== "reject");
+  const each = dossier.data?.shapes.find((s) => s.name === shape)?.mass ?? null;
+  const mass = each === null || !count ? null : each * count;
+  const first = spools[0]?.id;
+  useEffect(() => {
+    if (spoolId === undefined && first) onChange(first);
+  }, [spoolId, first, onChange]);
+  const chosen = spools.find((s) => s.id === spoolId);
+  const settings = { mass, adhesive: dossier.data?.window.adhesive ?? "" };
+  const fit = useQuery({ ...fitOptions({ spool_id: chosen?.id ?? "", settings }, chosen?.revision ?? 0), enabled: Boolean(chosen) });
+  if (!dossier.data) return null;
+  if (!spools.length) return <span className="soft">no spool at hand</span>;
+  const against = chosen ? (fit.data?.misses.filter((m) => m.level === "must") ?? []) : [];
+  return (
+    <div style={{ fontSize: "0.8rem", color: against.length ? "var(--caution)" : "var(--soft)" }}>
+      <Select
+        aria-label={`Spool of ${name}`}
+        size="xs"
+        w={150}
+        data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : s.left.toFixed(0)} g` })), { value: "none", label: "none named" }]}
+        value={spoolId ?? "none"}
+        onChange={(v) => onChange(v === "none" || v === null ? null : v)}
+      />
+      {chosen && mass !== null && `takes ${mass.toFixed(0)} g`}
+      {against.map((m) => (
+        <div key={m.text}>{m.text}</div>
+      ))}
+    </div>
+  );
+}
