@@ -255,7 +255,7 @@ def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_d
         walk.click(name)
     walk.see("20 specimens")
     walk.click("Another material")
-    for label, value in (("Maker", "Stell"), ("Product", "Pliant"), ("Base polymer", "PP"), ("Colour", "white")):
+    for label, value in (("Maker", "Stell"), ("Product", "Pliant Plus"), ("Base polymer", "PP"), ("Colour", "white")):
         walk.field(label).send_keys(value)
     walk.click("Add")
     walk.see("30 specimens")
@@ -302,6 +302,14 @@ def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_d
 def test_an_empty_notebook_says_what_to_do(tmp_path):
     with running_server(tmp_path / "new") as server, browser() as walk:
         walk.open(server.url)
+        walk.see("Nothing waits")
+        walk.click("To the stock")
+        walk.see("The stock is empty")
+        walk.open(server.url + "/stock/intake")
+        walk.see("No material yet")
+        walk.open(server.url + "/stock/drying")
+        walk.see("No spool at hand")
+        walk.open(server.url + "/studies")
         walk.see("No study yet")
         walk.click("Plan the first study")
         walk.see("No material is registered yet")
@@ -319,7 +327,17 @@ def test_axe_finds_nothing_serious(server, dark, tests_of_demo):
     study = server.get("/api/studies")["items"][0]["id"]
     board = server.get(f"/api/studies/{study}/board")
     dot = board["columns"][0]["cells"][0]["dots"][0]
+    stock = {m["colour"]: m for m in server.get("/api/stock")["items"]}
     pages = {
+        "/": "Running",
+        "/stock": "8 materials",
+        f"/stock/materials/{stock['grey']['id']}": "contradicts itself",
+        f"/stock/spools/{stock['natural']['spools'][0]['id']}": "not yet",
+        f"/stock/intake?material={stock['moss']['id']}": "By eye and hand",
+        "/stock/drying": "Loft dryer",
+        "/stock/lists": "Lists in and out",
+        "/stock/labels": "Print 11 labels",
+        f"/stock/new?like={stock['amber']['id']}": "Another colour of Hollin Everyday",
         "/studies": "Frame hangers",
         "/studies/new": "The board it becomes",
         f"/studies/{study}/board": "Layer adhesion",

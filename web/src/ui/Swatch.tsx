@@ -2,6 +2,9 @@ import { useId } from "react";
 
 import type { Schemas } from "../api/client";
 
+/** What a swatch shows until the filament's colour is known. */
+export const NEUTRAL = "#9A948A";
+
 /** Black or white, whichever reads better on a colour. */
 function inkOn(hex: string): string {
   const channel = (at: number) => {
@@ -65,9 +68,15 @@ export function ArmName({ arm, note }: { arm: Schemas["ArmOut"]; note?: string |
       <div style={{ minWidth: 0 }}>
         <div style={{ fontWeight: 650, whiteSpace: "nowrap", overflow: "hidden", textOverflow: "ellipsis" }}>
           {m.maker} {m.product}
+          {m.obtained === "sent free" && (
+            <span className="soft" style={{ fontWeight: 400, fontSize: "0.8rem" }} title="the sample was sent free by its maker">
+              {" "}
+              sent free
+            </span>
+          )}
         </div>
         <div className="soft" style={{ fontSize: "0.8rem", whiteSpace: "nowrap", overflow: "hidden", textOverflow: "ellipsis" }}>
-          {[m.colour, composition(m), arm.treatment, m.obtained === "sent free" ? "sent free" : "", note].filter(Boolean).join(" · ")}
+          {[m.colour, composition(m), arm.treatment, note].filter(Boolean).join(" · ")}
         </div>
       </div>
     </div>

@@ -84,7 +84,7 @@ function BaseUrl({ preferences }: { preferences: Schemas["PreferencesOut"] }) {
       queries.setQueryData(preferencesOptions().queryKey, kept);
       setProblem(null);
     } catch (error) {
-      setProblem(/pattern/i.test(messageOf(error)) ? "Write it as http://… without ? and #." : messageOf(error));
+      setProblem(/pattern/i.test(messageOf(error)) ? "Write it with its scheme, as a browser shows it, without ? and #." : messageOf(error));
     }
   };
   return (

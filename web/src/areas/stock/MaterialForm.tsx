@@ -8,7 +8,7 @@ import { refreshStock } from "../../api/queries";
 import { HeatWindow } from "../../figures/HeatWindow";
 import { readNumber, typed } from "../../ui/number";
 import { type Asked, Questions, questionsOf } from "../../ui/Questions";
-import { Swatch } from "../../ui/Swatch";
+import { NEUTRAL, Swatch } from "../../ui/Swatch";
 import css from "./form.module.css";
 
 type Dossier = Schemas["DossierOut"];
@@ -42,7 +42,7 @@ function start(d: Dossier | undefined, isNew: boolean): Record<string, string> {
   const m = d?.material;
   const w = d?.window;
   const values: Record<string, string> = {
-    maker: m?.maker ?? "", product: m?.product ?? "", polymer: m?.polymer ?? "", filler: m?.filler ?? "", colour: isNew ? "" : (m?.colour ?? ""), hex: m?.hex ?? "#9A948A",
+    maker: m?.maker ?? "", product: m?.product ?? "", polymer: m?.polymer ?? "", filler: m?.filler ?? "", colour: isNew ? "" : (m?.colour ?? ""), hex: m?.hex ?? NEUTRAL,
     mark: isNew ? "" : (m?.mark ?? ""), currency: m?.currency ?? "€", obtained: m?.obtained ?? "", note: isNew ? "" : (m?.note ?? ""), plate: w?.plate ?? "", adhesive: w?.adhesive ?? "",
     source: w?.source ?? "", hardened: yes(w?.hardened), enclosure: yes(w?.enclosure),
   }; // prettier-ignore
@@ -123,7 +123,7 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
           {text("product", "Product", { required: true })}
           {text("colour", "Colour", { required: true })}
           <div className={css.colour}>
-            <Swatch hex={/^#[0-9a-f]{6}$/i.test(get("hex")) ? get("hex") : "#9A948A"} mark={get("mark") || `${get("maker").slice(0, 1).toUpperCase()}${get("colour").slice(0, 1).toLowerCase()}`} filled={Boolean(get("filler"))} size={36} title="how it will be shown" />
+            <Swatch hex={/^#[0-9a-f]{6}$/i.test(get("hex")) ? get("hex") : NEUTRAL} mark={get("mark") || `${get("maker").slice(0, 1).toUpperCase()}${get("colour").slice(0, 1).toLowerCase()}`} filled={Boolean(get("filler"))} size={36} title="how it will be shown" />
             <ColorInput label="as on the spool" value={get("hex")} onChange={(hex) => set("hex", hex)} format="hex" error={errorOf("hex")} eyeDropperButtonProps={{ "aria-label": "take the colour from the screen" }} />
           </div>
           {text("polymer", "Base polymer", { required: true })}
