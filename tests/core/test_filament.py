@@ -284,3 +284,23 @@ def test_statements_are_parted():
 def test_contradictions_on_both_sides(window, said, fine):
     assert len(contradictions(window, 1.24, [read_statement(s) for s in said])) == 1
     assert contradictions(window, 1.24, [read_statement(s) for s in fine]) == []
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 300), st.sampled_from(list(Storage)), st.sampled_from([None, 12.0, 40.0])), max_size=8, unique_by=lambda m: m[0]),
+    st.lists(st.integers(0, 280), max_size=3, unique=True),
+)
+def test_open_hours_agree_with_a_walk_hour_by_hour(moves, starts):
+    """A second computation: every hour asked where the spool lay; sessions of 4 h that do not overlap."""
+    moves = sorted(moves)
+    starts = [s for i, s in enumerate(sorted(starts)) if i == 0 or s - sorted(starts)[i - 1] > 4]
+    dryings = [Drying(h(s), h(s + 4), 65) for s in starts]
+    found = moisture_state([Stored(h(at), storage, rh) for at, storage, rh in moves], dryings, h(310))
+    dried = max((s + 4 for s in starts), default=None)
+    hours = 0
+    for hour in range(310):
+        lying = [m for m in moves if m[0] <= hour]
+        if lying and (dried is None or hour >= dried):
+            _, storage, rh = lying[-1]
+            hours += storage is Storage.OPEN or (storage is Storage.DRY_BOX and rh is not None and rh > 20)
+    assert found.open_hours == pytest.approx(hours)

@@ -61,7 +61,8 @@ def likely_number(value: float, low: float, high: float) -> float | None:
     >>> likely_number(1753, 1.6, 1.9)
     1.753
     """
-    for power in (1, 2, 3, -1, -2, -3):
+    # too small by a thousand is the likeliest of the small ones: kg for g, or a mark between thousands
+    for power in (1, 2, 3, -3, -1, -2):
         moved = value / 10**power
         if low <= moved <= high:
             return float(f"{moved:.10g}")

@@ -48,7 +48,7 @@ def question_net(gross: float, empty: float | None, label: float) -> Question | 
             f"{gross:g} g is {over:.0%} above the label's {label:g} g: is that the gross mass? Enter the empty spool's mass, likely about {gross - label:.0f} g"
         )
         return Question(key, "empty", text, f"{gross - label:.0f}")
-    if 0.8 <= (gross / 10 - empty) / label <= GROSS_FOR_NET:
+    if 0 < (gross / 10 - empty) / label <= GROSS_FOR_NET:
         return Question(key, "gross", f"net {net:g} g is {over:.0%} above the label: was {gross / 10:g} g meant?", f"{gross / 10:g}")
     text = f"net {net:g} g is {over:.0%} above the label's {label:g} g: was the gross mass taken for the net, or is the empty spool heavier than {empty:g} g?"
     return Question(key, "gross", text, f"{label + empty:g}" if over < 0.6 else None)
