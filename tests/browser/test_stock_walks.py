@@ -133,6 +133,8 @@ def test_the_dossier_from_list_to_claim_to_spool(server, walk):
     walk.see("on the hardened nozzle: “no hardened nozzle needed” against “needs a hardened nozzle”")
     # edited with a slip: asked, then saved
     walk.click("Edit")
+    walk.field("Density")
+    assert walk.axe() == []
     density = walk.field("Density")
     density.send_keys(Keys.CONTROL, "a")
     density.send_keys("12,8")

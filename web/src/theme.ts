@@ -1,4 +1,4 @@
-import { createTheme, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
+import { CloseButton, type CloseButtonProps, createTheme, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
 
 /** Ten steps for Mantine from the one accent; only steps 4 (dark) and 7 (light) are used for filled parts. */
 const beet: MantineColorsTuple = ["#f8eaf1", "#ecd0de", "#dba6c1", "#cb7ba4", "#db94b8", "#a94d7d", "#923c68", "#7b2d53", "#652244", "#4f1835"];
@@ -17,6 +17,8 @@ export const theme = createTheme({
   headings: { fontFamily: "var(--sans)" },
   defaultRadius: "md",
   cursorType: "pointer",
+  // dialogs and notes close by a cross: it has a name for those who do not see it
+  components: { CloseButton: CloseButton.extend({ defaultProps: { "aria-label": "Close" } as CloseButtonProps }) },
 });
 
 /** Mantine's own variables point at our palette, so that no part of it brings a colour of its own. */
