@@ -1,4 +1,4 @@
-import { CloseButton, type CloseButtonProps, createTheme, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
+import { CloseButton, createTheme, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
 
 /** Ten steps for Mantine from the one accent; only steps 4 (dark) and 7 (light) are used for filled parts. */
 const beet: MantineColorsTuple = ["#f8eaf1", "#ecd0de", "#dba6c1", "#cb7ba4", "#db94b8", "#a94d7d", "#923c68", "#7b2d53", "#652244", "#4f1835"];
@@ -6,6 +6,11 @@ const beet: MantineColorsTuple = ["#f8eaf1", "#ecd0de", "#dba6c1", "#cb7ba4", "#
 /** Mantine's neutral steps in the tones of the palette: paper for light, night for dark. */
 const gray: MantineColorsTuple = ["#fbf8f1", "#f3eee3", "#e9e2d3", "#d9d1c0", "#c3baa7", "#a39b8b", "#7f7a70", "#596072", "#3c4152", "#1f2330"];
 const dark: MantineColorsTuple = ["#ece6dd", "#cfc8c4", "#a9a3b0", "#8a8393", "#4a4453", "#3a3543", "#2a2631", "#211e27", "#17151b", "#100e13"];
+
+/** An accessible name as a default; the types of a part's own props leave those of its element out. */
+function named(name: string): object {
+  return { "aria-label": name };
+}
 
 export const theme = createTheme({
   colors: { beet, gray, dark },
@@ -18,7 +23,7 @@ export const theme = createTheme({
   defaultRadius: "md",
   cursorType: "pointer",
   // dialogs and notes close by a cross: it has a name for those who do not see it
-  components: { CloseButton: CloseButton.extend({ defaultProps: { "aria-label": "Close" } as CloseButtonProps }) },
+  components: { CloseButton: CloseButton.extend({ defaultProps: { ...named("Close") } }) },
 });
 
 /** Mantine's own variables point at our palette, so that no part of it brings a colour of its own. */
