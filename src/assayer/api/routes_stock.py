@@ -43,7 +43,7 @@ def get_stock(
     filled: bool | None = None,
     state: Literal["", "at hand", "none", "unchecked", "fit", "dry first", "reject"] = "",
     sort: Literal["name", "price", "polymer", "newest"] = "name",
-    limit: Limit = 30,
+    limit: Limit = 20,
     offset: Offset = 0,
 ) -> Any:
     """A page of the stock: materials with their spools, what has been measured, prices."""

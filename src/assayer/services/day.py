@@ -6,7 +6,7 @@ from datetime import date, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.services.drying import drying_dicts
 from assayer.services.materials import doubts_of, material_dict, statement, window_of
@@ -67,7 +67,9 @@ def _dryers(session: Session, now: datetime) -> list[dict[str, Any]]:
 
 
 def _intakes(session: Session, now: datetime) -> list[dict[str, Any]]:
-    unchecked = session.scalars(select(Spool).where(Spool.verdict.is_(None), Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT))
+    unchecked = session.scalars(
+        select(Spool).options(joinedload(Spool.material)).where(Spool.verdict.is_(None), Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
+    )
     items = []
     for spool in unchecked:
         m = spool.material
@@ -79,7 +81,9 @@ def _intakes(session: Session, now: datetime) -> list[dict[str, Any]]:
 
 def _to_dry(session: Session, now: datetime) -> list[dict[str, Any]]:
     """Spools that intake wants dried and that have not been since."""
-    spools = session.scalars(select(Spool).where(Spool.verdict == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)).all()
+    spools = session.scalars(
+        select(Spool).options(joinedload(Spool.material)).where(Spool.verdict == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
+    ).all()
     items = []
     for spool_id, f in facts_of(session, spools, now).items():
         if f.moisture.kind in ("drying", "dried"):

@@ -39,7 +39,7 @@ class StockQuery:
     filled: bool | None = None
     state: str = ""
     sort: str = "name"
-    limit: int = 30
+    limit: int = 20
     offset: int = 0
 
 

@@ -106,7 +106,7 @@ export interface StockAsked {
   state: "" | "at hand" | "none" | "unchecked" | "fit" | "dry first" | "reject";
   sort: "name" | "price" | "polymer" | "newest";
 }
-const STOCK_PAGE = 30;
+const STOCK_PAGE = 20;
 
 export const stockOptions = (asked: StockAsked) =>
   infiniteQueryOptions({
