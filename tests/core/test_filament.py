@@ -96,7 +96,7 @@ def test_diameters_scale(readings):
 
 def test_slips_are_asked_about_with_the_likely_meaning():
     assert question_diameter(1753, 1.75, 3).likely == "1.753"
-    assert "diameter 3 of 1753 mm: was 1.753 mm meant?" in question_diameter(1753, 1.75, 3).text
+    assert "reading 3 of the diameter, 1753 mm: was 1.753 mm meant?" in question_diameter(1753, 1.75, 3).text
     assert question_diameter(1.79, 1.75, 1) is None
     assert question_diameter(2.3, 1.75, 1).likely is None
     assert likely_number(12.7, 0.8, 2.5) == 1.27

@@ -9,9 +9,8 @@ import pytest
 import segno
 
 from assayer.core.errors import ConflictError, EntryError, FileError, QuestionError, StaleError
-from assayer.services import day, drying, labels, materials, printers, spools, stock, stock_import, studies
+from assayer.services import day, drying, intakes, labels, materials, printers, queue, rigs, runs, spools, stock, stock_import, studies
 from assayer.services.commands import NewArm, NewStudy, NewTest, WindowIn
-from assayer.services.queue import resolve_code
 from assayer.services.stock_commands import (
     EndDrying,
     FitQuestion,
@@ -38,7 +37,7 @@ from assayer.services.workspace import Workspace
 from assayer.store.models import Claim, FilamentUse, Spool, Weighing
 
 from ..conftest import NOW
-from ..support import ACTOR, material, new_id
+from ..support import ACTOR, material, new_id, rig, run
 
 LIST = Path(__file__).parent / "data/materials.csv"
 PETG = WindowIn(bed_low=70, bed_high=85, dry_temperature=65, dry_time=8, flow_max=12, hardened=True, nozzle_min=0.4, source="label")
@@ -61,7 +60,7 @@ def intake(material_id, **more):
 
 
 def spool_of(workspace, **more):
-    page, _ = spools.take_in(workspace, ACTOR, intake(more.pop("material_id", None) or add_petg(workspace), **more))
+    page, _ = intakes.take_in(workspace, ACTOR, intake(more.pop("material_id", None) or add_petg(workspace), **more))
     return page
 
 
@@ -70,26 +69,26 @@ def spool_of(workspace, **more):
 
 def test_an_intake_is_kept_once_with_its_verdict_and_readings(workspace):
     new = intake(add_petg(workspace), diameters=["1,742", "1.751", "1.738 mm", "1.747"], popping="some")
-    page, is_new = spools.take_in(workspace, ACTOR, new)
+    page, is_new = intakes.take_in(workspace, ACTOR, new)
     assert is_new
     assert (page["verdict"], page["left"], page["label_net"]) == ("dry first", 750, 750)
     kept = page["intakes"][0]
     assert kept["diameters"] == [1.742, 1.751, 1.738, 1.747]
     assert kept["summary"]["mean"] == pytest.approx(1.7445)
     assert [r["field"] for r in kept["reasons"]] == ["popping"]
-    assert spools.take_in(workspace, ACTOR, new) == (page, False)
+    assert intakes.take_in(workspace, ACTOR, new) == (page, False)
     with pytest.raises(ConflictError):
-        spools.take_in(workspace, ACTOR, new.model_copy(update={"spool": new.spool.model_copy(update={"id": new_id()})}))
+        intakes.take_in(workspace, ACTOR, new.model_copy(update={"spool": new.spool.model_copy(update={"id": new_id()})}))
     # another check, after drying: the later one counts, the first stays
     again = NewIntake(id=new_id(), spool_id=page["id"], happened_at=ago(1), popping="none")
-    page, _ = spools.take_in(workspace, ACTOR, again)
+    page, _ = intakes.take_in(workspace, ACTOR, again)
     assert (page["verdict"], [i["verdict"] for i in page["intakes"]]) == ("fit", ["fit", "dry first"])
 
 
 def test_overriding_needs_a_note(workspace):
     material_id = add_petg(workspace)
     with pytest.raises(EntryError, match="say why it is 'fit' although the checks say 'reject'") as caught:
-        spools.take_in(workspace, ACTOR, intake(material_id, winding="crossed", verdict="fit"))
+        intakes.take_in(workspace, ACTOR, intake(material_id, winding="crossed", verdict="fit"))
     assert caught.value.field == "note"
     page = spool_of(workspace, material_id=material_id, winding="crossed", verdict="fit", note="rewound by hand")
     assert (page["verdict"], page["intakes"][0]["proposed"], page["intakes"][0]["note"]) == ("fit", "reject", "rewound by hand")
@@ -98,7 +97,7 @@ def test_overriding_needs_a_note(workspace):
 @pytest.mark.parametrize(
     ("typed", "field", "likely", "words"),
     [
-        ({"diameters": ["1.75", "1753"]}, "diameters", "1.753", "diameter 2 of 1753 mm: was 1.753 mm meant?"),
+        ({"diameters": ["1.75", "1753"]}, "diameters", "1.753", "reading 2 of the diameter, 1753 mm: was 1.753 mm meant?"),
         ({"gross": "1189", "empty": "214"}, "gross", "964", "30% above the label"),
         ({"gross": "964", "empty": ""}, "empty", "214", "is that the gross mass?"),
         ({"happened_at": NOW + timedelta(days=12)}, "happened_at", None, "lies in the future"),
@@ -111,17 +110,17 @@ def test_what_is_hardly_meant_is_asked_and_not_kept(workspace, typed, field, lik
         typed = {"spool": NewSpool(id=new_id(), material_id=material_id, **typed["spool"])}
     new = intake(material_id, **typed)
     with pytest.raises(QuestionError, match=r".") as caught:
-        spools.take_in(workspace, ACTOR, new)
+        intakes.take_in(workspace, ACTOR, new)
     question = caught.value.questions[0]
     assert words in question["text"]
     assert (question["field"], question["likely"] if likely else None) == (field, likely)
     assert stock.list_stock(workspace, stock.StockQuery())["items"][0]["spools"] == [], "nothing was kept"
     confirmed = new.model_copy(update={"confirmed": [question["key"]]})
     if question["may_confirm"]:
-        assert spools.take_in(workspace, ACTOR, confirmed)[1]
+        assert intakes.take_in(workspace, ACTOR, confirmed)[1]
     else:
         with pytest.raises(QuestionError):
-            spools.take_in(workspace, ACTOR, confirmed)
+            intakes.take_in(workspace, ACTOR, confirmed)
 
 
 def test_the_sheet_is_judged_live_without_being_kept(workspace):
@@ -129,7 +128,7 @@ def test_the_sheet_is_judged_live_without_being_kept(workspace):
     trial = IntakeTrial(
         material_id=material_id, label_net=750, gross="921", empty="214", diameters=["1.74", "x", "1753"], seal="open", received_on=date(2027, 1, 1)
     )
-    found = spools.try_intake(workspace, trial)
+    found = intakes.try_intake(workspace, trial)
     assert (found["net"], found["verdict"], found["summary"]) == (707, "dry first", None)
     assert [(e["field"], e["row"]) for e in found["errors"]] == [("diameters", 2)]
     assert [q["field"] for q in found["questions"]] == ["diameters", "received_on"]
@@ -142,7 +141,7 @@ def test_the_sheet_is_judged_live_without_being_kept(workspace):
 )
 def test_bad_entries_name_their_field(workspace, typed, field):
     with pytest.raises(EntryError, match=r".") as caught:
-        spools.take_in(workspace, ACTOR, intake(add_petg(workspace), **typed))
+        intakes.take_in(workspace, ACTOR, intake(add_petg(workspace), **typed))
     assert caught.value.field == field
 
 
@@ -306,7 +305,7 @@ def test_the_day_sheet_sorts_what_wants_a_hand(workspace):
     assert day.day_sheet(workspace)["items"] == []
     page = spool_of(workspace, popping="much")
     materials.add_claim(workspace, ACTOR, page["material_id"], NewClaim(id=new_id(), text="any nozzle will do"))
-    spools.add_spool(workspace, ACTOR, NewSpool(id=new_id(), material_id=page["material_id"], received_on=date(2026, 6, 15)))
+    intakes.add_spool(workspace, ACTOR, NewSpool(id=new_id(), material_id=page["material_id"], received_on=date(2026, 6, 15)))
     assert [(i["kind"], i["state"]) for i in day.day_sheet(workspace)["items"]] == [("intake", "due"), ("to dry", "due"), ("contradiction", "doubt")]
     drying.start_drying(workspace, ACTOR, dry(page, started_at=ago(3)))
     states = []
@@ -316,6 +315,50 @@ def test_the_day_sheet_sorts_what_wants_a_hand(workspace):
     assert states == ["running", "due", "late"]
     workspace.clock = lambda: NOW + timedelta(days=8)
     assert [i["state"] for i in day.day_sheet(workspace)["items"] if i["kind"] == "intake"] == ["late"]
+
+
+def test_a_spool_that_lay_open_too_long_is_due_again(workspace):
+    page = spool_of(workspace, popping="some")
+    run, _ = drying.start_drying(workspace, ACTOR, dry(page))
+    end = EndDrying(ended_at=ago(4), storage="open", place="on the printer")
+    drying.end_drying(workspace, ACTOR, run["id"], end, run["revision"])
+
+    def to_dry(hours):
+        workspace.clock = lambda: NOW + timedelta(hours=hours)
+        return [i["text"] for i in day.day_sheet(workspace)["items"] if i["kind"] == "to dry"]
+
+    # PETG may lie open for 7 days
+    assert to_dry(163) == []
+    assert to_dry(165) == [f"{page['code']} · dry again: 65 °C for 8 h · dried 7 days ago (8 h at 65 °C), open 7 days"]
+
+
+def test_another_check_knows_the_label_and_the_empty_spool(workspace):
+    page = spool_of(workspace)
+    again = IntakeTrial(material_id=page["material_id"], spool_id=page["id"], gross="900")
+    found = intakes.try_intake(workspace, again)
+    assert (found["net"], found["questions"]) == (686, [])
+    assert intakes.try_intake(workspace, IntakeTrial(material_id=page["material_id"], label_net=750, gross="900"))["questions"], "a new one is asked"
+
+
+def test_colours_measured_alike_stand_side_by_side(workspace):
+    """Two colours in one study on one rig: each with its own mean, and how far they lie apart."""
+    keys = [add_petg(workspace, colour=c) for c in ("black", "grey")]
+    frame = rigs.add_rig(workspace, ACTOR, rig())["id"]
+    plan = NewStudy(
+        id=new_id(),
+        title="Colours",
+        arms=[NewArm(id=new_id(), material_id=k) for k in keys],
+        tests=[NewTest(id=new_id(), orientation="flat", replicates=2)],
+    )
+    made, _ = studies.create_study(workspace, ACTOR, plan)
+    test = made["tests"][0]["id"]
+    peaks = {"black": ["60", "62"], "grey": ["50", "51"]}
+    for item in queue.queue(workspace, test, "st", blind=False)["items"]:
+        runs.accept(workspace, ACTOR, run(item["specimen_id"], test, frame, peaks[item["arm"]["material"]["colour"]].pop()))
+    (spread,) = stock.dossier(workspace, keys[0])["line_spread"]
+    assert [(m["colour"], m["n"]) for m in spread["means"]] == [("grey", 2), ("black", 2)]
+    assert spread["ratio"] == pytest.approx(61 / 50.5)
+    assert [g["n"] for g in stock.dossier(workspace, keys[0])["measured"] if g["main"]] == [2], "never put together"
 
 
 def test_the_dossier_keeps_colours_apart_and_reported_beside_measured(workspace):
@@ -450,6 +493,16 @@ def test_a_list_that_is_none_is_refused_with_its_line(workspace, kind, text, lin
     assert caught.value.line == line
 
 
+def test_a_claim_of_a_product_in_several_colours_says_of_which(workspace):
+    add_petg(workspace, colour="black")
+    text = "Maker;Product;Claim;Colour\nTARN;clearwater cf;no warping;"
+    assert stock_import.preview_import(workspace, ImportText(kind="claims", text=text))["counts"]["new"] == 1
+    add_petg(workspace, colour="grey")
+    found = stock_import.preview_import(workspace, ImportText(kind="claims", text=text))
+    assert found["rows"][0]["errors"][0]["text"] == "TARN clearwater cf comes in black, grey: say of which colour it was said"
+    assert stock_import.run_import(workspace, ACTOR, ImportText(kind="claims", text=text + "grey"))["kept"] == 1
+
+
 def test_claims_of_an_unknown_product_are_named(workspace):
     found = stock_import.preview_import(workspace, ImportText(kind="claims", text="Maker;Product;Claim\nTarn;Cleerwater;no warping"))
     assert found["rows"][0]["errors"] == [{"field": "product", "text": "Tarn Cleerwater is not in the stock: add it first, or check the spelling"}]
@@ -480,7 +533,7 @@ def test_labels_carry_code_swatch_and_a_qr_code_of_the_set_address(workspace):
 
 def test_a_spool_shares_the_space_of_codes(workspace):
     page = spool_of(workspace)
-    found = resolve_code(workspace, f"http://workshop.local/c/{page['code']}")
+    found = queue.resolve_code(workspace, f"http://workshop.local/c/{page['code']}")
     assert (found["kind"], found["id"]) == ("spool", page["id"])
     with workspace.read() as session:
         assert session.get(Spool, page["id"]).code == page["code"]

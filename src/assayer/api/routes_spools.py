@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Response
 from assayer.api.common import AGAIN, ActorDep, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.problems import declared
 from assayer.api.stock_schemas import DryingList, DryingOut, FitOut, IntakeTrialOut, PlaceList, PrinterList, PrinterOut, SpoolPage
-from assayer.services import drying, printers, spools
+from assayer.services import drying, intakes, printers, spools
 from assayer.services.commands import Id
 from assayer.services.stock_commands import (
     EndDrying,
@@ -33,19 +33,19 @@ router = APIRouter(prefix="/api")
 @router.post("/intakes/trial", response_model=IntakeTrialOut, responses=declared(404))
 def post_intake_trial(workspace: WorkspaceDep, trial: IntakeTrial) -> Any:
     """What the intake sheet says as it stands; nothing is kept."""
-    return spools.try_intake(workspace, trial)
+    return intakes.try_intake(workspace, trial)
 
 
 @router.post("/intakes", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_intake(workspace: WorkspaceDep, actor: ActorDep, new: NewIntake) -> Response:
     """Keep a checked spool, a new one or one that is there."""
-    return _page(*spools.take_in(workspace, actor, new))
+    return _page(*intakes.take_in(workspace, actor, new))
 
 
 @router.post("/spools", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_spool(workspace: WorkspaceDep, actor: ActorDep, new: NewSpool) -> Response:
     """Register a spool that came, to be checked later."""
-    return _page(*spools.add_spool(workspace, actor, new))
+    return _page(*intakes.add_spool(workspace, actor, new))
 
 
 @router.get("/spools/{spool_id}", response_model=SpoolPage, responses=declared(404))

@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from assayer.core.errors import AssayerError
 from assayer.demo.maker import ACTORS, Maker
-from assayer.services import drying, materials, printers, spools, stock_import
+from assayer.services import drying, intakes, materials, printers, spools, stock_import
 from assayer.services.stock_commands import (
     EndDrying,
     ImportText,
@@ -108,7 +108,7 @@ def make_spools(maker: Maker, now: datetime, found: dict[tuple[str, str, str], s
     maker.clock.now = now - timedelta(days=9, hours=3)
     came = (now - timedelta(days=9)).date()
     new = NewSpool(id=maker.id(), material_id=found["Hollin", "Everyday", "ivory"], lot="E 5544", received_on=came)
-    spools.add_spool(maker.workspace, ACTORS[0], new)
+    intakes.add_spool(maker.workspace, ACTORS[0], new)
     _dry(maker, now, ids)
     return ids
 
@@ -120,7 +120,7 @@ def _take_in(maker: Maker, now: datetime, plan: Checked, material_id: str, who: 
     intake = NewIntake(
         id=maker.id(), spool=new, happened_at=maker.clock.now, diameters=readings, storage=plan.storage, place=plan.place, **looked
     )  # fmt: skip
-    spools.take_in(maker.workspace, replace(ACTORS[0], who=who), intake)
+    intakes.take_in(maker.workspace, replace(ACTORS[0], who=who), intake)
     return new.id
 
 

@@ -25,7 +25,7 @@ _LIMIT = 40
 
 
 def day_sheet(workspace: Workspace) -> dict[str, Any]:
-    """Everything that wants a hand or an eye, each with where it leads; the latest first in each part."""
+    """Everything that wants a hand or an eye, each with where it leads; what has been due longest comes first."""
     now = workspace.clock()
     with workspace.read() as session:
         items = [*_dryers(session, now), *_intakes(session, now), *_to_dry(session, now), *_doubts(session)]
@@ -80,17 +80,18 @@ def _intakes(session: Session, now: datetime) -> list[dict[str, Any]]:
 
 
 def _to_dry(session: Session, now: datetime) -> list[dict[str, Any]]:
-    """Spools that intake wants dried and that have not been since."""
+    """Spools that intake wants dried and that have not been since, or lay open too long after."""
     spools = session.scalars(
         select(Spool).options(joinedload(Spool.material)).where(Spool.verdict == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
     ).all()
     items = []
     for spool_id, f in facts_of(session, spools, now).items():
-        if f.moisture.kind in ("drying", "dried"):
+        again = f.moisture.kind == "dried"
+        if f.moisture.kind == "drying" or (again and not f.stale):
             continue
         m, window = f.spool.material, window_of(f.spool.material)
         asked = f"{window.dry_temperature:g} °C" + (f" for {window.dry_time:g} h" if window.dry_time else "") if window.dry_temperature else "as its maker says"
-        text = f"{f.spool.code} · dry first: {asked} · {f.moisture.words}"
+        text = f"{f.spool.code} · {'dry again' if again else 'dry first'}: {asked} · {f.moisture.words}"
         items.append(_item("to dry", "due", f"{m.maker} {m.product}, {m.colour}", text, None, {"spool_id": spool_id}, [_swatch(m)]))
     return items
 

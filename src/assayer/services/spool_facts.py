@@ -49,6 +49,12 @@ class SpoolFacts:
         return moisture_state(stored, [Drying(s.started_at, s.ended_at, s.temperature, s.due_at) for s in self.sessions], at)
 
     @property
+    def stale(self) -> bool:
+        """Whether it lay open for longer than its polymer bears."""
+        limit = open_limit(self.spool.material.polymer)
+        return limit is not None and self.moisture.open_hours > limit
+
+    @property
     def place(self) -> str:
         past = [m for m in self.moves if m.at <= self.at]
         return past[-1].place if past else ""
@@ -105,7 +111,6 @@ def facts_of_one(session: Session, spool: Spool, at: datetime) -> SpoolFacts:
 def spool_dict(f: SpoolFacts) -> dict[str, Any]:
     """A spool as lists show it."""
     s, state, left = f.spool, f.moisture, f.balance
-    limit = open_limit(s.material.polymer)
     return {
         "id": s.id,
         "code": s.code,
@@ -128,7 +133,7 @@ def spool_dict(f: SpoolFacts) -> dict[str, Any]:
             "storage": state.storage.value,
             "open_hours": state.open_hours,
             "words": state.words,
-            "stale": limit is not None and state.open_hours > limit,
+            "stale": f.stale,
             "dried_at": state.dried.end if state.dried else None,
             "due_at": state.dried.due if state.dried and state.kind == "drying" else None,
         },

@@ -156,7 +156,9 @@ def dossier(workspace: Workspace, material_id: str) -> dict[str, Any]:
         line = session.scalars(select(Material).where(Material.maker == material.maker, Material.product == material.product).order_by(Material.colour)).all()
         claims = _claims_of(session, [m.id for m in line])
         own = claims.get(material.id, [])
-        measured = _measured(session, material.id)
+        tested = _measured_counts(session, [m.id for m in line])
+        by_colour = _measured(session, [m.id for m in line])
+        measured = by_colour.get(material.id, [])
         spools = session.scalars(select(Spool).where(Spool.material_id == material.id).order_by(Spool.received_on.desc(), Spool.code)).all()
         facts = facts_of(session, spools, workspace.clock())
         said = [statement(c) for m in line for c in claims.get(m.id, [])]
@@ -167,8 +169,8 @@ def dossier(workspace: Workspace, material_id: str) -> dict[str, Any]:
             "window": window_of(material).as_dict(),
             "claims": [_claim_view(c, measured, line) for m in line for c in claims.get(m.id, [])],
             "contradictions": [c.as_dict() for c in doubts_of(material, said)],
-            "line": [material_dict(m) | {"differs": _differences(material, m), "measured": _measured_counts(session, [m.id]).get(m.id, {})} for m in line],
-            "line_spread": _line_spread(session, line) if len(line) > 1 else [],
+            "line": [material_dict(m) | {"differs": _differences(material, m), "measured": tested.get(m.id, {})} for m in line],
+            "line_spread": _line_spread(line, by_colour),
             "spools": [spool_dict(facts[s.id]) for s in spools],
             "measured": measured,
             "reported": [_reported_dict(r) for r in _reported(session, material.id)],
@@ -221,10 +223,10 @@ def _window_spans() -> Sequence[tuple[str, str, str]]:
     return (("nozzle", "nozzle", "°C"), ("bed", "bed", "°C"), ("chamber", "chamber", "°C"), ("speed", "speed", "mm/s"))
 
 
-def _measured(session: Session, material_id: str) -> list[dict[str, Any]]:
-    """Groups of measured values, one for each study, test, arm, rig and quantity: unlike is never put together."""
+def _measured(session: Session, ids: list[str]) -> dict[str, list[dict[str, Any]]]:
+    """Groups of measured values by material, one for each study, test, arm, rig and quantity: unlike is never put together."""
     rows = session.execute(
-        select(Result.quantity, Result.value, Result.unit, Test, Study.title, Run.rig_version_id, Arm.id)
+        select(Variant.material_id, Result.quantity, Result.value, Result.unit, Test, Study.title, Run.rig_version_id, Arm.id)
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
         .join(Study, Study.id == Test.study_id)
@@ -232,21 +234,21 @@ def _measured(session: Session, material_id: str) -> list[dict[str, Any]]:
         .join(Batch, Batch.id == Specimen.batch_id)
         .join(Variant, Variant.id == Batch.variant_id)
         .join(Arm, (Arm.variant_id == Variant.id) & (Arm.study_id == Study.id))
-        .where(Variant.material_id == material_id, Run.retracted_at.is_(None), Run.validity == "counts", Result.bound == "exact")
+        .where(Variant.material_id.in_(ids), Run.retracted_at.is_(None), Run.validity == "counts", Result.bound == "exact")
         .order_by(Study.created_at.desc(), Test.position)
     ).all()
     groups: dict[tuple[str, ...], tuple[Any, list[float]]] = {}
     for row in rows:
         key = (row.Test.id, row.quantity, row.rig_version_id, row.id)
         groups.setdefault(key, (row, []))[1].append(row.value)
-    shown = []
+    shown: dict[str, list[dict[str, Any]]] = defaultdict(list)
     for row, values in groups.values():
         method = find_method(row.Test.method)
         spec = next((q for q in method.quantities if q.name == row.quantity), None)
         if spec is None:
             continue
         group = summarise(values)
-        shown.append(
+        shown[row.material_id].append(
             {
                 "study_id": row.Test.study_id,
                 "study": row.title,
@@ -268,11 +270,11 @@ def _measured(session: Session, material_id: str) -> list[dict[str, Any]]:
     return shown
 
 
-def _line_spread(session: Session, line: Sequence[Material]) -> list[dict[str, Any]]:
+def _line_spread(line: Sequence[Material], measured: dict[str, list[dict[str, Any]]]) -> list[dict[str, Any]]:
     """How far the colours of a line lie apart where two or more were measured alike: each with its own mean."""
     alike: dict[tuple[str, ...], list[tuple[str, dict[str, Any]]]] = defaultdict(list)
     for m in line:
-        for g in _measured(session, m.id):
+        for g in measured.get(m.id, []):
             if g["main"]:
                 alike[g["test_id"], g["quantity"], g["rig_version_id"]].append((m.colour, g))
     shown = []

@@ -83,6 +83,7 @@ class IntakeFields(Command):
 
 class IntakeTrial(IntakeFields):
     material_id: Id
+    spool_id: Annotated[Id | None, Field(description="another check of a spool that is there")] = None
     label_net: Annotated[float, Field(gt=0, le=1e6)] | None = None
     received_on: date | None = None
     confirmed: Confirmed = []

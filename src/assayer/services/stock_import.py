@@ -115,9 +115,12 @@ class _Import:
             material = find(session, Material, key) if key else None
             hint = f"{v['maker']} {v['product']} in {v['colour']} is not in the stock: add it first, or check the spelling"
         else:
-            colours = session.scalars(select(Material).where(Material.maker == v["maker"], Material.product == v["product"]).order_by(Material.colour)).all()
-            material = colours[0] if colours else None
+            keys = [key for (maker, product, _), key in self.known.items() if (maker, product) == (v["maker"].lower(), v["product"].lower())]
+            material = find(session, Material, keys[0]) if len(keys) == 1 else None
             hint = f"{v['maker']} {v['product']} is not in the stock: add it first, or check the spelling"
+            if len(keys) > 1:
+                colours = ", ".join(sorted(find(session, Material, key).colour for key in keys))
+                hint = f"{v['maker']} {v['product']} comes in {colours}: say of which colour it was said"
         if material is None:
             row.errors.append({"field": "product", "text": hint})
         else:

@@ -77,4 +77,4 @@ def summarise_diameters(readings: Sequence[float], nominal: float, tolerance: fl
 
 def question_diameter(value: float, nominal: float, row: int) -> Question | None:
     """Ask about a reading far from nominal: "1753" is likely 1.753."""
-    return question_number("diameters", value, (1 - PLAUSIBLE) * nominal, (1 + PLAUSIBLE) * nominal, f"diameter {row} of", "mm", row)
+    return question_number("diameters", value, (1 - PLAUSIBLE) * nominal, (1 + PLAUSIBLE) * nominal, f"reading {row} of the diameter,", "mm", row)
