@@ -173,6 +173,32 @@ def test_a_list_with_bad_rows_goes_in_where_it_is_good(server, walk):
     assert walk.console() == []
 
 
+def set_value(walk, field, value):
+    """As a date picker does."""
+    setter = "Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(arguments[0], arguments[1])"
+    walk.driver.execute_script(f"{setter}; arguments[0].dispatchEvent(new Event('input', {{bubbles: true}}))", field, value)
+
+
+def test_an_end_before_its_start_is_asked_and_a_spool_can_wait_unchecked(server, walk):
+    walk.open(walk.base + "/stock/drying")
+    walk.click("Take out")
+    early = walk.driver.execute_script(
+        "const t = new Date(Date.now() - 8 * 3600e3 - new Date().getTimezoneOffset() * 60e3); return t.toISOString().slice(0, 16)"
+    )
+    set_value(walk, walk.labelled("Taken out at"), early)
+    walk.click("Taken out")
+    walk.see("before it starts: was the next day meant")
+    assert [d for d in server.get("/api/dryings")["items"] if d["ended_at"] is None], "it still runs"
+    # a spool that came, to be checked another day: it stands on the day sheet
+    walk.open(f"{walk.base}/stock/intake?material={material(server, 'moss')['id']}")
+    walk.field("Lot").send_keys("130")
+    walk.click("Check it later")
+    walk.see("Not checked yet")
+    walk.open(walk.base + "/")
+    walk.see("Fenwick Outdoor, moss")
+    assert [m for m in walk.console() if "422" not in m] == []
+
+
 def test_spools_are_dried_taken_out_and_put_away(server, walk):
     walk.open(walk.base + "/stock/drying")
     walk.see("Loft dryer")

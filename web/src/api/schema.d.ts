@@ -1973,6 +1973,11 @@ export interface components {
              */
             snap_known_good: "" | "bends" | "snaps";
             /**
+             * Spool Id
+             * @description another check of a spool that is there
+             */
+            spool_id?: string | null;
+            /**
              * Winding
              * @default
              * @enum {string}

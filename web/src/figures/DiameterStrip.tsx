@@ -11,8 +11,10 @@ interface DiameterStripProps {
   height?: number;
 }
 
+/** mm; what is taken where the maker names none. */
+export const TOLERANCE = 0.05;
 const LEFT = 54;
-const RIGHT = 12;
+const RIGHT = 44;
 
 /** Readings in the order taken against the tolerance; pairs at right angles are joined. */
 export function DiameterStrip({ values, nominal, tolerance, mean = null, doubtful = [], width = 520, height = 190 }: DiameterStripProps) {
@@ -34,7 +36,14 @@ export function DiameterStrip({ values, nominal, tolerance, mean = null, doubtfu
           </text>
         </g>
       ))}
-      {mean !== null && <line x1={LEFT} x2={width - RIGHT} y1={y(mean)} y2={y(mean)} stroke="var(--accent)" strokeWidth="1.6" />}
+      {mean !== null && (
+        <g>
+          <line x1={LEFT} x2={width - RIGHT} y1={y(mean)} y2={y(mean)} stroke="var(--accent)" strokeWidth="1.6" />
+          <text x={width - RIGHT + 5} y={y(mean) + (mean < nominal ? 12 : -4)} fontSize="12" fill="var(--accent)">
+            mean
+          </text>
+        </g>
+      )}
       {pairs.map(({ i, a, b }) => (
         <line key={i} x1={x(i)} x2={x(i + 1)} y1={y(a)} y2={y(b)} stroke="var(--soft)" strokeWidth="1.4" />
       ))}

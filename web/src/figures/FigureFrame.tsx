@@ -4,7 +4,7 @@ import { type ReactNode, useRef } from "react";
 import { downloadCsv, downloadPng, downloadSvg, standaloneSvg } from "./download";
 
 interface FigureFrameProps {
-  title: string;
+  title: ReactNode;
   name: string;
   rows: () => (string | number | null)[][];
   children: ReactNode;

@@ -1,6 +1,7 @@
 import { Button } from "@mantine/core";
 
 import type { Schemas } from "../api/client";
+import { atMinute } from "./format";
 import css from "./Questions.module.css";
 
 export type Asked = Schemas["QuestionOut"];
@@ -32,7 +33,7 @@ export function Questions({ questions, onLikely, onConfirm }: QuestionsProps) {
           <span className={css.answers}>
             {q.likely !== null && (
               <Button size="xs" onClick={() => onLikely(q, q.likely ?? "")}>
-                Yes, {q.likely}
+                Yes, {/T\d\d:/.test(q.likely) ? atMinute(q.likely) : q.likely}
               </Button>
             )}
             {q.may_confirm && (

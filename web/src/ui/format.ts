@@ -72,3 +72,16 @@ export function ago(iso: string, now = Date.now()): string {
 export function short(value: number): string {
   return String(Number(value.toPrecision(4))).replace("-", "−");
 }
+
+/** "2 h 05 left", "12 min over" */
+export function timeLeft(ms: number): string {
+  const minutes = Math.round(Math.abs(ms) / 60_000);
+  const words = minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`;
+  return ms >= 0 ? `${words} left` : `${words} over`;
+}
+
+/** The value of a field for a local date and time. */
+export function localMinute(iso: string): string {
+  const at = new Date(iso);
+  return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}

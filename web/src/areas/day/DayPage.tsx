@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useEffect, useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { dayOptions } from "../../api/queries";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
-import { atMinute } from "../../ui/format";
+import { atMinute, timeLeft } from "../../ui/format";
+import { useNow } from "../../ui/useNow";
 import { LinkButton } from "../../ui/LinkButton";
 import { Swatch } from "../../ui/Swatch";
 import css from "./day.module.css";
@@ -18,16 +18,6 @@ const PARTS = [
   { state: "running", title: "Running", hint: "goes on by itself" },
   { state: "doubt", title: "To decide", hint: "somebody should look" },
 ] as const;
-
-/** A clock for countdowns, ticking twice a minute. */
-function useNow(): number {
-  const [now, setNow] = useState(() => Date.now());
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 30_000);
-    return () => clearInterval(timer);
-  }, []);
-  return now;
-}
 
 /** What runs, what is due, what is late, what waits for a decision. */
 export function DayPage() {
@@ -127,10 +117,4 @@ function Clock({ since, until, now }: { since: string; until: string; now: numbe
       <span className="soft">until {atMinute(until)}</span>
     </div>
   );
-}
-
-export function timeLeft(ms: number): string {
-  const minutes = Math.round(Math.abs(ms) / 60_000);
-  const words = minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`;
-  return ms >= 0 ? `${words} left` : `${words} over`;
 }

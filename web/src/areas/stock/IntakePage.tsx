@@ -4,17 +4,18 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
-import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
+import { client, type Schemas, unwrap } from "../../api/client";
 import { dossierOptions, intakeTrialOptions, materialsOptions, refreshStock, spoolOptions } from "../../api/queries";
-import { DiameterStrip } from "../../figures/DiameterStrip";
+import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { fixed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { readNumber } from "../../ui/number";
-import { type Asked, Questions, questionsOf } from "../../ui/Questions";
+import { type Asked, Questions } from "../../ui/Questions";
 import { composition, Swatch } from "../../ui/Swatch";
+import { useAsking } from "../../ui/useAsking";
 import { Choice } from "./Choice";
 import css from "./intake.module.css";
-import { IntakeMark, SpoolGlyph } from "./SpoolGlyph";
+import { IntakeMark, TurnsLeft } from "./SpoolMarks";
 import { begun, type IntakeDraft, useIntakeDraft } from "./useIntakeDraft";
 
 /** From the sealed bag to a verdict in about a minute: one sheet, Enter goes on, digits choose. */
@@ -46,13 +47,10 @@ interface SheetProps {
   spool: Schemas["SpoolPage"] | undefined;
 }
 
-const TOLERANCE = 0.05;
-
 function Sheet({ materials, asked, spool }: SheetProps) {
   const { draft, set, clear } = useIntakeDraft(asked.material ?? spool?.material_id, asked.spool);
   const [reading, setReading] = useState("");
-  const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
-  const [refused, setRefused] = useState<Asked[]>([]);
+  const asking = useAsking();
   const [busy, setBusy] = useState(false);
   const form = useRef<HTMLFormElement>(null);
   const navigate = useNavigate();
@@ -65,8 +63,8 @@ function Sheet({ materials, asked, spool }: SheetProps) {
   const [slow] = useDebouncedValue(draft, 120);
   const trial = useQuery({ ...intakeTrialOptions(trialOf(slow, label)), enabled: Boolean(slow.materialId) });
   const seen = trial.data;
-  const questions = dedupe([...refused, ...(seen?.questions ?? [])]).filter((q) => !draft.confirmed.includes(q.key));
-  const errorOf = (field: string) => (problem?.field === field ? problem.text : (seen?.errors.find((e) => e.field === field)?.text ?? null));
+  const questions = dedupe([...asking.questions, ...(seen?.questions ?? [])]).filter((q) => !draft.confirmed.includes(q.key));
+  const errorOf = (field: string) => (asking.problem?.field === field ? asking.problem.text : (seen?.errors.find((e) => e.field === field)?.text ?? null));
 
   const next = (from: HTMLElement) => {
     const steps = [...(form.current?.querySelectorAll<HTMLElement>("[data-step]") ?? [])];
@@ -74,22 +72,19 @@ function Sheet({ materials, asked, spool }: SheetProps) {
     const target = steps[at + 1];
     (target?.querySelector<HTMLElement>("input:checked") ?? target?.querySelector<HTMLElement>("input, textarea, button") ?? target)?.focus();
   };
-  const keep = async () => {
+  const send = async (post: () => Promise<Schemas["SpoolPage"]>) => {
     if (busy || !material) return;
     setBusy(true);
-    try {
-      const page = unwrap<Schemas["SpoolPage"]>(await client.POST("/api/intakes", { body: bodyOf(draft, readNumber(draft.label) ?? null) }));
+    await asking.attempt(async () => {
+      const page = await post();
       clear();
       refreshStock(queries);
       await navigate({ to: "/stock/spools/$spoolId", params: { spoolId: page.id } });
-    } catch (error) {
-      const asks = error instanceof Problem ? questionsOf(error.body) : [];
-      setRefused(asks);
-      setProblem(asks.length ? null : { field: error instanceof Problem ? error.field : undefined, text: messageOf(error) });
-    } finally {
-      setBusy(false);
-    }
+    });
+    setBusy(false);
   };
+  const keep = () => send(async () => unwrap<Schemas["SpoolPage"]>(await client.POST("/api/intakes", { body: bodyOf(draft, readNumber(draft.label) ?? null) })));
+  const later = () => send(async () => unwrap<Schemas["SpoolPage"]>(await client.POST("/api/spools", { body: newSpool(draft, readNumber(draft.label) ?? null) })));
   const addReading = (target: HTMLElement) => {
     if (!reading.trim()) next(target);
     else set({ diameters: [...draft.diameters, reading.trim()] });
@@ -122,7 +117,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
   const afterAnswer = () => setTimeout(() => form.current?.querySelector<HTMLElement>("[aria-label=Questions] button, [data-keep]")?.focus(), 250);
   const answer = (q: Asked, likely: string) => {
     afterAnswer();
-    setRefused((r) => r.filter((x) => x.key !== q.key));
+    asking.drop(q);
     if (q.field === "diameters" && q.row !== null) set({ diameters: draft.diameters.map((d, i) => (i + 1 === q.row ? likely : d)) });
     else if (q.field === "received_on") set({ received: likely });
     else if (q.field === "gross") set({ gross: likely });
@@ -141,6 +136,11 @@ function Sheet({ materials, asked, spool }: SheetProps) {
         <span className="soft">
           <kbd>Enter</kbd> goes on · digits choose · <kbd>Ctrl</kbd> <kbd>Enter</kbd> keeps
         </span>
+        {!spool && material && (
+          <Button variant="subtle" size="xs" title="it stands on the day sheet until it is checked" onClick={() => void later()}>
+            Check it later
+          </Button>
+        )}
         {begun(draft) && (
           <Button variant="subtle" size="xs" onClick={clear}>
             Start afresh
@@ -196,7 +196,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
         )}
         <h2 className={css.second}>On the scales</h2>
         <div className={css.scales}>
-          <SpoolGlyph hex={material?.hex ?? "var(--raised)"} share={seen?.net != null && label ? seen.net / label : seen?.net != null ? 1 : null} size={84} />
+          <TurnsLeft hex={material?.hex ?? "var(--raised)"} share={seen?.net != null && label ? seen.net / label : seen?.net != null ? 1 : null} height={40} />
           <div className={css.masses}>
             <TextInput data-step label="Gross, g" name="gross" inputMode="decimal" value={draft.gross} onChange={(e) => set({ gross: e.currentTarget.value })} error={errorOf("gross")} />
             <TextInput
@@ -287,9 +287,9 @@ function Sheet({ materials, asked, spool }: SheetProps) {
               afterAnswer();
             }}
           />
-          {problem && (
+          {asking.problem && (
             <div role="alert" style={{ color: "var(--worse)" }}>
-              {problem.text}
+              {asking.problem.text}
             </div>
           )}
         </div>
@@ -383,14 +383,17 @@ function looked(d: IntakeDraft) {
 }
 
 function trialOf(d: IntakeDraft, label: number | null): Schemas["IntakeTrial"] {
-  return { ...looked(d), material_id: d.materialId, label_net: label, received_on: d.spoolId || !d.received ? null : d.received };
+  return { ...looked(d), material_id: d.materialId, spool_id: d.spoolId || null, label_net: label, received_on: d.spoolId || !d.received ? null : d.received };
 }
 
 function bodyOf(d: IntakeDraft, label: number | null): Schemas["NewIntake"] {
   const more = { id: d.id, happened_at: new Date().toISOString(), verdict: d.verdict || null, note: d.note, storage: d.storage, place: d.place };
   if (d.spoolId) return { ...looked(d), ...more, spool_id: d.spoolId };
-  const spool = { id: d.newSpoolId, material_id: d.materialId, lot: d.lot, received_on: d.received, label_net: label, heat_limit: readNumber(d.heatLimit) ?? null, note: "" };
-  return { ...looked(d), ...more, spool };
+  return { ...looked(d), ...more, spool: newSpool(d, label) };
+}
+
+function newSpool(d: IntakeDraft, label: number | null): Schemas["NewSpool"] {
+  return { id: d.newSpoolId, material_id: d.materialId, lot: d.lot, received_on: d.received, label_net: label, heat_limit: readNumber(d.heatLimit) ?? null, note: "" };
 }
 
 function dedupe(questions: Asked[]): Asked[] {

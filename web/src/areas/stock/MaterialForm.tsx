@@ -2,13 +2,14 @@ import { Button, ColorInput, Select, Textarea, TextInput } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 
-import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
+import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { refreshStock } from "../../api/queries";
 import { HeatWindow } from "../../figures/HeatWindow";
 import { readNumber, typed } from "../../ui/number";
-import { type Asked, Questions, questionsOf } from "../../ui/Questions";
+import { Questions } from "../../ui/Questions";
 import { NEUTRAL, Swatch } from "../../ui/Swatch";
+import { useAsking } from "../../ui/useAsking";
 import css from "./form.module.css";
 
 type Dossier = Schemas["DossierOut"];
@@ -59,9 +60,7 @@ function yes(value: boolean | null | undefined): string {
 export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormProps) {
   const [values, setValues] = useState(() => start(dossier, isNew));
   const [id] = useState(() => newId());
-  const [confirmed, setConfirmed] = useState<string[]>([]);
-  const [questions, setQuestions] = useState<Asked[]>([]);
-  const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
+  const { questions, confirmed, problem, attempt, drop, confirm } = useAsking();
   const [busy, setBusy] = useState(false);
   const queries = useQueryClient();
   const get = (name: string) => values[name] ?? "";
@@ -71,11 +70,11 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
     if (readNumber(get(name)) === undefined && ([...NUMBERS, ...WINDOW_NUMBERS] as string[]).includes(name)) return "not a plain number";
     return problem?.field === name || problem?.field === `window.${name}` ? problem.text : null;
   };
-  const save = async (alsoConfirmed: string[] = confirmed) => {
+  const save = async () => {
     if (bad) return;
     setBusy(true);
-    try {
-      const body = bodyOf(values, alsoConfirmed);
+    await attempt(async () => {
+      const body = bodyOf(values, confirmed);
       let key = id;
       if (isNew || !dossier) unwrap(await client.POST("/api/materials", { body: { id, ...body } }));
       else {
@@ -85,13 +84,8 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
       }
       refreshStock(queries);
       onDone(key);
-    } catch (error) {
-      const asks = error instanceof Problem ? questionsOf(error.body) : [];
-      setQuestions(asks);
-      setProblem(asks.length ? null : { field: error instanceof Problem ? error.field : undefined, text: messageOf(error) });
-    } finally {
-      setBusy(false);
-    }
+    });
+    setBusy(false);
   };
   const typedWindow = bad || !WINDOW_NUMBERS.some((k) => get(k)) ? null : windowOf(values);
   const text = (name: string, label: string, more: { required?: boolean; placeholder?: string } = {}) => (
@@ -170,13 +164,9 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
         questions={questions}
         onLikely={(q, likely) => {
           set(q.field, likely);
-          setQuestions(questions.filter((x) => x.key !== q.key));
+          drop(q);
         }}
-        onConfirm={(q) => {
-          const now = [...confirmed, q.key];
-          setConfirmed(now);
-          setQuestions(questions.filter((x) => x.key !== q.key));
-        }}
+        onConfirm={confirm}
       />
       {problem && (
         <p role="alert" style={{ color: "var(--worse)", margin: 0 }}>

@@ -3,21 +3,23 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 
-import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { refreshStock, spoolOptions } from "../../api/queries";
 import { BalanceSteps } from "../../figures/BalanceSteps";
-import { DiameterStrip } from "../../figures/DiameterStrip";
+import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
+import { FigureFrame } from "../../figures/FigureFrame";
 import { MoistureLine } from "../../figures/MoistureLine";
 import { atMinute, fixed, onDay } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
-import { type Asked, Questions, questionsOf } from "../../ui/Questions";
+import { Questions } from "../../ui/Questions";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
+import { useAsking } from "../../ui/useAsking";
 import { FitPanel } from "./FitPanel";
 import css from "./parts.module.css";
-import { IntakeMark, moistureDoubt, shareLeft, SpoolGlyph } from "./SpoolGlyph";
+import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 
 type Page = Schemas["SpoolPage"];
 
@@ -36,7 +38,7 @@ function View({ s }: { s: Page }) {
   return (
     <div className="page">
       <div className={css.titled}>
-        <SpoolGlyph hex={m.hex} share={s.gone_at ? 0 : shareLeft(s)} size={64} />
+        <TurnsLeft hex={m.hex} share={s.gone_at ? 0 : shareLeft(s)} height={40} />
         <div>
           <Link to="/stock" className={css.back}>
             Stock
@@ -72,8 +74,9 @@ function View({ s }: { s: Page }) {
         <div className={css.stack}>
           <Balance s={s} />
           <section className={css.panel} aria-label="Moisture">
-            <h2>Where it lay, when it was dried</h2>
-            <MoistureLine moves={s.moves} sessions={s.sessions} from={s.received_on} />
+            <FigureFrame title="Where it lay, when it was dried" name={`storage-of-${s.code}`} rows={() => storageRows(s)}>
+              <MoistureLine moves={s.moves} sessions={s.sessions} from={s.received_on} />
+            </FigureFrame>
             <Link to="/stock/drying" search={{ spool: s.id }} className={css.small}>
               Dry it or put it somewhere
             </Link>
@@ -94,52 +97,55 @@ function Balance({ s }: { s: Page }) {
   const [gross, setGross] = useState("");
   const [used, setUsed] = useState("");
   const [what, setWhat] = useState("");
-  const [asks, setAsks] = useState<{ questions: Asked[]; kind: "weigh" | "use" } | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
+  const [sent, setSent] = useState<"weigh" | "use">("weigh");
+  const asking = useAsking();
   const [ids, setIds] = useState({ weigh: newId(), use: newId() });
   const queries = useQueryClient();
-  const send = async (kind: "weigh" | "use", raw: string, confirmed: string[] = []) => {
-    try {
+  const send = (kind: "weigh" | "use", confirmed: string[] = []) => {
+    setSent(kind);
+    return asking.attempt(async () => {
       const path = { spool_id: s.id };
-      const body = { id: ids[kind], raw, at: new Date().toISOString(), confirmed };
+      const body = { id: ids[kind], raw: kind === "weigh" ? gross : used, at: new Date().toISOString(), confirmed };
       const page = unwrap<Page>(
         kind === "weigh" ? await client.POST("/api/spools/{spool_id}/weighings", { params: { path }, body }) : await client.POST("/api/spools/{spool_id}/uses", { params: { path }, body: { ...body, what } }),
       );
       queries.setQueryData(spoolOptions(s.id).queryKey, page);
       refreshStock(queries);
       setIds({ weigh: newId(), use: newId() });
-      setAsks(null);
-      setProblem(null);
+      asking.reset();
       if (kind === "weigh") setGross("");
       else {
         setUsed("");
         setWhat("");
       }
-    } catch (error) {
-      const questions = error instanceof Problem ? questionsOf(error.body) : [];
-      setAsks(questions.length ? { questions, kind } : null);
-      setProblem(questions.length ? null : messageOf(error));
-    }
+    });
   };
   return (
     <section className={css.panel} aria-label="Filament left">
-      <h2>
-        <span className="figure" style={{ fontSize: "1.5rem" }} data-testid="left">
-          {s.left === null ? "?" : s.left.toFixed(0)}
-        </span>{" "}
-        g left{" "}
-        <span className={`soft ${css.small}`}>
-          {s.weighed_at ? `weighed ${onDay(s.weighed_at)}` : "by the label, not weighed"}
-          {s.left !== null && s.left < 0 && ": prints took more than was there, weigh it"}
-        </span>
-      </h2>
-      {s.history.length > 0 && <BalanceSteps points={s.history} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
+      <FigureFrame
+        title={
+          <>
+            <span className="figure" style={{ fontSize: "1.5rem" }} data-testid="left">
+              {s.left === null ? "?" : s.left.toFixed(0)}
+            </span>{" "}
+            g left{" "}
+            <span className={`soft ${css.small}`}>
+              {s.weighed_at ? `weighed ${onDay(s.weighed_at)}` : "by the label, not weighed"}
+              {s.left !== null && s.left < 0 && ": prints took more than was there, weigh it"}
+            </span>
+          </>
+        }
+        name={`left-on-${s.code}`}
+        rows={() => [["at", "event", "left, g", "correction, g"], ...s.history.map((p) => [p.at, p.event, p.left, p.correction])]}
+      >
+        {s.history.length > 0 && <BalanceSteps points={s.history} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
+      </FigureFrame>
       <div className={css.entry}>
         <form
           className={css.entry}
           onSubmit={(e) => {
             e.preventDefault();
-            void send("weigh", gross);
+            void send("weigh");
           }}
         >
           <TextInput label="On the scales, g" value={gross} onChange={(e) => setGross(e.currentTarget.value)} inputMode="decimal" w={130} />
@@ -151,7 +157,7 @@ function Balance({ s }: { s: Page }) {
           className={css.entry}
           onSubmit={(e) => {
             e.preventDefault();
-            void send("use", used);
+            void send("use");
           }}
         >
           <TextInput label="A print took, g" value={used} onChange={(e) => setUsed(e.currentTarget.value)} inputMode="decimal" w={110} />
@@ -161,25 +167,25 @@ function Balance({ s }: { s: Page }) {
           </Button>
         </form>
       </div>
-      {problem && (
+      {asking.problem && (
         <p role="alert" style={{ color: "var(--worse)", margin: "0.4rem 0 0" }}>
-          {problem}
+          {asking.problem.text}
         </p>
       )}
-      {asks && (
-        <div style={{ marginTop: 8 }}>
-          <Questions
-            questions={asks.questions}
-            onLikely={(q, likely) => {
-              setAsks(null);
-              if (q.field === "empty") setProblem(`The empty spool is entered below, under Record: likely ${likely} g.`);
-              else if (asks.kind === "weigh") setGross(likely);
-              else setUsed(likely);
-            }}
-            onConfirm={(q) => void send(asks.kind, asks.kind === "weigh" ? gross : used, [q.key])}
-          />
-        </div>
-      )}
+      <div style={{ marginTop: 8 }}>
+        <Questions
+          questions={asking.questions}
+          onLikely={(q, likely) => {
+            asking.drop(q);
+            if (sent === "weigh") setGross(likely);
+            else setUsed(likely);
+          }}
+          onConfirm={(q) => {
+            const { keys, last } = asking.confirm(q);
+            if (last) void send(sent, keys);
+          }}
+        />
+      </div>
     </section>
   );
 }
@@ -225,7 +231,9 @@ function Intake({ intake, s }: { intake: Schemas["IntakeOut"]; s: Page }) {
       </p>
       {d && (
         <>
-          <DiameterStrip values={intake.diameters} nominal={s.material.diameter} tolerance={s.window.tolerance ?? 0.05} mean={d.mean} />
+          <FigureFrame title="Diameter of the strand" name={`diameter-of-${s.code}`} rows={() => [["reading", "diameter, mm"], ...intake.diameters.map((v, i) => [i + 1, v])]}>
+            <DiameterStrip values={intake.diameters} nominal={s.material.diameter} tolerance={s.window.tolerance ?? TOLERANCE} mean={d.mean} />
+          </FigureFrame>
           <p className={css.small} style={{ margin: 0 }}>
             n {d.n} · mean <span className="figure">{fixed(d.mean, 3)}</span> mm · scatter <span className="figure">{d.sd === null ? "–" : fixed(d.sd, 4)}</span> mm · ovality{" "}
             <span className="figure">{d.ovality === null ? "–" : fixed(100 * d.ovality, 2)}</span> % · flow × <span className="figure">{fixed(d.flow_factor, 4)}</span>
@@ -297,6 +305,12 @@ function Record({ s }: { s: Page }) {
       </ul>
     </section>
   );
+}
+
+function storageRows(s: Page): (string | number | null)[][] {
+  const moves = s.moves.map((m) => [m.at, m.storage, m.place, m.humidity, null]);
+  const dryings = s.sessions.map((d) => [d.started_at, "dryer", d.device, null, d.lost === null ? null : 100 * d.lost]);
+  return [["at", "storage", "place", "humidity, %", "moisture lost, %"], ...[...moves, ...dryings].sort((a, b) => String(a[0]).localeCompare(String(b[0])))];
 }
 
 function Edit({ s }: { s: Page }) {

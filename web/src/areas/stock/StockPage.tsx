@@ -9,7 +9,7 @@ import { type StockAsked, stockOptions } from "../../api/queries";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
-import { IntakeMark, moistureDoubt, shareLeft, SpoolGlyph } from "./SpoolGlyph";
+import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 import css from "./stock.module.css";
 
 type StockItem = Schemas["StockItem"];
@@ -224,7 +224,7 @@ function sameLine(a: StockItem, b: StockItem | undefined): boolean {
 function SpoolLine({ spool, hex }: { spool: Schemas["SpoolItem"]; hex: string }) {
   return (
     <Link to="/stock/spools/$spoolId" params={{ spoolId: spool.id }} className={css.spool}>
-      <SpoolGlyph hex={hex} share={shareLeft(spool)} size={26} />
+      <TurnsLeft hex={hex} share={shareLeft(spool)} height={18} />
       <span className="figure">{spool.code}</span>
       <IntakeMark verdict={spool.verdict} short />
       <span className={`figure ${css.left}`}>{spool.left === null ? "not weighed" : `${spool.left.toFixed(0)} g`}</span>

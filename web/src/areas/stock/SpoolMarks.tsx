@@ -2,28 +2,32 @@ import type { Schemas } from "../../api/client";
 
 type SpoolItem = Schemas["SpoolItem"];
 
-const HUB = 5.5;
-const RIM = 14;
+const TURNS = 10;
 
-interface SpoolGlyphProps {
+interface TurnsLeftProps {
   hex: string;
   /** Filament left as a share of what a full spool holds; null: not known. */
   share: number | null;
-  size?: number;
+  /** CSS pixels. @default 20 */
+  height?: number;
 }
 
-/** A spool from the side: what is wound on it has the area of what is left. */
-export function SpoolGlyph({ hex, share, size = 32 }: SpoolGlyphProps) {
-  const full = Math.min(1, Math.max(0, share ?? 0));
-  const wound = Math.sqrt(HUB ** 2 + full * (RIM ** 2 - HUB ** 2));
+/** What is left, as a tally of ten turns in the filament's own colour; the last one is as high as its part. */
+export function TurnsLeft({ hex, share, height = 20 }: TurnsLeftProps) {
+  const turns = Math.min(1, Math.max(0, share ?? 0)) * TURNS;
   return (
-    <svg width={size} height={size} viewBox="0 0 32 32" aria-hidden="true" style={{ flex: "none" }}>
-      <circle cx="16" cy="16" r="15" fill="var(--surface)" stroke="var(--ink)" strokeWidth="1.1" />
-      {full > 0 && <circle cx="16" cy="16" r={wound} fill={hex} stroke="var(--ink)" strokeWidth="0.6" />}
-      <circle cx="16" cy="16" r={HUB} fill="var(--raised)" stroke="var(--ink)" strokeWidth="0.9" />
-      <circle cx="16" cy="16" r="2" fill="var(--ground)" stroke="var(--ink)" strokeWidth="0.9" />
+    <svg width={height * 2.5} height={height} viewBox="0 0 50 20" role="img" aria-label={share === null ? "amount not known" : `${Math.round(100 * share)} % left`} style={{ flex: "none" }}>
+      {Array.from({ length: TURNS }, (_, i) => {
+        const part = Math.min(1, Math.max(0, turns - i));
+        return (
+          <g key={i} transform={`translate(${i * 5 + 0.6} 0) skewX(-6)`}>
+            <rect x="1.6" y="1" width="3" height="18" rx="1.5" fill="var(--raised)" stroke="var(--soft)" strokeWidth="0.7" />
+            {part > 0 && <rect x="1.6" y={1 + 18 * (1 - part)} width="3" height={18 * part} rx="1.5" fill={hex} stroke="var(--ink)" strokeWidth="0.9" />}
+          </g>
+        );
+      })}
       {share === null && (
-        <text x="16" y="20" textAnchor="middle" fontSize="11" fontWeight="700" fill="var(--ink)">
+        <text x="25" y="15" textAnchor="middle" fontSize="14" fontWeight="700" fill="var(--ink)">
           ?
         </text>
       )}
@@ -48,7 +52,7 @@ const VERDICT: Record<string, { sign: string; words: string; colour: string }> =
 export function IntakeMark({ verdict, short = false }: { verdict: string | null; short?: boolean }) {
   const v = VERDICT[verdict ?? "unchecked"] ?? { sign: "?", words: "not checked", colour: "var(--soft)" };
   return (
-    <span style={{ color: v.colour, fontWeight: 650, whiteSpace: "nowrap" }} title={short ? v.words : undefined}>
+    <span style={{ color: v.colour, fontWeight: 650, whiteSpace: "nowrap", ...(short ? { display: "inline-block", width: "1.1em", textAlign: "center" } : {}) }} title={short ? v.words : undefined}>
       <span aria-hidden={!short} aria-label={short ? v.words : undefined} role={short ? "img" : undefined}>
         {v.sign}
       </span>

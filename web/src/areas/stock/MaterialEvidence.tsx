@@ -1,0 +1,210 @@
+import { Button, TextInput } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { newId } from "../../api/ids";
+import { refreshStock } from "../../api/queries";
+import { ClaimBeside } from "../../figures/ClaimBeside";
+import { figure, interval, plain, shownUnit } from "../../ui/format";
+import css from "./parts.module.css";
+
+type Dossier = Schemas["DossierOut"];
+
+/** The maker's statements, each beside what was measured where it can be. */
+export function Claims({ d }: { d: Dossier }) {
+  const queries = useQueryClient();
+  const [text, setText] = useState("");
+  const [source, setSource] = useState("");
+  const [gone, setGone] = useState<{ id: string; text: string } | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const act = async (what: () => Promise<unknown>) => {
+    try {
+      await what();
+      setProblem(null);
+      refreshStock(queries);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  const add = () =>
+    act(async () => {
+      unwrap(await client.POST("/api/materials/{material_id}/claims", { params: { path: { material_id: d.material.id } }, body: { id: newId(), text, source, method: "" } }));
+      setText("");
+    });
+  const retract = (id: string, back: boolean) => act(async () => unwrap(await client.PUT("/api/claims/{claim_id}/retraction", { params: { path: { claim_id: id }, query: { back } } })));
+  return (
+    <section className={css.panel} aria-label="What the maker claims">
+      <h2>What the maker claims</h2>
+      <ul className={css.lines}>
+        {d.claims.map((c) => (
+          <li key={c.id}>
+            <div style={{ display: "flex", gap: 10 }}>
+              <span style={{ flex: 1 }}>“{c.text}”</span>
+              <button
+                type="button"
+                className={css.undo}
+                aria-label={`Take out: ${c.text}`}
+                onClick={() => {
+                  void retract(c.id, false);
+                  setGone({ id: c.id, text: c.text });
+                }}
+              >
+                take out
+              </button>
+            </div>
+            <div className={`soft ${css.small}`}>
+              {[c.label || "not tied to a quantity", c.method, c.source, c.colour !== d.material.colour ? `said of ${c.colour}` : ""].filter(Boolean).join(" · ")}
+            </div>
+            {c.value !== null && c.beside.map((b) => <Beside key={b.test_id + b.rig_version_id} claim={c} measured={b} value={c.value ?? 0} />)}
+          </li>
+        ))}
+        {!d.claims.length && <li className="soft">No statement kept. Paste what stands on the box: “tensile strength 52 MPa, ISO 527”, “no warping”.</li>}
+      </ul>
+      {gone && (
+        <p className={css.small}>
+          Taken out: “{gone.text}”.{" "}
+          <button
+            type="button"
+            className={css.undo}
+            onClick={() => {
+              void retract(gone.id, true);
+              setGone(null);
+            }}
+          >
+            Undo
+          </button>
+        </p>
+      )}
+      <form
+        className={css.entry}
+        onSubmit={(e) => {
+          e.preventDefault();
+          void add();
+        }}
+      >
+        <TextInput aria-label="A claim as the maker words it" placeholder="a claim, as the maker words it" value={text} onChange={(e) => setText(e.currentTarget.value)} maxLength={400} style={{ flex: 2 }} error={problem} />
+        <TextInput aria-label="Where it stands" placeholder="where it stands" value={source} onChange={(e) => setSource(e.currentTarget.value)} maxLength={200} style={{ flex: 1 }} />
+        <Button type="submit" variant="default" disabled={!text.trim()}>
+          Add
+        </Button>
+      </form>
+    </section>
+  );
+}
+
+function Beside({ claim, measured: b, value }: { claim: Schemas["ClaimView"]; measured: Schemas["MeasuredOut"]; value: number }) {
+  const { unit, factor } = shownUnit(b.unit);
+  return (
+    <div style={{ display: "flex", gap: 14, alignItems: "center" }}>
+      <ClaimBeside claimed={value} relation={claim.relation} mean={b.mean} ci={b.ci95} values={b.values} unit={unit} factor={factor} />
+      <div className={css.small}>
+        <span style={{ color: "var(--accent)" }}>
+          claimed <span className="figure">{plain(value * factor)}</span> {unit}
+        </span>
+        <br />
+        measured{" "}
+        <Link to="/studies/$studyId/findings" params={{ studyId: b.study_id }} search={{ test: b.test_id, quantity: b.quantity }}>
+          <span className="figure">{figure(b.mean * factor, b.ci95 ? [(b.ci95[0] ?? 0) * factor, (b.ci95[1] ?? 0) * factor] : null)}</span> {unit}
+        </Link>
+        , n {b.n}
+        {claim.method && <span className="soft"> · own bars, not {claim.method}</span>}
+      </div>
+    </div>
+  );
+}
+
+/** What this lab measured, by study and test, and what others report: beside one another, never put together. */
+export function Measured({ d }: { d: Dossier }) {
+  const queries = useQueryClient();
+  const [gone, setGone] = useState<string | null>(null);
+  const takeOut = async (id: string, back: boolean) => {
+    unwrap(await client.PUT("/api/reported/{result_id}/retraction", { params: { path: { result_id: id }, query: { back } } }));
+    setGone(back ? null : id);
+    refreshStock(queries);
+  };
+  const main = d.measured.filter((g) => g.main || g.quantity === "apparent_modulus");
+  const studies = new Set(main.map((g) => g.study_id)).size;
+  return (
+    <section className={css.panel} aria-label="What was measured">
+      <h2>
+        What was measured here {studies === 1 && <span className={`soft ${css.small}`}>in “{main[0]?.study}”</span>}
+      </h2>
+      {main.length ? (
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>Quantity</th>
+              <th className="num">mean</th>
+              <th className="num">95 % interval</th>
+              <th className="num">n</th>
+            </tr>
+          </thead>
+          <tbody>
+            {main.map((g) => {
+              const { unit, factor } = shownUnit(g.unit);
+              const ci = g.ci95 ? ([(g.ci95[0] ?? 0) * factor, (g.ci95[1] ?? 0) * factor] as [number, number]) : null;
+              return (
+                <tr key={g.test_id + g.quantity + g.rig_version_id}>
+                  <td>
+                    <Link to="/studies/$studyId/findings" params={{ studyId: g.study_id }} search={{ test: g.test_id, quantity: g.quantity }}>
+                      {g.label}
+                    </Link>{" "}
+                    <span className={`soft ${css.small}`}>
+                      {g.test}
+                      {studies > 1 && ` · ${g.study}`}
+                    </span>
+                  </td>
+                  <td className="num">
+                    {figure(g.mean * factor, ci)} {unit}
+                  </td>
+                  <td className="num">{ci ? interval(ci) : "–"}</td>
+                  <td className="num">{g.n}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      ) : (
+        <p className="soft">Nothing yet: put it into a study.</p>
+      )}
+      {gone && (
+        <p className={css.small}>
+          A reported figure was taken out.{" "}
+          <button type="button" className={css.undo} onClick={() => void takeOut(gone, true)}>
+            Undo
+          </button>
+        </p>
+      )}
+      {d.reported.length > 0 && (
+        <>
+          <h2 style={{ marginTop: "0.9rem" }}>
+            Reported <span className={`soft ${css.small}`}>by others or in the past; never averaged with the above</span>
+          </h2>
+          <table className="plain">
+            <tbody>
+              {d.reported.map((r) => (
+                <tr key={r.id}>
+                  <td>
+                    □ {r.quantity} <span className={`soft ${css.small}`}>{[r.method, r.source, r.reported_on].filter(Boolean).join(" · ")}</span>
+                  </td>
+                  <td className="num">
+                    {plain(r.value)} {r.unit}
+                    {r.sd !== null && `, sd ${r.sd}`}
+                  </td>
+                  <td className="num">{r.n !== null ? `n ${r.n}` : "n ?"}</td>
+                  <td style={{ textAlign: "right" }}>
+                    <button type="button" className={css.undo} aria-label={`Take out: ${r.quantity} ${r.value} ${r.unit}`} onClick={() => void takeOut(r.id, false)}>
+                      take out
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+    </section>
+  );
+}
