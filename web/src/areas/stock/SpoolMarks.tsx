@@ -20,9 +20,9 @@ export function TurnsLeft({ hex, share, height = 20 }: TurnsLeftProps) {
       {Array.from({ length: TURNS }, (_, i) => {
         const part = Math.min(1, Math.max(0, turns - i));
         return (
-          <g key={i} transform={`translate(${i * 5 + 0.6} 0) skewX(-6)`}>
-            <rect x="1.6" y="1" width="3" height="18" rx="1.5" fill="var(--raised)" stroke="var(--soft)" strokeWidth="0.7" />
-            {part > 0 && <rect x="1.6" y={1 + 18 * (1 - part)} width="3" height={18 * part} rx="1.5" fill={hex} stroke="var(--ink)" strokeWidth="0.9" />}
+          <g key={i} transform={`translate(${i * 5} 0)`}>
+            <rect x="0.9" y="1" width="3.2" height="18" rx="1.4" fill="none" stroke="var(--soft)" strokeWidth="0.6" />
+            {part > 0 && <rect x="0.9" y={1 + 18 * (1 - part)} width="3.2" height={18 * part} rx="1.4" fill={hex} stroke="var(--ink)" strokeWidth="0.7" />}
           </g>
         );
       })}

@@ -117,8 +117,10 @@ export function NewStudyPage() {
               onChange={(e) => setTests(e.currentTarget.checked ? [...tests, o.value] : tests.filter((t) => t !== o.value))}
             />
           ))}
+          <div className={css.counts}>
           <NumberInput label="Specimens of each" value={replicates} onChange={(v) => setReplicates(Math.max(1, Math.min(50, Number(v) || 1)))} min={1} max={50} w={140} />
           <NumberInput label="Difference that matters, %" value={margin} onChange={(v) => setMargin(Math.max(1, Number(v) || 10))} min={1} max={100} w={200} title="of the reference's mean" />
+          </div>
         </div>
       </div>
       <aside className={css.preview} aria-label="The board it becomes">
