@@ -251,6 +251,11 @@ def test_prints_debit_and_weighing_corrects():
         ("needs a hardened nozzle", "hardened", "needed", None, "", ""),
         ("no drying needed", "drying", "not needed", None, "", ""),
         ("strength of 60 N", "strength", "plain", None, "", ""),
+        ("tensile strength 52", "strength", "plain", None, "", ""),
+        ("2.5 times stiffer than Basic", "apparent_modulus", "times", 2.5, "Basic", ""),
+        ("20 % less warping than Outdoor", "warp", "times", 0.8, "Outdoor", ""),
+        ("at least 45 MPa layer adhesion", "layer_adhesion", "at least", 45, "", ""),
+        ("impact strength 8 kJ/m², ISO 180", "impact", "value", 8, "", "ISO 180"),
         ("smells of honey", None, "plain", None, "", ""),
     ],
 )
@@ -258,6 +263,13 @@ def test_statements_are_tied_to_quantities(text, quantity, relation, value, refe
     found = read_statement(text)
     assert (found.text, found.quantity, found.relation, found.reference, found.method) == (text, quantity, relation, reference, standard)
     assert found.value == (None if value is None else pytest.approx(value))
+
+
+@given(st.text(max_size=120))
+def test_whatever_is_said_is_kept_as_said(text):
+    """Reading a statement never fails and never alters it."""
+    assert read_statement(text).text == text
+    assert all(part and part in text for part in split_statements(text))
 
 
 def test_statements_are_parted():

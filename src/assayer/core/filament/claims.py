@@ -127,9 +127,9 @@ def _with_value(base: dict[str, Any], quantity: ClaimQuantity, found: re.Match[s
     written = found[2] or ""
     value, unit = number, written
     if quantity.dimension is not None:
-        known = quantity.dimension.units.get(normalise_unit(written or quantity.dimension.base))
+        known = quantity.dimension.units.get(normalise_unit(written))
         if known is None:
-            # a number of something else: it stays words
+            # a number without its unit, or of something else, stays words: a unit is never guessed
             return Statement(**base)
         value, unit = number * known.factor + known.offset, quantity.dimension.base
     relation = (
