@@ -87,7 +87,7 @@ def simple_reduction(force: np.ndarray, travel: np.ndarray, area: float, gauge: 
 
 def bench_reduce() -> None:
     from assayer.core.methods.tension import Section, reduce_curve
-    from assayer.formats.curve_file import read_curve_file
+    from assayer.formats.curves.curve_file import read_curve_file
 
     path = CURVES / "comma_plain.csv"
     section = Section([9.463], [4.083])
@@ -134,7 +134,7 @@ def bench_statistics() -> None:
 
 
 def bench_ranking() -> None:
-    from assayer.core.ranking import Criterion, Estimate, RankingDraws
+    from assayer.core.ranking.ranking import Criterion, Estimate, RankingDraws
 
     rng = np.random.default_rng(0)
     names = [f"m{i}" for i in range(100)]
@@ -161,10 +161,14 @@ def bench_board() -> None:
     from assayer.api.app import create_app
     from assayer.core.codes import SYMBOLS, with_check
     from assayer.core.ids import uuid7
-    from assayer.services import materials, rigs, studies
-    from assayer.services.columns import write_column
-    from assayer.services.commands import NewArm, NewMaterial, NewRig, NewStudy, NewTest
-    from assayer.services.workspace import Actor, Workspace
+    from assayer.services.rigs import rigs
+    from assayer.services.rigs.requests import NewRig
+    from assayer.services.stock import materials
+    from assayer.services.stock.requests import NewMaterial
+    from assayer.services.studies import planning
+    from assayer.services.studies.evidence import write_column
+    from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+    from assayer.services.unit import Actor, Workspace
     from assayer.store.models import Result, Run, Slot, Specimen, Test
 
     actor = Actor("bench")
@@ -183,7 +187,7 @@ def bench_board() -> None:
             arms=[NewArm(id=new_id(), material_id=m) for m in ids],
             tests=[NewTest(id=new_id(), orientation=o, shape=s) for s in shapes for o in ("flat", "on edge", "upright")],
         )
-        study = studies.create_study(workspace, actor, plan)[0]
+        study = planning.create_study(workspace, actor, plan)[0]
         with workspace.write(actor) as unit:
             session = unit.session
             template = session.query(Specimen).first()
@@ -242,9 +246,9 @@ def bench_stock() -> None:
     from assayer.api.app import create_app
     from assayer.core.codes import SYMBOLS, with_check
     from assayer.core.ids import uuid7
-    from assayer.services import stock_import
-    from assayer.services.stock_commands import ImportText
-    from assayer.services.workspace import Actor, Workspace
+    from assayer.services.stock import lists
+    from assayer.services.stock.requests import ImportText
+    from assayer.services.unit import Actor, Workspace
     from assayer.store.models import FilamentUse, Material, Spool, StorageMove, Weighing
 
     polymers = ["PLA", "PETG", "ASA", "PA6", "PP", "TPU", "PC"]
@@ -258,7 +262,7 @@ def bench_stock() -> None:
     with tempfile.TemporaryDirectory() as folder:
         workspace = Workspace(Path(folder) / "data", durable=False)
         start = time.perf_counter()
-        done = stock_import.run_import(workspace, Actor("bench"), ImportText(kind="materials", text="\n".join(rows)))
+        done = lists.run_import(workspace, Actor("bench"), ImportText(kind="materials", text="\n".join(rows)))
         assert done["kept"] == 1000
         print(f"     (taking in a list of 1,000 materials: {time.perf_counter() - start:.2f} s)")
         with workspace.write(Actor("bench")) as unit:

@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 import pytest
 
 from assayer.demo.scenario import make_demo
-from assayer.services.workspace import Workspace
+from assayer.services.unit import Workspace
 
 NOW = datetime(2026, 6, 15, 10, 0, tzinfo=UTC)
 

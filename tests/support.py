@@ -3,8 +3,10 @@
 from datetime import UTC, datetime
 
 from assayer.core.ids import uuid7
-from assayer.services.commands import NewMaterial, NewReading, NewRig, NewRun
-from assayer.services.workspace import Actor
+from assayer.services.bench.requests import NewReading, NewRun
+from assayer.services.rigs.requests import NewRig
+from assayer.services.stock.requests import NewMaterial
+from assayer.services.unit import Actor
 
 ACTOR = Actor("Ilse", "Europe/Berlin")
 AT = datetime(2026, 6, 15, 9, 0, tzinfo=UTC)

@@ -34,7 +34,7 @@ def serve(
     port: Annotated[int, typer.Option(min=0, max=65535, help="0 takes a free one.")] = PORT,
 ) -> None:
     """Serve the application."""
-    from assayer.services.workspace import default_folder
+    from assayer.services.unit import default_folder
 
     _serve(data or default_folder(), host, port)
 
@@ -48,7 +48,7 @@ def demo(
 ) -> None:
     """Make the demo data (unless the folder holds them already) and serve them."""
     from assayer.demo.scenario import make_demo
-    from assayer.services.workspace import default_folder, system_clock
+    from assayer.services.unit import default_folder, system_clock
 
     folder = data or default_folder().with_name("assayer-demo")
     at = _instant(now) if now else system_clock()
@@ -70,8 +70,8 @@ def demo(
 @app.command()
 def recompute(data: DataOption = None, as_json: JsonOption = False) -> None:
     """Apply the newest reduction to every run and report each value that moved, old → new."""
-    from assayer.services.recompute import recompute as run
-    from assayer.services.workspace import Actor, Workspace, default_folder
+    from assayer.services.bench.recompute import recompute as run
+    from assayer.services.unit import Actor, Workspace, default_folder
 
     folder = data or default_folder()
     if not (folder / "assayer.db").exists():
@@ -100,7 +100,7 @@ def reduce_tension(
     as_json: JsonOption = False,
 ) -> None:
     """Reduce a recorded pull to strength, modulus, strains and energy."""
-    from assayer.core.quantities import LENGTH, parse_number, parse_quantity
+    from assayer.core.quantities.units import LENGTH, parse_number, parse_quantity
 
     reduction = assayer.reduce_file(
         "tension",
@@ -134,7 +134,7 @@ def compare(
     as_json: JsonOption = False,
 ) -> None:
     """Compare groups: Welch's ANOVA, all pairs, and a verdict on each against the reference."""
-    from assayer.formats.value_table import read_values
+    from assayer.formats.tables.value_table import read_values
 
     found = assayer.compare(*read_values(file, value, group), reference=reference, margin=margin, lower_is_better=lower_is_better)
     if as_json:
@@ -179,7 +179,7 @@ def _serve(folder: Path, host: str, port: int) -> None:
     import uvicorn
 
     from assayer.api.app import LOOPBACK, create_app, front_end_folder
-    from assayer.services.workspace import Workspace
+    from assayer.services.unit import Workspace
 
     if host not in LOOPBACK:
         raise EntryError(f"cannot serve on {host}: without accounts, which are not built yet, only this machine is served (127.0.0.1)")

@@ -15,7 +15,7 @@ from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import Anova, Pair, games_howell, group_values, welch_anova
 from assayer.core.stats.verdicts import Decision, GoodSide, Margin, decide
-from assayer.formats.curve_file import read_curve_file
+from assayer.formats.curves.curve_file import read_curve_file
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from assayer.api.app import create_app
-from assayer.services.workspace import Workspace
+from assayer.services.unit import Workspace
 
 from ..support import new_id
 
@@ -129,7 +129,7 @@ def test_the_board_is_sent_once_per_revision_and_has_its_shape(app, study):
     url = f"/api/studies/{study['id']}/board"
     first = app.get(url)
     assert app.get(url, headers={"If-None-Match": first.headers["etag"]}).status_code == 304
-    from assayer.api.schemas import BoardOut
+    from assayer.services.studies.views import BoardOut
 
     # the cached text is not checked on the way: it is here
     assert BoardOut.model_validate_json(first.content).model_dump(mode="json") == first.json()

@@ -7,7 +7,7 @@ import schemathesis
 from hypothesis import HealthCheck, settings
 
 from assayer.api.app import create_app
-from assayer.services.workspace import Workspace
+from assayer.services.unit import Workspace
 
 app = create_app()
 schema = schemathesis.openapi.from_asgi("/api/openapi.json", app, headers={"Host": "127.0.0.1"})

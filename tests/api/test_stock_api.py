@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from assayer.api.app import create_app
-from assayer.services.workspace import Workspace
+from assayer.services.unit import Workspace
 
 from ..support import new_id
 from .test_api import problem

@@ -7,8 +7,8 @@ import sqlite3
 import pytest
 
 from assayer.notebook import compare
-from assayer.services import findings, studies
-from assayer.services.workspace import Workspace
+from assayer.services.studies import findings, listing
+from assayer.services.unit import Workspace
 
 from .test_cli import run
 
@@ -46,8 +46,8 @@ def test_recompute_tells_what_moved(own_demo):
 def test_the_web_and_the_command_line_say_the_same(demo_folder, tmp_path, place):
     workspace = Workspace(shutil.copytree(demo_folder, tmp_path / "d"), durable=False)
     try:
-        study = studies.list_studies(workspace, 1, 0)["items"][0]["id"]
-        web = findings.findings(workspace, studies.get_study(workspace, study)["tests"][place]["id"])
+        study = listing.list_studies(workspace, 1, 0)["items"][0]["id"]
+        web = findings.findings(workspace, listing.get_study(workspace, study)["tests"][place]["id"])
     finally:
         workspace.close()
     rows = [(a["arm"]["mark"], d["value"]) for a in web["arms"] for d in a["dots"] if d["state"] == "counts"]

@@ -20,8 +20,8 @@ from assayer.core.filament.mass import moisture_lost, net_mass, prices, question
 from assayer.core.filament.moisture import Drying, Storage, Stored, moisture_state, open_limit
 from assayer.core.filament.window import Window, check_window
 from assayer.core.methods import method
+from assayer.core.quantities.slips import ask, likely_number, question_order, question_past
 from assayer.core.shapes.volume import solid_volume
-from assayer.core.slips import ask, likely_number, question_order, question_past
 
 DIAMETERS = [1.742, 1.751, 1.738, 1.747, 1.755, 1.744, 1.739, 1.750, 1.746, 1.741]
 T0 = datetime(2026, 6, 1, 8, tzinfo=UTC)

@@ -12,7 +12,7 @@ from assayer.core.codes import SYMBOLS, make_code, parse_code, with_check
 from assayer.core.errors import CodeError, EntryError
 from assayer.core.ids import uuid7
 from assayer.core.plan.order import random_order
-from assayer.core.quantities import FORCE, LENGTH, STRAIN, TEMPERATURE, parse_number, parse_quantity
+from assayer.core.quantities.units import FORCE, LENGTH, STRAIN, TEMPERATURE, parse_number, parse_quantity
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from assayer.core.errors import EntryError
-from assayer.core.ranking import Criterion, Estimate, RankingDraws, Requirement, estimate, pooled_sd
+from assayer.core.ranking.ranking import Criterion, Estimate, RankingDraws, Requirement, estimate, pooled_sd
 from assayer.core.stats.groups import summarise
 
 STRENGTH = Criterion("strength", 20, 60)

@@ -14,7 +14,7 @@ from assayer.core.curves.stiffness import find_modulus, find_yield
 from assayer.core.errors import EntryError
 from assayer.core.methods.base import Bound
 from assayer.core.methods.tension import Section, reduce_curve, reduce_peak
-from assayer.core.quantities import FORCE, parse_quantity
+from assayer.core.quantities.units import FORCE, parse_quantity
 from assayer.notebook import reduce_file
 
 CURVES = Path(__file__).parents[1] / "data/curves"

@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from assayer.core.errors import FileError
-from assayer.formats.stock_tables import CLAIM_COLUMNS, MATERIAL_COLUMNS, REPORTED_COLUMNS, Answer, find_columns, parse_rows
-from assayer.formats.table import read_table, write_table
+from assayer.formats.tables.stock_tables import CLAIM_COLUMNS, MATERIAL_COLUMNS, REPORTED_COLUMNS, Answer, find_columns, parse_rows
+from assayer.formats.tables.table import read_table, write_table
 
 BASE = {"Maker": "Stell", "Product": "Pliant", "Polymer": "PP", "Colour": "white"}
 

@@ -8,21 +8,16 @@ from sqlalchemy import text
 
 from assayer.core.errors import ConflictError, EntryError, MissingError, StaleError, UnclearFileError
 from assayer.demo.curve_model import Behaviour, as_file, pull
-from assayer.services import choose, curves, findings, materials, queue, recompute, rigs, runs, specimens, studies, trials
-from assayer.services.commands import (
-    ColumnAnswer,
-    Correction,
-    CriterionSpec,
-    NewArm,
-    NewStudy,
-    NewTest,
-    NewUse,
-    RawField,
-    RunEdit,
-    TemplateAnswer,
-    Trial,
-    UseEdit,
-)
+from assayer.services import codes
+from assayer.services.bench import curves, preview, queue, recompute, runs, specimens
+from assayer.services.bench.requests import Correction, RawField, RunEdit, Trial
+from assayer.services.choose import purposes, ranking
+from assayer.services.choose.requests import CriterionSpec, NewUse, UseEdit
+from assayer.services.rigs import rigs, templates
+from assayer.services.rigs.requests import ColumnAnswer, TemplateAnswer
+from assayer.services.stock import materials
+from assayer.services.studies import board, findings, listing, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.store.models import Calibration
 
 from ..support import ACTOR, AT, material, new_id, rig, run
@@ -44,7 +39,7 @@ def lab(workspace):
         arms.append(NewArm(id=new_id(), material_id=m.id))
     lab.rig = rigs.add_rig(workspace, ACTOR, rig())["id"]
     tests = [NewTest(id=new_id(), orientation=o, replicates=3) for o in ("flat", "upright")]
-    lab.study = studies.create_study(workspace, ACTOR, NewStudy(id=new_id(), title="t", arms=arms, tests=tests))[0]
+    lab.study = planning.create_study(workspace, ACTOR, NewStudy(id=new_id(), title="t", arms=arms, tests=tests))[0]
     lab.flat, lab.upright = (t["id"] for t in lab.study["tests"])
     lab.arms = [a["id"] for a in lab.study["arms"]]
 
@@ -56,7 +51,7 @@ def lab(workspace):
         return [runs.accept(workspace, ACTOR, run(s, test, lab.rig, p, **more))[0] for s, p in zip(specimens_of(test, arm), peaks, strict=False)]
 
     def cell(test, arm):
-        columns = json.loads(studies.board(workspace, lab.study["id"])[0])["columns"]
+        columns = json.loads(board.board(workspace, lab.study["id"])[0])["columns"]
         return next(c for column in columns if column["test_id"] == test for c in column["cells"] if c["arm_id"] == arm)
 
     lab.specimens, lab.accept, lab.cell = specimens_of, accept, cell
@@ -81,14 +76,14 @@ def test_entries_become_verdicts_and_a_ranking(lab):
         CriterionSpec(id=new_id(), test_id=lab.flat, quantity="strength", no_use=0, all_needed=60),
         CriterionSpec(id=new_id(), test_id=lab.upright, quantity="layer_ratio", no_use=0, all_needed=1),
     ]
-    use, _ = choose.add_use(lab.workspace, ACTOR, NewUse(id=new_id(), study_id=lab.study["id"], title="u", criteria=criteria))
-    ranked = choose.rank(lab.workspace, use["id"], {criteria[0].id: 1, criteria[1].id: 0})["ranked"]
+    use, _ = purposes.add_use(lab.workspace, ACTOR, NewUse(id=new_id(), study_id=lab.study["id"], title="u", criteria=criteria))
+    ranked = ranking.rank(lab.workspace, use["id"], {criteria[0].id: 1, criteria[1].id: 0})["ranked"]
     assert [r["rank"] for r in ranked] == [1, 2]
     # with the untested layer ratio the second one's score is a band that may reach the first
-    half = choose.rank(lab.workspace, use["id"])["ranked"]
+    half = ranking.rank(lab.workspace, use["id"])["ranked"]
     assert {r["coverage"] for r in half} == {1.0, 0.5}
     assert {r["rank"] for r in half} == {1}
-    kept = choose.set_weights(lab.workspace, ACTOR, use["id"], UseEdit(weights={criteria[0].id: 5}), use["revision"])
+    kept = purposes.set_weights(lab.workspace, ACTOR, use["id"], UseEdit(weights={criteria[0].id: 5}), use["revision"])
     assert [c["weight"] for c in kept["criteria"]] == [5, 1]
 
 
@@ -238,7 +233,7 @@ def test_a_trial_reduces_and_warns_without_keeping(lab):
 
     def tried(peak, width="4.02", blind=False):
         fields = [RawField(field="width", raw=width), RawField(field="thickness", raw="3.97"), RawField(field="peak_force", raw=peak)]
-        return trials.try_entry(lab.workspace, Trial(test_id=lab.flat, rig_version_id=lab.rig, specimen_id=third, readings=fields, blind=blind))
+        return preview.try_entry(lab.workspace, Trial(test_id=lab.flat, rig_version_id=lab.rig, specimen_id=third, readings=fields, blind=blind))
 
     fine = tried("60.2")
     assert fine["reduction"]["results"][0]["value"] == pytest.approx(36.991, abs=0.001)
@@ -285,10 +280,10 @@ def test_an_unclear_file_is_asked_once_and_remembered(lab):
         signature=caught.value.preview["signature"],
         columns=[ColumnAnswer(role="time", unit="s"), ColumnAnswer(role="travel", unit="mm"), ColumnAnswer(role="force", unit="N")],
     )
-    rigs.keep_template(lab.workspace, ACTOR, lab.rig, answer)
+    templates.keep_template(lab.workspace, ACTOR, lab.rig, answer)
     assert curves.take_in(lab.workspace, ACTOR, new_id(), lab.rig, "x.csv", headerless)[0]["columns"] == ["force", "travel", "time"]
     with pytest.raises(EntryError, match="say which column is the force"):
-        rigs.keep_template(lab.workspace, ACTOR, lab.rig, TemplateAnswer(signature="x", columns=[ColumnAnswer(role="time", unit="s")]))
+        templates.keep_template(lab.workspace, ACTOR, lab.rig, TemplateAnswer(signature="x", columns=[ColumnAnswer(role="time", unit="s")]))
 
 
 def test_recompute_reports_every_value_that_moved(lab):
@@ -304,7 +299,7 @@ def test_recompute_reports_every_value_that_moved(lab):
 
 def test_codes_lead_to_specimens_and_rigs(lab):
     item = queue.queue(lab.workspace, lab.upright, "st", False)["items"][0]
-    assert queue.resolve_code(lab.workspace, f"http://x/s/{item['code'].lower()}") | {"kind": "specimen"} == {
+    assert codes.resolve_code(lab.workspace, f"http://x/s/{item['code'].lower()}") | {"kind": "specimen"} == {
         "kind": "specimen",
         "code": item["code"],
         "id": item["specimen_id"],
@@ -312,11 +307,11 @@ def test_codes_lead_to_specimens_and_rigs(lab):
     }
     wrong = item["code"][:-1] + ("2" if item["code"][-1] != "2" else "3")
     with pytest.raises(EntryError, match="wrong check character"):
-        queue.resolve_code(lab.workspace, wrong)
+        codes.resolve_code(lab.workspace, wrong)
     with pytest.raises(MissingError, match="belongs to nothing in this notebook"):
         from assayer.core.codes import make_code
 
-        queue.resolve_code(lab.workspace, make_code(lambda c: False, 5))
+        codes.resolve_code(lab.workspace, make_code(lambda c: False, 5))
 
 
 def test_a_specimen_is_held_by_one_station_at_a_time(lab):
@@ -330,18 +325,18 @@ def test_a_specimen_is_held_by_one_station_at_a_time(lab):
 def test_another_reference_turns_the_verdicts(lab):
     lab.accept(lab.flat, lab.arms[0], ["60.2", "61.4", "59.5"])
     lab.accept(lab.flat, lab.arms[1], ["50.1", "51.0", "49.4"])
-    revision = studies.get_study(lab.workspace, lab.study["id"])["revision"]
-    studies.set_reference(lab.workspace, ACTOR, lab.study["id"], lab.arms[1], revision)
+    revision = listing.get_study(lab.workspace, lab.study["id"])["revision"]
+    board.set_reference(lab.workspace, ACTOR, lab.study["id"], lab.arms[1], revision)
     assert lab.cell(lab.flat, lab.arms[0])["decision"]["verdict"] == "better"
     with pytest.raises(StaleError, match="changed by somebody else"):
-        studies.set_reference(lab.workspace, ACTOR, lab.study["id"], lab.arms[0], revision)
+        board.set_reference(lab.workspace, ACTOR, lab.study["id"], lab.arms[0], revision)
 
 
 def test_demo_is_the_same_for_the_same_seed(demo_folder, tmp_path):
     from datetime import datetime
 
     from assayer.demo.scenario import make_demo
-    from assayer.services.workspace import Workspace
+    from assayer.services.unit import Workspace
 
     at = datetime.fromisoformat("2026-05-01T09:00:00Z")
     codes = []

@@ -9,8 +9,12 @@ from scipy import stats
 from sqlalchemy import select, text
 
 from assayer.core.errors import ConflictError
-from assayer.services import materials, queue, rigs, runs, studies
-from assayer.services.commands import Correction, NewArm, NewStudy, NewTest, RunEdit
+from assayer.services.bench import queue, runs
+from assayer.services.bench.requests import Correction, RunEdit
+from assayer.services.rigs import rigs
+from assayer.services.stock import materials
+from assayer.services.studies import board, listing, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.store.models import Run
 
 from ..support import ACTOR, material, new_id, rig, run
@@ -53,7 +57,7 @@ def test_the_cached_board_equals_a_fresh_look(workspace, seed):
         arms.append(NewArm(id=new_id(), material_id=m.id))
     rig_id = rigs.add_rig(workspace, ACTOR, rig(force_unit="N"))["id"]
     plan = NewStudy(id=new_id(), title="t", arms=arms, tests=[NewTest(id=new_id(), orientation="flat", replicates=4)])
-    study = studies.create_study(workspace, ACTOR, plan)[0]
+    study = planning.create_study(workspace, ACTOR, plan)[0]
     test = study["tests"][0]["id"]
     level = {a.id: 600 + 60 * i for i, a in enumerate(arms)}
     live = {}
@@ -94,7 +98,7 @@ def test_the_cached_board_equals_a_fresh_look(workspace, seed):
     with workspace.read() as session:
         expected = plain_cells(session, test)
         assert session.scalar(select(text("count(*)")).select_from(Run)) >= len(live)
-    cells = {c["arm_id"]: c for c in json.loads(studies.board(workspace, study["id"])[0])["columns"][0]["cells"]}
+    cells = {c["arm_id"]: c for c in json.loads(board.board(workspace, study["id"])[0])["columns"][0]["cells"]}
     for arm, plain in expected.items():
         cell = cells[arm]
         assert cell["tested"] == plain["tested"]
@@ -116,13 +120,13 @@ def test_the_demo_tells_its_story(demo_folder, tmp_path):
     import shutil
     from datetime import UTC, datetime
 
-    from assayer.services.workspace import Workspace
+    from assayer.services.unit import Workspace
 
     made = Workspace(shutil.copytree(demo_folder, tmp_path / "d"), durable=False)
     try:
-        study = studies.list_studies(made, 10, 0)["items"][0]
+        study = listing.list_studies(made, 10, 0)["items"][0]
         assert (study["planned"], study["tested"]) == (50, 45)
-        columns = json.loads(studies.board(made, study["id"])[0])["columns"]
+        columns = json.loads(board.board(made, study["id"])[0])["columns"]
         dots = [d for c in columns for cell in c["cells"] for d in cell["dots"]]
         assert sum(d["bound"] == "at_least" for d in dots) == 2
         assert sum(d["state"] == "apart" for d in dots) == 1

@@ -9,31 +9,35 @@ import pytest
 import segno
 
 from assayer.core.errors import ConflictError, EntryError, FileError, QuestionError, StaleError
-from assayer.services import day, drying, intakes, labels, materials, printers, queue, rigs, runs, spools, stock, stock_import, studies
-from assayer.services.commands import NewArm, NewStudy, NewTest, WindowIn
-from assayer.services.stock_commands import (
-    EndDrying,
-    FitQuestion,
-    HardwareIn,
+from assayer.services import codes
+from assayer.services.bench import queue, runs
+from assayer.services.day import sheet
+from assayer.services.printing import fit, printers
+from assayer.services.printing.requests import FitQuestion, HardwareIn, NewPrinter, PrintSettingsIn
+from assayer.services.reports import dossier
+from assayer.services.rigs import rigs
+from assayer.services.sessions import drying
+from assayer.services.sessions.requests import EndDrying, MemberMass, NewDrying
+from assayer.services.stock import intakes, labels, listing, lists, materials, spools, storage
+from assayer.services.stock.requests import (
     ImportAnswer,
     ImportText,
     IntakeTrial,
     MaterialEdit,
-    MemberMass,
     NewClaim,
-    NewDrying,
     NewFilamentUse,
     NewIntake,
     NewMove,
-    NewPrinter,
     NewSpool,
     NewStorage,
     NewWeighing,
     PreferencesEdit,
-    PrintSettingsIn,
     SpoolEdit,
+    WindowIn,
 )
-from assayer.services.workspace import Workspace
+from assayer.services.studies import planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.unit import Workspace
 from assayer.store.models import Claim, FilamentUse, Spool, Weighing
 
 from ..conftest import NOW
@@ -114,7 +118,7 @@ def test_what_is_hardly_meant_is_asked_and_not_kept(workspace, typed, field, lik
     question = caught.value.questions[0]
     assert words in question["text"]
     assert (question["field"], question["likely"] if likely else None) == (field, likely)
-    assert stock.list_stock(workspace, stock.StockQuery())["items"][0]["spools"] == [], "nothing was kept"
+    assert listing.list_stock(workspace, listing.StockQuery())["items"][0]["spools"] == [], "nothing was kept"
     confirmed = new.model_copy(update={"confirmed": [question["key"]]})
     if question["may_confirm"]:
         assert intakes.take_in(workspace, ACTOR, confirmed)[1]
@@ -177,7 +181,7 @@ def test_a_studys_prints_debit_the_spool_they_are_made_from(workspace):
         arms=[NewArm(id=new_id(), material_id=page["material_id"], spool_id=page["id"])],
         tests=[NewTest(id=new_id(), orientation="flat", replicates=4)],
     )
-    studies.create_study(workspace, ACTOR, plan)
+    planning.create_study(workspace, ACTOR, plan)
     # 4 × 3.38266 cm³ × 1.29 g/cm³
     assert spools.get_spool(workspace, page["id"])["left"] == pytest.approx(750 - 17.4545, abs=1e-3)
     other = add_petg(workspace, colour="clear")
@@ -185,7 +189,7 @@ def test_a_studys_prints_debit_the_spool_they_are_made_from(workspace):
         update={"id": new_id(), "tests": [NewTest(id=new_id(), orientation="flat")], "arms": [NewArm(id=new_id(), material_id=other, spool_id=page["id"])]}
     )
     with pytest.raises(EntryError, match="holds another material than arm 1"):
-        studies.create_study(workspace, ACTOR, wrong)
+        planning.create_study(workspace, ACTOR, wrong)
 
 
 def test_the_book_agrees_with_a_plain_account(workspace):
@@ -239,7 +243,7 @@ def test_a_session_tells_the_moisture_lost_and_the_state_after(workspace):
     assert run["members"][0]["lost"] == pytest.approx(3.4 / 746.6)
     after = spools.get_spool(workspace, page["id"])
     assert (after["moisture"]["words"], after["left"]) == ("dried 4 h ago (8 h at 65 °C), in dry box", pytest.approx(746.6))
-    assert stock.dossier(workspace, page["material_id"])["moisture_lost"][0]["lost"] == pytest.approx(3.4 / 746.6)
+    assert dossier.dossier(workspace, page["material_id"])["moisture_lost"][0]["lost"] == pytest.approx(3.4 / 746.6)
     # undo: it runs again, without the mass after; and once more it is as if it had not been
     run = drying.undo_drying(workspace, ACTOR, run["id"], "end")
     assert (run["ended_at"], run["members"][0]["after"]) == (None, None)
@@ -279,8 +283,8 @@ def test_drying_asks_before_it_believes(workspace):
 def test_places_hold_their_spools_and_humidity(workspace):
     page = spool_of(workspace)
     move = NewStorage(moves=[NewMove(id=new_id(), spool_id=page["id"])], storage="dry box", place="Box B", humidity=35, at=ago(10))
-    drying.store_spools(workspace, ACTOR, move)
-    places = drying.store_spools(workspace, ACTOR, move)["items"]
+    storage.store_spools(workspace, ACTOR, move)
+    places = storage.store_spools(workspace, ACTOR, move)["items"]
     assert [(p["storage"], p["place"], p["humidity"], len(p["spools"])) for p in places] == [("dry box", "Box B", 35, 1)]
     assert spools.get_spool(workspace, page["id"])["moisture"]["open_hours"] == 10, "a damp box is as good as open"
 
@@ -292,29 +296,29 @@ def test_fit_to_print_of_a_spool_at_a_printer(workspace):
     page = spool_of(workspace)
     printer, _ = printers.add_printer(workspace, ACTOR, NewPrinter(id=new_id(), name="Bench One", nozzle=0.4, hardened=False, bed_hottest=100))
     settings = PrintSettingsIn(bed_temperature=100, line_width=0.45, layer_height=0.2, speed=120, mass=800)
-    report = printers.fit_to_print(workspace, FitQuestion(spool_id=page["id"], printer_id=printer["id"], settings=settings))
+    report = fit.fit_to_print(workspace, FitQuestion(spool_id=page["id"], printer_id=printer["id"], settings=settings))
     assert report["flow"] == pytest.approx(9.7699, abs=5e-5)
     assert {m["rule"]: m["level"] for m in report["misses"]} == {"hardened nozzle": "must", "bed": "must", "balance": "must", "moisture": "must"}
     assert any(m["source"] == "maker's window for Tarn Clearwater CF (label)" for m in report["misses"])
     printers.edit_printer(workspace, ACTOR, printer["id"], HardwareIn(hardened=True), 1)
-    again = printers.fit_to_print(workspace, FitQuestion(spool_id=page["id"], printer_id=printer["id"], settings=PrintSettingsIn(bed_temperature=85)))
+    again = fit.fit_to_print(workspace, FitQuestion(spool_id=page["id"], printer_id=printer["id"], settings=PrintSettingsIn(bed_temperature=85)))
     assert {m["rule"] for m in again["misses"]} == {"moisture"}
 
 
 def test_the_day_sheet_sorts_what_wants_a_hand(workspace):
-    assert day.day_sheet(workspace)["items"] == []
+    assert sheet.day_sheet(workspace)["items"] == []
     page = spool_of(workspace, popping="much")
     materials.add_claim(workspace, ACTOR, page["material_id"], NewClaim(id=new_id(), text="any nozzle will do"))
     intakes.add_spool(workspace, ACTOR, NewSpool(id=new_id(), material_id=page["material_id"], received_on=date(2026, 6, 15)))
-    assert [(i["kind"], i["state"]) for i in day.day_sheet(workspace)["items"]] == [("intake", "due"), ("to dry", "due"), ("contradiction", "doubt")]
+    assert [(i["kind"], i["state"]) for i in sheet.day_sheet(workspace)["items"]] == [("intake", "due"), ("to dry", "due"), ("contradiction", "doubt")]
     drying.start_drying(workspace, ACTOR, dry(page, started_at=ago(3)))
     states = []
     for hours in (0, 5.5, 7):
         workspace.clock = lambda hours=hours: NOW + timedelta(hours=hours)
-        states.append(next(i["state"] for i in day.day_sheet(workspace)["items"] if i["kind"] == "dryer"))
+        states.append(next(i["state"] for i in sheet.day_sheet(workspace)["items"] if i["kind"] == "dryer"))
     assert states == ["running", "due", "late"]
     workspace.clock = lambda: NOW + timedelta(days=8)
-    assert [i["state"] for i in day.day_sheet(workspace)["items"] if i["kind"] == "intake"] == ["late"]
+    assert [i["state"] for i in sheet.day_sheet(workspace)["items"] if i["kind"] == "intake"] == ["late"]
 
 
 def test_a_spool_that_lay_open_too_long_is_due_again(workspace):
@@ -325,7 +329,7 @@ def test_a_spool_that_lay_open_too_long_is_due_again(workspace):
 
     def to_dry(hours):
         workspace.clock = lambda: NOW + timedelta(hours=hours)
-        return [i["text"] for i in day.day_sheet(workspace)["items"] if i["kind"] == "to dry"]
+        return [i["text"] for i in sheet.day_sheet(workspace)["items"] if i["kind"] == "to dry"]
 
     # PETG may lie open for 7 days
     assert to_dry(163) == []
@@ -350,36 +354,36 @@ def test_colours_measured_alike_stand_side_by_side(workspace):
         arms=[NewArm(id=new_id(), material_id=k) for k in keys],
         tests=[NewTest(id=new_id(), orientation="flat", replicates=2)],
     )
-    made, _ = studies.create_study(workspace, ACTOR, plan)
+    made, _ = planning.create_study(workspace, ACTOR, plan)
     test = made["tests"][0]["id"]
     peaks = {"black": ["60", "62"], "grey": ["50", "51"]}
     for item in queue.queue(workspace, test, "st", blind=False)["items"]:
         runs.accept(workspace, ACTOR, run(item["specimen_id"], test, frame, peaks[item["arm"]["material"]["colour"]].pop()))
-    (spread,) = stock.dossier(workspace, keys[0])["line_spread"]
+    (spread,) = dossier.dossier(workspace, keys[0])["line_spread"]
     assert [(m["colour"], m["n"]) for m in spread["means"]] == [("grey", 2), ("black", 2)]
     assert spread["ratio"] == pytest.approx(61 / 50.5)
-    assert [g["n"] for g in stock.dossier(workspace, keys[0])["measured"] if g["main"]] == [2], "never put together"
+    assert [g["n"] for g in dossier.dossier(workspace, keys[0])["measured"] if g["main"]] == [2], "never put together"
 
 
 def test_the_dossier_keeps_colours_apart_and_reported_beside_measured(workspace):
     black = add_petg(workspace, price=58.0, currency="€")
     grey = add_petg(workspace, colour="grey", price=61.5, currency="€", density=1.31, hex="#888888")
     materials.add_claim(workspace, ACTOR, black, NewClaim(id=new_id(), text="stiffness 4,2 GPa (ISO 527)", source="leaflet"))
-    found = stock.dossier(workspace, grey)
+    found = dossier.dossier(workspace, grey)
     assert [(m["colour"], m["differs"]) for m in found["line"]] == [("black", ["density 1.29 g/cm³", "77.33 €/kg"]), ("grey", [])]
     assert [(c["colour"], c["label"], c["source"]) for c in found["claims"]] == [("black", "tensile modulus", "leaflet")]
     assert found["shapes"][0]["mass"] == pytest.approx(3.38266 * 1.31, abs=1e-4)
     assert found["material"]["per_specimen"] == pytest.approx(61.5 / 750 * 3.38266 * 1.31, abs=1e-5)
     text = "Maker\tProduct\tColour\tQuantity\tValue\tUnit\tn\nTarn\tClearwater CF\tgrey\ttensile strength\t48,5\tMPa\t3"
-    assert stock_import.run_import(workspace, ACTOR, ImportText(kind="reported", text=text))["kept"] == 1
-    found = stock.dossier(workspace, grey)
+    assert lists.run_import(workspace, ACTOR, ImportText(kind="reported", text=text))["kept"] == 1
+    found = dossier.dossier(workspace, grey)
     assert [(r["quantity"], r["value"], r["n"]) for r in found["reported"]] == [("tensile strength", 48.5, 3)]
     assert found["measured"] == []
-    claim = stock.dossier(workspace, black)["claims"][0]
+    claim = dossier.dossier(workspace, black)["claims"][0]
     materials.retract(workspace, ACTOR, Claim, claim["id"], back=False)
-    assert stock.dossier(workspace, black)["claims"] == []
+    assert dossier.dossier(workspace, black)["claims"] == []
     materials.retract(workspace, ACTOR, Claim, claim["id"], back=True)
-    assert len(stock.dossier(workspace, black)["claims"]) == 1
+    assert len(dossier.dossier(workspace, black)["claims"]) == 1
 
 
 def test_edits_are_checked_and_logged(workspace):
@@ -396,17 +400,17 @@ def test_edits_are_checked_and_logged(workspace):
     assert materials.edit_material(workspace, ACTOR, key, MaterialEdit(density=1.28, obtained="sent free"), 1) == 2
     with pytest.raises(StaleError):
         materials.edit_material(workspace, ACTOR, key, MaterialEdit(density=1.3), 1)
-    last = stock.dossier(workspace, key)["history"][0]
+    last = dossier.dossier(workspace, key)["history"][0]
     assert (last["action"], last["before"], last["after"]) == ("edited", {"density": 1.29, "obtained": ""}, {"density": 1.28, "obtained": "sent free"})
 
 
 def test_stock_is_filtered_and_sorted(workspace):
-    stock_import.run_import(workspace, ACTOR, ImportText(kind="materials", text=LIST.read_text("utf-8")))
-    by = {i["colour"]: i for i in stock.list_stock(workspace, stock.StockQuery())["items"]}
+    lists.run_import(workspace, ACTOR, ImportText(kind="materials", text=LIST.read_text("utf-8")))
+    by = {i["colour"]: i for i in listing.list_stock(workspace, listing.StockQuery())["items"]}
     page = spool_of(workspace, material_id=by["moss"]["id"], gross="1250", empty="247")
 
     def names(**asked):
-        return [i["colour"] for i in stock.list_stock(workspace, stock.StockQuery(**asked))["items"]]
+        return [i["colour"] for i in listing.list_stock(workspace, listing.StockQuery(**asked))["items"]]
 
     assert names(words="tarn CARBON") == ["black"]
     assert names(words=page["code"].lower()) == ["moss"]
@@ -427,9 +431,9 @@ def test_stock_is_filtered_and_sorted(workspace):
 def test_the_labs_own_list_goes_in_with_eight_and_a_word_on_each_of_the_rest(workspace):
     text = LIST.read_text("utf-8")
     asked = ImportText(kind="materials", text=text)
-    assert stock_import.preview_import(workspace, asked)["counts"] == {"new": 8, "there": 0, "question": 1, "error": 2}
-    assert stock.list_stock(workspace, stock.StockQuery())["total"] == 0, "a preview keeps nothing"
-    done = stock_import.run_import(workspace, ACTOR, asked)
+    assert lists.preview_import(workspace, asked)["counts"] == {"new": 8, "there": 0, "question": 1, "error": 2}
+    assert listing.list_stock(workspace, listing.StockQuery())["total"] == 0, "a preview keeps nothing"
+    done = lists.run_import(workspace, ACTOR, asked)
     rows = {r["row"]: r for r in done["rows"]}
     assert done["kept"] == 8
     assert [e["text"] for e in rows[9]["errors"]] == ["Stell Pliant in white stands in row 8 already: leave one of them out"]
@@ -437,43 +441,43 @@ def test_the_labs_own_list_goes_in_with_eight_and_a_word_on_each_of_the_rest(wor
     assert [e["field"] for e in rows[11]["errors"]] == ["filler_share", "nozzle"]
     assert "120 %" in rows[11]["errors"][0]["text"]
     assert "was 270–290 meant?" in rows[11]["errors"][1]["text"]
-    listed = stock.list_stock(workspace, stock.StockQuery())
+    listed = listing.list_stock(workspace, listing.StockQuery())
     assert (listed["total"], sum(i["contradictions"] for i in listed["items"])) == (8, 1)
     grey = next(i for i in listed["items"] if i["colour"] == "grey")
-    found = stock.dossier(workspace, grey["id"])
+    found = dossier.dossier(workspace, grey["id"])
     assert found["contradictions"][0]["text"] == "enclosure: “enclosure needed” against “open printers supported”"
     assert found["window"] | {"nozzle_low": 245, "nozzle_high": 270, "chamber_low": 50, "nozzle_min": 0.6, "dry_time": 8} == found["window"]
     amber = next(i for i in listed["items"] if i["colour"] == "amber")
-    assert [(c["text"], c["relation"], c["value"]) for c in stock.dossier(workspace, amber["id"])["claims"]] == [
+    assert [(c["text"], c["relation"], c["value"]) for c in dossier.dossier(workspace, amber["id"])["claims"]] == [
         ("twice the layer adhesion of our Basic", "times", 2)
     ]
     # sent again nothing is doubled; the answered question brings the ninth
-    again = stock_import.run_import(workspace, ACTOR, asked)
+    again = lists.run_import(workspace, ACTOR, asked)
     assert (again["kept"], again["counts"]["there"]) == (0, 8)
     answered = asked.model_copy(update={"answers": [ImportAnswer(row=10, field="density", raw="1,27")]})
-    assert stock_import.run_import(workspace, ACTOR, answered)["kept"] == 1
-    honey = next(i for i in stock.list_stock(workspace, stock.StockQuery())["items"] if i["colour"] == "honey")
+    assert lists.run_import(workspace, ACTOR, answered)["kept"] == 1
+    honey = next(i for i in listing.list_stock(workspace, listing.StockQuery())["items"] if i["colour"] == "honey")
     assert (honey["density"], honey["note"]) == (1.27, "density slipped by a decimal")
 
 
 def test_an_odd_value_stands_once_it_is_confirmed(workspace):
     text = "Maker,Product,Polymer,Colour,Density\nStell,Ballast,PP,grey,4.1"
     asked = ImportText(kind="materials", text=text, answers=[ImportAnswer(row=1, field="density", raw="4.1")])
-    assert stock_import.run_import(workspace, ACTOR, asked)["kept"] == 1
-    assert stock.list_stock(workspace, stock.StockQuery())["items"][0]["density"] == 4.1
+    assert lists.run_import(workspace, ACTOR, asked)["kept"] == 1
+    assert listing.list_stock(workspace, listing.StockQuery())["items"][0]["density"] == 4.1
 
 
 def test_what_goes_out_comes_in_again(workspace, tmp_path):
-    stock_import.run_import(workspace, ACTOR, ImportText(kind="materials", text=LIST.read_text("utf-8")))
-    key = stock.list_stock(workspace, stock.StockQuery(words="smoke"))["items"][0]["id"]
+    lists.run_import(workspace, ACTOR, ImportText(kind="materials", text=LIST.read_text("utf-8")))
+    key = listing.list_stock(workspace, listing.StockQuery(words="smoke"))["items"][0]["id"]
     materials.add_claim(workspace, ACTOR, key, NewClaim(id=new_id(), text='=SUM("evil")', source="box"))
-    tables = {kind: stock_import.export_table(workspace, kind) for kind in ("materials", "claims")}
+    tables = {kind: lists.export_table(workspace, kind) for kind in ("materials", "claims")}
     assert "'=SUM" in tables["claims"], "a spreadsheet must not read a formula"
     other = Workspace(tmp_path / "other", lambda: NOW, durable=False)
     for kind, text in tables.items():
-        done = stock_import.run_import(other, ACTOR, ImportText(kind=kind, text=text))
+        done = lists.run_import(other, ACTOR, ImportText(kind=kind, text=text))
         assert done["kept"] == len(done["rows"]), done["counts"]
-        assert stock_import.export_table(other, kind) == text
+        assert lists.export_table(other, kind) == text
     other.close()
 
 
@@ -489,22 +493,22 @@ def test_what_goes_out_comes_in_again(workspace, tmp_path):
 )
 def test_a_list_that_is_none_is_refused_with_its_line(workspace, kind, text, line, words):
     with pytest.raises(FileError, match=words) as caught:
-        stock_import.preview_import(workspace, ImportText(kind=kind, text=text))
+        lists.preview_import(workspace, ImportText(kind=kind, text=text))
     assert caught.value.line == line
 
 
 def test_a_claim_of_a_product_in_several_colours_says_of_which(workspace):
     add_petg(workspace, colour="black")
     text = "Maker;Product;Claim;Colour\nTARN;clearwater cf;no warping;"
-    assert stock_import.preview_import(workspace, ImportText(kind="claims", text=text))["counts"]["new"] == 1
+    assert lists.preview_import(workspace, ImportText(kind="claims", text=text))["counts"]["new"] == 1
     add_petg(workspace, colour="grey")
-    found = stock_import.preview_import(workspace, ImportText(kind="claims", text=text))
+    found = lists.preview_import(workspace, ImportText(kind="claims", text=text))
     assert found["rows"][0]["errors"][0]["text"] == "TARN clearwater cf comes in black, grey: say of which colour it was said"
-    assert stock_import.run_import(workspace, ACTOR, ImportText(kind="claims", text=text + "grey"))["kept"] == 1
+    assert lists.run_import(workspace, ACTOR, ImportText(kind="claims", text=text + "grey"))["kept"] == 1
 
 
 def test_claims_of_an_unknown_product_are_named(workspace):
-    found = stock_import.preview_import(workspace, ImportText(kind="claims", text="Maker;Product;Claim\nTarn;Cleerwater;no warping"))
+    found = lists.preview_import(workspace, ImportText(kind="claims", text="Maker;Product;Claim\nTarn;Cleerwater;no warping"))
     assert found["rows"][0]["errors"] == [{"field": "product", "text": "Tarn Cleerwater is not in the stock: add it first, or check the spelling"}]
 
 
@@ -533,7 +537,7 @@ def test_labels_carry_code_swatch_and_a_qr_code_of_the_set_address(workspace):
 
 def test_a_spool_shares_the_space_of_codes(workspace):
     page = spool_of(workspace)
-    found = queue.resolve_code(workspace, f"http://workshop.local/c/{page['code']}")
+    found = codes.resolve_code(workspace, f"http://workshop.local/c/{page['code']}")
     assert (found["kind"], found["id"]) == ("spool", page["id"])
     with workspace.read() as session:
         assert session.get(Spool, page["id"]).code == page["code"]

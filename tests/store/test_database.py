@@ -14,7 +14,7 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
 from assayer.core.errors import DataFolderError
-from assayer.services.materials import add_material
+from assayer.services.stock.materials import add_material
 from assayer.store.curve_codec import pack, unpack
 from assayer.store.database import _MIGRATIONS, Database
 from assayer.store.files import FileStore

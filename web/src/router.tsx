@@ -43,7 +43,7 @@ const drying = createRoute({
   getParentRoute: () => root,
   path: "/stock/drying",
   validateSearch: (s: Record<string, unknown>): { spool?: string } => ({ spool: text(s["spool"]) }),
-  component: lazyRouteComponent(() => import("./areas/stock/DryingPage"), "DryingPage"),
+  component: lazyRouteComponent(() => import("./areas/sessions/DryingPage"), "DryingPage"),
 });
 const lists = createRoute({
   getParentRoute: () => root,

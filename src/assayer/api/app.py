@@ -16,9 +16,9 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 import assayer
-from assayer.api import routes_bench, routes_choose, routes_spools, routes_stock, routes_studies
+from assayer.api import routes_bench, routes_choose, routes_day, routes_people, routes_printing, routes_rigs, routes_sessions, routes_stock, routes_studies
 from assayer.api.problems import Problem, answer, install
-from assayer.services.workspace import Workspace
+from assayer.services.unit import Workspace
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 _POLICY = (
@@ -108,8 +108,8 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
     )
     app.state.workspace = workspace
     install(app)
-    for router in (routes_studies.router, routes_stock.router, routes_spools.router, routes_bench.router, routes_choose.router):
-        app.include_router(router)
+    for area in (routes_bench, routes_choose, routes_day, routes_people, routes_printing, routes_rigs, routes_sessions, routes_stock, routes_studies):
+        app.include_router(area.router)
 
     @app.get("/api/health", include_in_schema=False)
     async def health() -> dict[str, str]:

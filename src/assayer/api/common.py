@@ -10,7 +10,7 @@ from fastapi import Depends, Header, HTTPException, Query, Request, Response
 from fastapi.encoders import jsonable_encoder
 from fastapi.responses import JSONResponse
 
-from assayer.services.workspace import Actor, Workspace
+from assayer.services.unit import Actor, Workspace
 
 
 def _workspace(request: Request) -> Workspace:

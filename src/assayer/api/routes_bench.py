@@ -9,25 +9,22 @@ from fastapi import APIRouter, Query, Request, Response
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.problems import declared
 from assayer.api.routes_studies import BINARY
-from assayer.api.schemas import CodeOut, CurveOut, LeaseOut, QueueOut, RunOut, SpecimenOut, TrialOut
 from assayer.core.errors import TooLargeError
-from assayer.formats.curve_file import MAX_BYTES
-from assayer.services import curves, queue, runs, specimens, trials
-from assayer.services.commands import Correction, Id, NewRun, RunEdit, Trial
+from assayer.formats.curves.curve_file import MAX_BYTES
+from assayer.services.bench import curves, preview, queue, runs, specimens
+from assayer.services.bench.requests import Correction, NewRun, RunEdit, Trial
+from assayer.services.bench.views import CurveOut, LeaseOut, QueueOut, RunOut, SpecimenOut, TrialOut
+from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
+
+
 Station = Annotated[str, Query(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
 
 
 @router.get("/tests/{test_id}/queue", response_model=QueueOut, responses=declared(404))
 def get_queue(workspace: WorkspaceDep, test_id: Id, station: Station = "bench", blind: bool = False) -> Any:
     return queue.queue(workspace, test_id, station, blind)
-
-
-@router.get("/codes", response_model=CodeOut, responses=declared(404))
-def get_code(workspace: WorkspaceDep, text: Annotated[str, Query(min_length=1, max_length=200)]) -> Any:
-    """What a scanned or typed code, or a URL that ends in one, stands for."""
-    return queue.resolve_code(workspace, text)
 
 
 @router.put("/specimens/{specimen_id}/lease", response_model=LeaseOut, responses=declared(404))
@@ -44,7 +41,7 @@ def get_specimen(workspace: WorkspaceDep, specimen_id: Id) -> Any:
 @router.post("/trials", response_model=TrialOut, responses=declared(404))
 def post_trial(workspace: WorkspaceDep, trial: Trial) -> Any:
     """Reduce an entry without keeping it."""
-    return trials.try_entry(workspace, trial)
+    return preview.try_entry(workspace, trial)
 
 
 @router.post("/runs", response_model=RunOut, status_code=201, responses=declared(404, 409) | {200: {"description": "the same entry came before"}})

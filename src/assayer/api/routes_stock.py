@@ -1,4 +1,4 @@
-"""Materials, the maker's window and claims, lists in and out, the day sheet."""
+"""Materials, the maker's window and claims, lists in and out, labels; spools: intake, balance, storage."""
 
 from __future__ import annotations
 
@@ -8,20 +8,39 @@ from fastapi import APIRouter, Query, Response
 
 from assayer.api.common import AGAIN, ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.problems import declared
-from assayer.api.schemas import MaterialPage
-from assayer.api.stock_schemas import ClaimOut, DayOut, DossierOut, ImportDone, ImportPreview, MaterialRecord, PreferencesOut, StockPage
-from assayer.services import day, labels, materials, stock, stock_import
-from assayer.services.commands import Id, NewMaterial
-from assayer.services.stock_commands import ImportText, MaterialEdit, NewClaim, PreferencesEdit
-from assayer.store.models import Claim, ReportedResult
+from assayer.services.reports import dossier
+from assayer.services.reports.views import DossierOut
+from assayer.services.requests import Id
+from assayer.services.stock import intakes, labels, listing, lists, materials, spools, storage
+from assayer.services.stock.requests import (
+    ImportText,
+    IntakeTrial,
+    MaterialEdit,
+    NewClaim,
+    NewFilamentUse,
+    NewIntake,
+    NewMaterial,
+    NewSpool,
+    NewStorage,
+    NewWeighing,
+    PreferencesEdit,
+    SpoolEdit,
+)
+from assayer.services.stock.views import (
+    ClaimOut,
+    ImportDone,
+    ImportPreview,
+    IntakeTrialOut,
+    MaterialPage,
+    MaterialRecord,
+    PlaceList,
+    PreferencesOut,
+    SpoolPage,
+    StockPage,
+)
+from assayer.store.models import Claim, FilamentUse, ReportedResult, StorageMove, Weighing
 
 router = APIRouter(prefix="/api")
-
-
-@router.get("/day", response_model=DayOut, responses=declared())
-def get_day(workspace: WorkspaceDep) -> Any:
-    """What runs, what is due or late, what waits for a decision."""
-    return day.day_sheet(workspace)
 
 
 @router.get("/materials", response_model=MaterialPage, responses=declared())
@@ -47,12 +66,12 @@ def get_stock(
     offset: Offset = 0,
 ) -> Any:
     """A page of the stock: materials with their spools, what has been measured, prices."""
-    return stock.list_stock(workspace, stock.StockQuery(words, polymer, filled, state, sort, limit, offset))
+    return listing.list_stock(workspace, listing.StockQuery(words, polymer, filled, state, sort, limit, offset))
 
 
 @router.get("/materials/{material_id}", response_model=DossierOut, responses=declared(404))
 def get_dossier(workspace: WorkspaceDep, material_id: Id, response: Response) -> Any:
-    found = stock.dossier(workspace, material_id)
+    found = dossier.dossier(workspace, material_id)
     tagged(response, found["material"]["revision"])
     return found
 
@@ -60,7 +79,7 @@ def get_dossier(workspace: WorkspaceDep, material_id: Id, response: Response) ->
 @router.patch("/materials/{material_id}", response_model=DossierOut, responses=declared(404, 409, 412, 428))
 def patch_material(workspace: WorkspaceDep, actor: ActorDep, material_id: Id, edit: MaterialEdit, revision: RevisionDep, response: Response) -> Any:
     tagged(response, materials.edit_material(workspace, actor, material_id, edit, revision))
-    return stock.dossier(workspace, material_id)
+    return dossier.dossier(workspace, material_id)
 
 
 @router.post("/materials/{material_id}/claims", response_model=ClaimOut, status_code=201, responses=declared(404, 409) | AGAIN)
@@ -71,24 +90,24 @@ def post_claim(workspace: WorkspaceDep, actor: ActorDep, material_id: Id, new: N
 
 @router.put("/claims/{claim_id}/retraction", response_model=DossierOut, responses=declared(404))
 def retract_claim(workspace: WorkspaceDep, actor: ActorDep, claim_id: Id, back: bool = False) -> Any:
-    return stock.dossier(workspace, materials.retract(workspace, actor, Claim, claim_id, back))
+    return dossier.dossier(workspace, materials.retract(workspace, actor, Claim, claim_id, back))
 
 
 @router.put("/reported/{result_id}/retraction", response_model=DossierOut, responses=declared(404))
 def retract_reported(workspace: WorkspaceDep, actor: ActorDep, result_id: Id, back: bool = False) -> Any:
-    return stock.dossier(workspace, materials.retract(workspace, actor, ReportedResult, result_id, back))
+    return dossier.dossier(workspace, materials.retract(workspace, actor, ReportedResult, result_id, back))
 
 
 @router.post("/imports/preview", response_model=ImportPreview, responses=declared())
 def post_preview(workspace: WorkspaceDep, asked: ImportText) -> Any:
     """What every row of a list would become; nothing is kept."""
-    return stock_import.preview_import(workspace, asked)
+    return lists.preview_import(workspace, asked)
 
 
 @router.post("/imports", response_model=ImportDone, responses=declared())
 def post_import(workspace: WorkspaceDep, actor: ActorDep, asked: ImportText) -> Any:
     """Keep the rows that are new; sent again, they are there already."""
-    return stock_import.run_import(workspace, actor, asked)
+    return lists.run_import(workspace, actor, asked)
 
 
 CSV: dict[int | str, dict[str, Any]] = {200: {"description": "the table", "content": {"text/csv": {"schema": {"type": "string"}}}}}
@@ -96,7 +115,7 @@ CSV: dict[int | str, dict[str, Any]] = {200: {"description": "the table", "conte
 
 @router.get("/exports/{kind}.csv", response_class=Response, responses=declared() | CSV)
 def get_export(workspace: WorkspaceDep, kind: Literal["materials", "claims", "reported"]) -> Response:
-    body = stock_import.export_table(workspace, kind)
+    body = lists.export_table(workspace, kind)
     return Response("\ufeff" + body, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{kind}.csv"'})
 
 
@@ -118,3 +137,78 @@ SVG: dict[int | str, dict[str, Any]] = {200: {"description": "the label", "conte
 def get_label(workspace: WorkspaceDep, code: str) -> Response:
     """The label of a spool, specimen or rig, 62 × 29 mm."""
     return Response(labels.label(workspace, code[:80]), media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
+
+
+@router.post("/intakes/trial", response_model=IntakeTrialOut, responses=declared(404))
+def post_intake_trial(workspace: WorkspaceDep, trial: IntakeTrial) -> Any:
+    """What the intake sheet says as it stands; nothing is kept."""
+    return intakes.try_intake(workspace, trial)
+
+
+@router.post("/intakes", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_intake(workspace: WorkspaceDep, actor: ActorDep, new: NewIntake) -> Response:
+    """Keep a checked spool, a new one or one that is there."""
+    return _page(*intakes.take_in(workspace, actor, new))
+
+
+@router.post("/spools", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_spool(workspace: WorkspaceDep, actor: ActorDep, new: NewSpool) -> Response:
+    """Register a spool that came, to be checked later."""
+    return _page(*intakes.add_spool(workspace, actor, new))
+
+
+@router.get("/spools/{spool_id}", response_model=SpoolPage, responses=declared(404))
+def get_spool(workspace: WorkspaceDep, spool_id: Id, response: Response) -> Any:
+    found = spools.get_spool(workspace, spool_id)
+    tagged(response, found["revision"])
+    return found
+
+
+@router.patch("/spools/{spool_id}", response_model=SpoolPage, responses=declared(404, 412, 428))
+def patch_spool(workspace: WorkspaceDep, actor: ActorDep, spool_id: Id, edit: SpoolEdit, revision: RevisionDep, response: Response) -> Any:
+    found = spools.edit_spool(workspace, actor, spool_id, edit, revision)
+    tagged(response, found["revision"])
+    return found
+
+
+@router.post("/spools/{spool_id}/weighings", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_weighing(workspace: WorkspaceDep, actor: ActorDep, spool_id: Id, new: NewWeighing) -> Response:
+    """Weighing corrects the balance."""
+    return _page(*spools.weigh(workspace, actor, spool_id, new))
+
+
+@router.post("/spools/{spool_id}/uses", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_filament_use(workspace: WorkspaceDep, actor: ActorDep, spool_id: Id, new: NewFilamentUse) -> Response:
+    """A print takes filament."""
+    return _page(*spools.take_filament(workspace, actor, spool_id, new))
+
+
+def _page(body: dict[str, Any], is_new: bool) -> Response:
+    return made(body, is_new, body["revision"])
+
+
+@router.put("/weighings/{key}/retraction", response_model=SpoolPage, responses=declared(404, 409))
+def retract_weighing(workspace: WorkspaceDep, actor: ActorDep, key: Id, back: bool = False) -> Any:
+    return spools.retract_entry(workspace, actor, Weighing, key, back)
+
+
+@router.put("/filament-uses/{key}/retraction", response_model=SpoolPage, responses=declared(404))
+def retract_use(workspace: WorkspaceDep, actor: ActorDep, key: Id, back: bool = False) -> Any:
+    return spools.retract_entry(workspace, actor, FilamentUse, key, back)
+
+
+@router.put("/moves/{key}/retraction", response_model=SpoolPage, responses=declared(404))
+def retract_move(workspace: WorkspaceDep, actor: ActorDep, key: Id, back: bool = False) -> Any:
+    return spools.retract_entry(workspace, actor, StorageMove, key, back)
+
+
+@router.get("/places", response_model=PlaceList, responses=declared())
+def get_places(workspace: WorkspaceDep) -> Any:
+    """Where the spools at hand lie."""
+    return storage.list_places(workspace)
+
+
+@router.post("/storage", response_model=PlaceList, responses=declared(404, 409))
+def post_storage(workspace: WorkspaceDep, actor: ActorDep, new: NewStorage) -> Any:
+    """Put spools somewhere, or note the humidity where they lie."""
+    return storage.store_spools(workspace, actor, new)

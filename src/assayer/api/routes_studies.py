@@ -1,4 +1,4 @@
-"""Rigs, people, studies, the board and the findings."""
+"""Studies, their board and findings."""
 
 from __future__ import annotations
 
@@ -8,52 +8,28 @@ from fastapi import APIRouter, Header, Query, Response
 
 from assayer.api.common import AGAIN, ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.problems import declared
-from assayer.api.schemas import BoardOut, FindingsOut, PeopleOut, ReferenceEdit, RigList, RigOut, StudyOut, StudyPage
-from assayer.services import curves, findings, queue, rigs, studies
-from assayer.services.commands import Id, Name, NewRig, NewStudy, TemplateAnswer
+from assayer.services.bench import curves
+from assayer.services.requests import Id
+from assayer.services.studies import board, findings, listing, planning
+from assayer.services.studies.requests import NewStudy
+from assayer.services.studies.views import BoardOut, FindingsOut, ReferenceEdit, StudyOut, StudyPage
 
 router = APIRouter(prefix="/api")
 
 
-@router.get("/rigs", response_model=RigList, responses=declared())
-def get_rigs(workspace: WorkspaceDep) -> Any:
-    return rigs.list_rigs(workspace)
-
-
-@router.post("/rigs", response_model=RigOut, status_code=201, responses=declared(409))
-def post_rig(workspace: WorkspaceDep, actor: ActorDep, new: NewRig) -> Any:
-    return rigs.add_rig(workspace, actor, new)
-
-
-@router.put("/rig-versions/{rig_version_id}/file-template", status_code=204, responses=declared(404))
-def put_template(workspace: WorkspaceDep, actor: ActorDep, rig_version_id: Id, answer: TemplateAnswer) -> None:
-    """Keep the answers about a file for the next ones of this rig."""
-    rigs.keep_template(workspace, actor, rig_version_id, answer)
-
-
-@router.get("/people", response_model=PeopleOut, responses=declared())
-def get_people(workspace: WorkspaceDep) -> Any:
-    return queue.list_people(workspace)
-
-
-@router.put("/people/{name}", response_model=PeopleOut, responses=declared())
-def put_person(workspace: WorkspaceDep, actor: ActorDep, name: Name) -> Any:
-    return queue.add_person(workspace, actor, name)
-
-
 @router.get("/studies", response_model=StudyPage, responses=declared())
 def get_studies(workspace: WorkspaceDep, limit: Limit = 50, offset: Offset = 0) -> Any:
-    return studies.list_studies(workspace, limit, offset)
+    return listing.list_studies(workspace, limit, offset)
 
 
 @router.post("/studies", response_model=StudyOut, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_study(workspace: WorkspaceDep, actor: ActorDep, new: NewStudy) -> Response:
-    return made(*studies.create_study(workspace, actor, new))
+    return made(*planning.create_study(workspace, actor, new))
 
 
 @router.get("/studies/{study_id}", response_model=StudyOut, responses=declared(404))
 def get_study(workspace: WorkspaceDep, study_id: Id, response: Response) -> Any:
-    study = studies.get_study(workspace, study_id)
+    study = listing.get_study(workspace, study_id)
     tagged(response, study["revision"])
     return study
 
@@ -61,7 +37,7 @@ def get_study(workspace: WorkspaceDep, study_id: Id, response: Response) -> Any:
 @router.put("/studies/{study_id}/reference", response_model=StudyOut, responses=declared(404, 412, 428))
 def put_reference(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, edit: ReferenceEdit, revision: RevisionDep, response: Response) -> Any:
     """Make another arm the reference of every verdict."""
-    study = studies.set_reference(workspace, actor, study_id, edit.reference_arm_id, revision)
+    study = board.set_reference(workspace, actor, study_id, edit.reference_arm_id, revision)
     tagged(response, study["revision"])
     return study
 
@@ -69,7 +45,7 @@ def put_reference(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, edit: 
 @router.get("/studies/{study_id}/board", response_model=BoardOut, responses=declared(404) | {304: {"description": "unchanged"}})
 def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[str | None, Header(max_length=80)] = None) -> Response:
     """The cached columns as they are: not parsed on the way, so a large board is sent in a few milliseconds."""
-    body, revision = studies.board(workspace, study_id)
+    body, revision = board.board(workspace, study_id)
     tag = f'"{revision}"'
     if if_none_match == tag:
         return Response(status_code=304, headers={"ETag": tag})

@@ -9,7 +9,7 @@ from datetime import datetime
 import numpy as np
 
 from assayer.core.ids import uuid7
-from assayer.services.workspace import Actor, Workspace
+from assayer.services.unit import Actor, Workspace
 
 ACTORS = (Actor("Ilse", "Europe/Berlin"), Actor("Tomas", "Europe/Berlin"))
 

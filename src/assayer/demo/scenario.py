@@ -12,9 +12,16 @@ from assayer.core.methods import tension
 from assayer.demo import stock
 from assayer.demo.curve_model import Behaviour, as_file, pull
 from assayer.demo.maker import ACTORS, Clock, Maker
-from assayer.services import choose, curves, queue, rigs, runs, studies
-from assayer.services.commands import Correction, CriterionSpec, NewArm, NewReading, NewRig, NewRun, NewStudy, NewTest, NewUse
-from assayer.services.workspace import Workspace
+from assayer.services import people
+from assayer.services.bench import curves, queue, runs
+from assayer.services.bench.requests import Correction, NewReading, NewRun
+from assayer.services.choose import purposes
+from assayer.services.choose.requests import CriterionSpec, NewUse
+from assayer.services.rigs import rigs
+from assayer.services.rigs.requests import NewRig
+from assayer.services.studies import planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.unit import Workspace
 from assayer.store.models import Calibration
 
 SEED = 8717
@@ -44,7 +51,7 @@ def make_demo(folder: Path, now: datetime) -> None:
     try:
         maker = Maker(workspace, clock, rng, np.random.default_rng(SEED))
         for actor in ACTORS:
-            queue.add_person(workspace, actor, actor.who)
+            people.add_person(workspace, actor, actor.who)
         found = stock.make_materials(maker, now)
         spools = stock.make_spools(maker, now, found)
         old_rig, rig = _make_rigs(maker, now)
@@ -84,7 +91,7 @@ def _make_study(maker: Maker, now: datetime, found: dict[tuple[str, str, str], s
         tests=[NewTest(id=maker.id(), orientation="flat"), NewTest(id=maker.id(), orientation="upright")],
         settings="0.2 mm layers, 4 perimeters, solid",
     )
-    return studies.create_study(maker.workspace, ACTORS[0], plan)[0]
+    return planning.create_study(maker.workspace, ACTORS[0], plan)[0]
 
 
 def _pull_specimens(maker: Maker, study: dict[str, object], rig: str, old_rig: str, now: datetime) -> None:
@@ -171,4 +178,4 @@ def _make_uses(maker: Maker, study: dict[str, object]) -> None:
         CriterionSpec(id=maker.id(), test_id=flat, quantity="apparent_modulus", no_use=1000, all_needed=4000, weight=2),
         CriterionSpec(id=maker.id(), test_id=upright, quantity="layer_ratio", no_use=0.2, all_needed=0.7, weight=1),
     ]
-    choose.add_use(maker.workspace, ACTORS[0], NewUse(id=maker.id(), study_id=str(study["id"]), title="Frame hanger", criteria=criteria))
+    purposes.add_use(maker.workspace, ACTORS[0], NewUse(id=maker.id(), study_id=str(study["id"]), title="Frame hanger", criteria=criteria))

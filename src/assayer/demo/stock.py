@@ -10,21 +10,12 @@ from sqlalchemy import select
 
 from assayer.core.errors import AssayerError
 from assayer.demo.maker import ACTORS, Maker
-from assayer.services import drying, intakes, materials, printers, spools, stock_import
-from assayer.services.stock_commands import (
-    EndDrying,
-    ImportText,
-    MaterialEdit,
-    MemberMass,
-    NewClaim,
-    NewDrying,
-    NewIntake,
-    NewMove,
-    NewPrinter,
-    NewSpool,
-    NewStorage,
-    NewWeighing,
-)
+from assayer.services.printing import printers
+from assayer.services.printing.requests import NewPrinter
+from assayer.services.sessions import drying
+from assayer.services.sessions.requests import EndDrying, MemberMass, NewDrying
+from assayer.services.stock import intakes, lists, materials, spools, storage
+from assayer.services.stock.requests import ImportText, MaterialEdit, NewClaim, NewIntake, NewMove, NewSpool, NewStorage, NewWeighing
 from assayer.store.models import Material
 
 LISTS = {kind: Path(__file__).with_name(f"{kind}.csv") for kind in ("materials", "reported")}
@@ -77,7 +68,7 @@ def make_materials(maker: Maker, now: datetime) -> dict[tuple[str, str, str], st
     """The list goes in as anybody's would; returns the materials' ids."""
     maker.clock.now = now - timedelta(days=40)
     for kind, path in LISTS.items():
-        done = stock_import.run_import(maker.workspace, ACTORS[0], ImportText.model_validate({"kind": kind, "text": path.read_text("utf-8")}))
+        done = lists.run_import(maker.workspace, ACTORS[0], ImportText.model_validate({"kind": kind, "text": path.read_text("utf-8")}))
         if done["kept"] != len(done["rows"]):
             raise AssayerError(f"the demo's list of {kind} did not go in whole: {done['counts']}")
     with maker.workspace.read() as session:
@@ -153,7 +144,7 @@ def use_spools(maker: Maker, now: datetime, ids: dict[str, str]) -> None:
     spools.weigh(maker.workspace, ACTORS[1], ids["clearwater"], NewWeighing(id=maker.id(), raw=gross, at=maker.clock.now))
     maker.clock.now = now - timedelta(hours=20)
     moves = [NewMove(id=maker.id(), spool_id=ids["burden"])]
-    drying.store_spools(maker.workspace, ACTORS[1], NewStorage(moves=moves, storage="open", place="on Warm Box", at=maker.clock.now))
+    storage.store_spools(maker.workspace, ACTORS[1], NewStorage(moves=moves, storage="open", place="on Warm Box", at=maker.clock.now))
     boxed = [NewMove(id=maker.id(), spool_id=ids[k]) for k in ("clearwater", "carbon")]
     maker.clock.now = now - timedelta(hours=2)
-    drying.store_spools(maker.workspace, ACTORS[0], NewStorage(moves=boxed, storage="dry box", place="Box A", humidity=14, at=maker.clock.now))
+    storage.store_spools(maker.workspace, ACTORS[0], NewStorage(moves=boxed, storage="dry box", place="Box A", humidity=14, at=maker.clock.now))

@@ -4,7 +4,9 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../api/client";
-import { materialsOptions, studiesOptions, usesOptions } from "../api/queries";
+import { usesOptions } from "../api/queries/choose";
+import { materialsOptions } from "../api/queries/stock";
+import { studiesOptions } from "../api/queries/studies";
 import css from "./Find.module.css";
 
 interface Target {

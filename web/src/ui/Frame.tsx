@@ -6,7 +6,7 @@ import { useEffect, useState } from "react";
 import { client, type Schemas, unwrap } from "../api/client";
 import { outbox, useOutbox } from "../api/outbox";
 import { setPerson, usePerson } from "../api/person";
-import { peopleOptions } from "../api/queries";
+import { peopleOptions } from "../api/queries/people";
 import { Find } from "./Find";
 import css from "./Frame.module.css";
 

@@ -11,7 +11,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from assayer.core.filament.window import SPANS, Span, Window
-from assayer.core.quantities import DENSITY, FLOW, LENGTH, SPEED, STRAIN, STRESS, TEMPERATURE, Dimension, normalise_unit
+from assayer.core.quantities.units import DENSITY, FLOW, LENGTH, SPEED, STRAIN, STRESS, TEMPERATURE, Dimension, normalise_unit
 
 RELATIONS = ("value", "at least", "at most", "times", "none", "needed", "not needed", "plain")
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from assayer.core.errors import EntryError
-from assayer.core.slips import Question, question_number
+from assayer.core.quantities.slips import Question, question_number
 
 WANTED = 10
 """Readings, in pairs at right angles, before the scatter says much."""

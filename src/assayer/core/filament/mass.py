@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from assayer.core.errors import EntryError
-from assayer.core.slips import Question
+from assayer.core.quantities.slips import Question
 
 GROSS_FOR_NET = 1.08
 """Net mass above this share of the label is hardly true: no maker gives away so much."""

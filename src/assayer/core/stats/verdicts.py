@@ -49,7 +49,7 @@ class Margin:
     @classmethod
     def parse(cls, text: str | float) -> Margin:
         """Read "10%" as relative and "1.8" as absolute; a number is a relative share."""
-        from assayer.core.quantities import parse_number
+        from assayer.core.quantities.units import parse_number
 
         if isinstance(text, str):
             stripped = text.strip()

@@ -1,10 +1,12 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 
-import { queueOptions, rigsOptions, studiesOptions, studyOptions } from "../../api/queries";
+import { queueOptions } from "../../api/queries/bench";
+import { rigsOptions } from "../../api/queries/rigs";
+import { studiesOptions, studyOptions } from "../../api/queries/studies";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./bench.module.css";
-import { RigForm } from "./RigForm";
+import { RigForm } from "../rigs/RigForm";
 import { Station } from "./Station";
 import { useStored } from "./useStored";
 

@@ -3,7 +3,7 @@ import { useEffect, useRef } from "react";
 
 import type { Schemas } from "../../api/client";
 import { outbox } from "../../api/outbox";
-import { queueOptions, rawCurveOptions } from "../../api/queries";
+import { queueOptions, rawCurveOptions } from "../../api/queries/bench";
 import { PullCurve } from "../../figures/PullCurve";
 import css from "./bench.module.css";
 

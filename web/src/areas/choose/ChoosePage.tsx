@@ -5,7 +5,7 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { oneUseOptions, rankingOptions, usesOptions } from "../../api/queries";
+import { oneUseOptions, rankingOptions, usesOptions } from "../../api/queries/choose";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { RankFigure } from "../../figures/RankFigure";
 import { shownUnit, short } from "../../ui/format";

@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { studiesOptions, studyOptions } from "../../api/queries";
+import { studiesOptions, studyOptions } from "../../api/queries/studies";
 import { shownUnit } from "../../ui/format";
 import css from "./choose.module.css";
 

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 
 import type { Schemas } from "../../api/client";
-import { dayOptions } from "../../api/queries";
+import { dayOptions } from "../../api/queries/day";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { atMinute, timeLeft } from "../../ui/format";
 import { useNow } from "../../ui/useNow";

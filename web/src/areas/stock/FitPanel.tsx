@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { fitOptions, printersOptions } from "../../api/queries";
+import { fitOptions, printersOptions } from "../../api/queries/printing";
 import { messageOf } from "../../api/client";
 import { readNumber, typed } from "../../ui/number";
 import { NewPrinterForm } from "./NewPrinterForm";

@@ -5,7 +5,7 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { dossierOptions, intakeTrialOptions, materialsOptions, refreshStock, spoolOptions } from "../../api/queries";
+import { dossierOptions, intakeTrialOptions, materialsOptions, refreshStock, spoolOptions } from "../../api/queries/stock";
 import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { fixed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";

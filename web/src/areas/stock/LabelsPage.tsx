@@ -4,7 +4,7 @@ import { Link, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { placesOptions, preferencesOptions } from "../../api/queries";
+import { placesOptions, preferencesOptions } from "../../api/queries/stock";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import css from "./labels.module.css";

@@ -4,7 +4,7 @@ import { Link } from "@tanstack/react-router";
 import { type DragEvent, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { refreshStock } from "../../api/queries";
+import { refreshStock } from "../../api/queries/stock";
 import { Swatch } from "../../ui/Swatch";
 import css from "./lists.module.css";
 

@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { refreshStock } from "../../api/queries";
+import { refreshStock } from "../../api/queries/stock";
 import { ClaimBeside } from "../../figures/ClaimBeside";
 import { figure, interval, plain, shownUnit } from "../../ui/format";
 import css from "./parts.module.css";

@@ -4,7 +4,7 @@ import { type ReactNode, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { refreshStock } from "../../api/queries";
+import { refreshStock } from "../../api/queries/stock";
 import { HeatWindow } from "../../figures/HeatWindow";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";

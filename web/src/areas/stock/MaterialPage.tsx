@@ -4,7 +4,7 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { dossierOptions } from "../../api/queries";
+import { dossierOptions } from "../../api/queries/stock";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { HeatWindow } from "../../figures/HeatWindow";
 import { atMinute, onDay, plain } from "../../ui/format";

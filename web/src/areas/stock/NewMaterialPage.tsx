@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 
-import { dossierOptions } from "../../api/queries";
+import { dossierOptions } from "../../api/queries/stock";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { MaterialForm } from "./MaterialForm";
 import css from "./parts.module.css";

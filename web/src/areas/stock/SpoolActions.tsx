@@ -4,10 +4,10 @@ import { useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { dossierOptions, refreshStock } from "../../api/queries";
+import { dossierOptions, refreshStock } from "../../api/queries/stock";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
-import css from "./drying.module.css";
+import css from "../sessions/drying.module.css";
 
 type Drying = Schemas["DryingOut"];
 type Place = Schemas["PlaceOut"];

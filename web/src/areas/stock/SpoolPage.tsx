@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { refreshStock, spoolOptions } from "../../api/queries";
+import { refreshStock, spoolOptions } from "../../api/queries/stock";
 import { BalanceSteps } from "../../figures/BalanceSteps";
 import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { FigureFrame } from "../../figures/FigureFrame";

@@ -5,7 +5,7 @@ import { Link, useNavigate } from "@tanstack/react-router";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { type StockAsked, stockOptions } from "../../api/queries";
+import { type StockAsked, stockOptions } from "../../api/queries/stock";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";

@@ -2,7 +2,8 @@ import { Select } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
 
-import { dossierOptions, fitOptions } from "../../api/queries";
+import { fitOptions } from "../../api/queries/printing";
+import { dossierOptions } from "../../api/queries/stock";
 
 interface ArmSpoolProps {
   materialId: string;

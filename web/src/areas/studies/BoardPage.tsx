@@ -5,7 +5,7 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useRef, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { boardOptions, studyOptions } from "../../api/queries";
+import { boardOptions, studyOptions } from "../../api/queries/studies";
 import { BoardCell } from "../../figures/BoardCell";
 import { domainOf, scale } from "../../figures/scale";
 import { figure, interval, tickLabel, ticks } from "../../ui/format";

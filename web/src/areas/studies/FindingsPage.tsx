@@ -5,7 +5,7 @@ import { lazy, Suspense, useCallback, useMemo, useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import type { CurveData } from "../../api/curves";
-import { curvesOptions, findingsOptions, studyOptions } from "../../api/queries";
+import { curvesOptions, findingsOptions, studyOptions } from "../../api/queries/studies";
 import { DotInterval } from "../../figures/DotInterval";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { decimalsFor, figure, fixed, interval, probability, shownUnit, signed } from "../../ui/format";

@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { materialsOptions } from "../../api/queries";
+import { materialsOptions } from "../../api/queries/stock";
 import { composition, Swatch } from "../../ui/Swatch";
 import { ArmSpool } from "./ArmSpool";
 import css from "./new.module.css";

@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { runCurveOptions, specimenOptions } from "../../api/queries";
+import { runCurveOptions, specimenOptions } from "../../api/queries/bench";
 import { PullCurve } from "../../figures/PullCurve";
 import { atMinute, figure, onDay, plain, shownUnit } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";

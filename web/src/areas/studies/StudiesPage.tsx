@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 
-import { studiesOptions } from "../../api/queries";
+import { studiesOptions } from "../../api/queries/studies";
 import { onDay } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";

@@ -1,0 +1,1 @@
+"""Numbers with units, and entries that are hardly meant as typed."""

@@ -1,0 +1,1 @@
+"""Materials ranked for a purpose."""

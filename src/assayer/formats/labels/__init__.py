@@ -1,0 +1,1 @@
+"""Labels to print."""

@@ -1,0 +1,1 @@
+"""Tables in the dialects people write."""

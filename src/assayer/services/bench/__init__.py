@@ -1,0 +1,1 @@
+"""What is captured at a rig, and what follows from it."""

@@ -1,0 +1,185 @@
+"""Recorded curves: taking a file in, and giving curves out for drawing."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import struct
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import select
+
+from assayer.core.curves.recording import Recording
+from assayer.core.errors import ConflictError, MissingError
+from assayer.core.methods import method as find_method
+from assayer.core.methods.base import CurveView
+from assayer.formats.curves.curve_file import CurveFile, read_curve
+from assayer.services.bench.reductions import CURVE_COLUMNS, inputs_of_run
+from assayer.services.rigs.templates import templates_of
+from assayer.services.unit import Actor, Workspace, find
+from assayer.store.curve_codec import pack
+from assayer.store.models import Arm, Curve, Run, Slot, Specimen, Test
+
+OVERVIEW_POINTS = 600
+
+
+def take_in(
+    workspace: Workspace, actor: Actor, curve_id: str, rig_version_id: str, file_name: str, data: bytes, columns: str | None = None
+) -> tuple[dict[str, Any], bool]:
+    """Read a recording, keep the file and the curve; nothing is kept if it cannot be read for certain.
+
+    The same id and bytes again change nothing (second value False).
+
+    Raises
+    ------
+    FileError, UnclearFileError
+        What is wrong with the file, or what has to be asked.
+    """
+    with workspace.read() as session:
+        there = session.get(Curve, curve_id)
+        if there is not None:
+            if there.sha256 != hashlib.sha256(data).hexdigest():
+                raise ConflictError("another recording already has this id")
+            return curve_dict(there), False
+        templates = templates_of(session, rig_version_id)
+    read = _read(data, columns, templates)
+    recording = read.recording
+    kept = [(name, getattr(recording, name)) for name in CURVE_COLUMNS if getattr(recording, name) is not None]
+    digest = workspace.files.put(data)
+    with workspace.write(actor) as unit:
+        curve = Curve(
+            id=curve_id,
+            sha256=digest,
+            file_name=file_name[-200:],
+            rows=recording.force.size,
+            columns=[{"role": name, "first_line": recording.first_line} for name, _ in kept],
+            warnings=recording.warnings,
+            data=pack([_from_start(name, values) for name, values in kept]),
+            created_at=unit.now,
+        )
+        unit.session.add(curve)
+        unit.log("curve", curve.id, "taken in", after={"file": curve.file_name, "sha256": digest, "rows": curve.rows})
+        return curve_dict(curve) | {"preview": read.preview}, True
+
+
+def _read(data: bytes, columns: str | None, templates: list[Any]) -> CurveFile:
+    if columns is None:
+        for template in templates:
+            # a template only speaks for files with its own header; others are recognised afresh
+            try:
+                found = read_curve(data, None, template)
+            except ValueError:
+                continue
+            if found.signature == template.signature:
+                return found
+    return read_curve(data, columns)
+
+
+def _from_start(name: str, values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Travel and time counted from the first row, so that float32 spends its digits on what changes."""
+    return values - values[0] if name in {"travel", "time"} else values
+
+
+def curve_dict(curve: Curve) -> dict[str, Any]:
+    return {"id": curve.id, "file_name": curve.file_name, "rows": curve.rows, "columns": [c["role"] for c in curve.columns], "warnings": curve.warnings}
+
+
+def raw_curve(workspace: Workspace, curve_id: str) -> bytes:
+    """Force (N) against travel, strain or row number of a curve not yet reduced, as packed float32 (see `encode`)."""
+    from assayer.services.bench.reductions import load_recording
+
+    with workspace.read() as session:
+        recording = load_recording(find(session, Curve, curve_id))
+    x, label, unit = _abscissa(recording)
+    return encode([_Line({"id": curve_id, "x_label": label, "x_unit": unit, "y_label": "force", "y_unit": "N", "marks": {}}, *thin(x, recording.force))])
+
+
+def _abscissa(recording: Recording) -> tuple[NDArray[np.float64], str, str]:
+    if recording.travel is not None:
+        return recording.travel, "travel", "mm"
+    if recording.strain is not None:
+        return recording.strain * 100, "strain", "%"
+    return np.arange(recording.force.size, dtype=float), "row", "no."
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    meta: dict[str, Any]
+    x: NDArray[np.float64]
+    y: NDArray[np.float64]
+
+
+def thin(x: NDArray[np.float64], y: NDArray[np.float64], points: int = OVERVIEW_POINTS) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """At most about `points` rows, keeping the least and greatest y of each stretch, so that no drop is lost."""
+    if x.size <= points:
+        return x, y
+    edges = np.linspace(0, x.size, points // 2 + 1).astype(int)
+    kept = {0, x.size - 1}
+    for start, stop in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True):
+        part = y[start:stop]
+        kept.update((start + int(part.argmin()), start + int(part.argmax())))
+    rows = np.array(sorted(kept))
+    return x[rows], y[rows]
+
+
+def encode(lines: list[_Line]) -> bytes:
+    """A JSON head and float32 columns in one answer.
+
+    Layout, little-endian: uint32 length of the head (padded to 4), the head as UTF-8 JSON
+    ``{"curves": [{…, "points": n}]}``, then for each curve n × float32 x and n × float32 y.
+    """
+    head = json.dumps({"curves": [line.meta | {"points": int(line.x.size)} for line in lines]}, separators=(",", ":")).encode()
+    head += b" " * (-len(head) % 4)
+    body = b"".join(np.asarray(column, "<f4").tobytes() for line in lines for column in (line.x, line.y))
+    return struct.pack("<I", len(head)) + head + body
+
+
+def _line_of(view: CurveView, meta: dict[str, Any], points: int) -> _Line:
+    x, y = thin(view.x, view.y, points)
+    as_percent = view.x_unit == "1"
+    return _Line(
+        meta
+        | {
+            "x_label": view.x_label,
+            "x_unit": "%" if as_percent else view.x_unit,
+            "y_label": view.y_label,
+            "y_unit": view.y_unit,
+            "marks": {k: list(v) for k, v in view.marks.items()},
+        },
+        x * 100 if as_percent else x,
+        y,
+    )
+
+
+def run_curve(workspace: Workspace, run_id: str) -> bytes:
+    """The reduced curve of one run, in full."""
+    with workspace.read() as session:
+        run = find(session, Run, run_id)
+        view = find_method(find(session, Test, run.test_id).method).view(inputs_of_run(session, run)) if run.curve_id else None
+    if view is None:
+        raise MissingError("this run has no recorded curve")
+    return encode([_line_of(view, {"id": run_id}, 4000)])
+
+
+def curves_of_test(workspace: Workspace, test_id: str) -> bytes:
+    """Overviews of all curves of a test, for drawing them over one another."""
+    lines = []
+    with workspace.read() as session:
+        test = find(session, Test, test_id)
+        method = find_method(test.method)
+        rows = session.execute(
+            select(Run, Arm.id, Specimen.code)
+            .join(Specimen, Specimen.id == Run.specimen_id)
+            .join(Slot, Slot.id == Specimen.slot_id)
+            .join(Arm, Arm.id == Slot.arm_id)
+            .where(Run.test_id == test_id, Run.retracted_at.is_(None), Run.curve_id.is_not(None))
+            .order_by(Arm.position, Run.happened_at)
+        ).all()
+        for run, arm_id, code in rows:
+            view = method.view(inputs_of_run(session, run))
+            if view is not None:
+                lines.append(_line_of(view, {"id": run.id, "arm_id": arm_id, "code": code, "validity": run.validity}, OVERVIEW_POINTS))
+    return encode(lines)

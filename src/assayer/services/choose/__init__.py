@@ -1,0 +1,1 @@
+"""What materials are ranked for."""

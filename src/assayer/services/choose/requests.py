@@ -1,0 +1,30 @@
+"""What the use cases of choosing are told."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import AfterValidator, Field, StringConstraints
+
+from assayer.services.requests import Command, Id, _printable
+
+
+class CriterionSpec(Command):
+    id: Id
+    test_id: Id
+    quantity: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
+    no_use: Annotated[float, Field(ge=-1e9, le=1e9)]
+    all_needed: Annotated[float, Field(ge=-1e9, le=1e9)]
+    required: Annotated[float, Field(ge=-1e9, le=1e9)] | None = None
+    weight: Annotated[float, Field(ge=0, le=1000)] = 1.0
+
+
+class NewUse(Command):
+    id: Id
+    study_id: Id
+    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(_printable)]
+    criteria: Annotated[list[CriterionSpec], Field(min_length=1, max_length=20)]
+
+
+class UseEdit(Command):
+    weights: Annotated[dict[Id, Annotated[float, Field(ge=0, le=1000)]], Field(max_length=20)]

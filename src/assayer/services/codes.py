@@ -1,0 +1,55 @@
+"""One space of codes for specimens, spools and rigs."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel
+from sqlalchemy import select
+
+from assayer.core import codes
+from assayer.core.codes import parse_code
+from assayer.core.errors import MissingError
+from assayer.services.unit import Unit, Workspace
+from assayer.store.models import Rig, Slot, Specimen, Spool
+
+
+def resolve_code(workspace: Workspace, text: str) -> dict[str, Any]:
+    """What a scanned or typed code stands for.
+
+    Raises
+    ------
+    CodeError
+        If the check character or a symbol is wrong.
+    MissingError
+        If the code is right but belongs to nothing here.
+    """
+    code = parse_code(text)
+    with workspace.read() as session:
+        specimen = session.scalar(select(Specimen).where(Specimen.code == code))
+        if specimen is not None:
+            slot = session.get(Slot, specimen.slot_id) if specimen.slot_id else None
+            return {"kind": "specimen", "code": code, "id": specimen.id, "test_id": slot.test_id if slot else None}
+        spool = session.scalar(select(Spool.id).where(Spool.code == code))
+        if spool is not None:
+            return {"kind": "spool", "code": code, "id": spool, "test_id": None}
+        rig = session.scalar(select(Rig).where(Rig.code == code))
+        if rig is not None:
+            return {"kind": "rig", "code": code, "id": rig.id, "test_id": None}
+    raise MissingError(f"the code {code} belongs to nothing in this notebook: was it printed for another one?")
+
+
+def free_code(unit: Unit, length: int = 4) -> str:
+    """A new code; specimens, spools and rigs share one space."""
+
+    def taken(code: str) -> bool:
+        return any(unit.session.scalar(select(kind.id).where(kind.code == code)) is not None for kind in (Specimen, Spool, Rig))
+
+    return codes.make_code(taken, length, unit.rng.choice) if unit.rng is not None else codes.make_code(taken, length)
+
+
+class CodeOut(BaseModel):
+    kind: Literal["specimen", "spool", "rig"]
+    code: str
+    id: str
+    test_id: str | None

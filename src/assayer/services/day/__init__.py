@@ -1,0 +1,1 @@
+"""What wants a hand or an eye today."""

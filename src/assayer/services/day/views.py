@@ -1,0 +1,29 @@
+"""What the day sheet answers."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel
+
+from assayer.services.views import SwatchOut
+
+
+class DayItem(BaseModel):
+    kind: Literal["dryer", "intake", "to dry", "contradiction", "specimens"]
+    state: Literal["late", "due", "running", "doubt"]
+    title: str
+    text: str
+    since: datetime | None
+    until: datetime | None
+    swatches: list[SwatchOut]
+    spool_id: str | None
+    material_id: str | None
+    study_id: str | None
+    drying_id: str | None
+
+
+class DayOut(BaseModel):
+    now: datetime
+    items: list[DayItem]

@@ -1,0 +1,1 @@
+"""Printers, and what is printed on them."""

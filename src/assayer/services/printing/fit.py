@@ -1,0 +1,48 @@
+"""The fit-to-print check that every plan asks."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from assayer.core.filament.fit import Filament, Hardware, Settings, check_fit
+from assayer.services.printing.printers import _FIELDS
+from assayer.services.printing.requests import FitQuestion
+from assayer.services.stock.materials import window_of
+from assayer.services.stock.spool_state import SpoolFacts, facts_of_one
+from assayer.services.unit import Workspace, find
+from assayer.store.models import Printer, Spool
+
+
+def fit_to_print(workspace: Workspace, asked: FitQuestion) -> dict[str, Any]:
+    """What this spool, printer and settings miss of what they need of one another, at this moment.
+
+    The one check that every later plan goes through: each miss names its rule, level and source.
+    """
+    with workspace.read() as session:
+        spool = find(session, Spool, asked.spool_id)
+        hardware = Hardware()
+        if asked.printer_id is not None:
+            printer = find(session, Printer, asked.printer_id)
+            hardware = Hardware(**{name: getattr(printer, name) for name in _FIELDS}, name=printer.name)
+        elif asked.hardware is not None:
+            hardware = Hardware(**asked.hardware.model_dump())
+        facts = facts_of_one(session, spool, workspace.clock())
+        settings = Settings(**asked.settings.model_dump())
+        report = check_fit(filament_of(facts), hardware, settings)
+        return report.as_dict() | {"flow": settings.volumetric_flow, "left": facts.balance.left if facts.balance else None}
+
+
+def filament_of(facts: SpoolFacts) -> Filament:
+    """The spool as the rules see it."""
+    material = facts.spool.material
+    left = facts.balance
+    return Filament(
+        name=f"{material.maker} {material.product}",
+        polymer=material.polymer,
+        filler=material.filler,
+        diameter=material.diameter,
+        window=window_of(material),
+        moisture=facts.moisture,
+        verdict=facts.spool.verdict,
+        left=None if left is None else left.left,
+    )

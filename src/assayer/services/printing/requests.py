@@ -1,0 +1,46 @@
+"""What the use cases of printing are told."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from assayer.services.requests import Command, Id, Name, Short
+
+
+class HardwareIn(Command):
+    """A printer as it stands; null: not known. °C and mm."""
+
+    nozzle: Annotated[float, Field(gt=0, le=10)] | None = None
+    hardened: bool | None = None
+    enclosed: bool | None = None
+    plate: Short = ""
+    strand: Annotated[float, Field(gt=0, le=10)] | None = None
+    nozzle_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
+    bed_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
+    chamber_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
+
+
+class NewPrinter(HardwareIn):
+    id: Id
+    name: Name
+
+
+class PrintSettingsIn(Command):
+    nozzle_temperature: Annotated[float, Field(gt=0, le=1000)] | None = None
+    bed_temperature: Annotated[float, Field(ge=0, le=1000)] | None = None
+    chamber_temperature: Annotated[float, Field(ge=0, le=1000)] | None = None
+    speed: Annotated[float, Field(gt=0, le=1e4)] | None = None
+    line_width: Annotated[float, Field(gt=0, le=20)] | None = None
+    layer_height: Annotated[float, Field(gt=0, le=20)] | None = None
+    flow: Annotated[float, Field(gt=0, le=1e4)] | None = None
+    adhesive: Short = ""
+    mass: Annotated[float, Field(gt=0, le=1e6, description="g of filament the job takes")] | None = None
+
+
+class FitQuestion(Command):
+    spool_id: Id
+    printer_id: Id | None = None
+    hardware: HardwareIn | None = None
+    settings: PrintSettingsIn = PrintSettingsIn()

@@ -1,0 +1,1 @@
+"""What several areas together say of one thing."""

@@ -1,0 +1,66 @@
+"""What the requests of all areas are made of, checked on the way in."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
+
+Id = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$")]
+"""UUIDv7, lower case."""
+
+
+def _printable(text: str) -> str:
+    if any(ord(c) < 32 or 0xD800 <= ord(c) < 0xE000 for c in text):
+        raise ValueError("control characters are not allowed")
+    return text
+
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(_printable)]
+
+
+Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(_printable)]
+
+
+Zone = Annotated[str, StringConstraints(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_+/-]+$")]
+
+
+Orientation = Literal["flat", "on edge", "upright"]
+
+
+Validity = Literal["counts", "at_least", "at_most", "left_out"]
+
+
+LEFT_OUT_REASONS = ("void or defect", "slipped", "misprinted", "damaged in handling", "instrument fault", "other")
+
+
+class Command(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+Short = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
+
+
+Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
+
+
+Raw = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
+"""A number as typed, with its unit if one was typed."""
+
+
+def _of_our_time(at: datetime) -> datetime:
+    if not 2000 <= at.year <= 2200:
+        raise ValueError("the year lies outside 2000 … 2200")
+    return at
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
+
+
+Confirmed = Annotated[
+    list[Annotated[str, StringConstraints(max_length=120)]], Field(max_length=100, description="keys of questions that were answered: it stands as entered")
+]
+
+
+Positive = Annotated[float, Field(gt=0, le=1e4)]

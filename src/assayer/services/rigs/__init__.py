@@ -1,0 +1,1 @@
+"""Instruments, what they show, and how far they are right."""

@@ -1,0 +1,53 @@
+"""Templates of a rig's files: answers kept for the next file with the same header."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.errors import EntryError
+from assayer.formats.curves.column_words import ROLES
+from assayer.formats.curves.curve_file import FileTemplate
+from assayer.services.rigs.requests import TemplateAnswer
+from assayer.services.unit import Actor, Workspace, find
+from assayer.store.models import RigFileTemplate, RigVersion
+
+
+def keep_template(workspace: Workspace, actor: Actor, rig_version_id: str, answer: TemplateAnswer) -> None:
+    """Keep the answers about a file as the rig's template for files with the same header."""
+    roles = [c.role for c in answer.columns if c.role != "skip"]
+    if "force" not in roles:
+        raise EntryError("say which column is the force", "columns")
+    if len(set(roles)) < len(roles):
+        raise EntryError("two columns have the same role: leave one of them out", "columns")
+    columns: list[dict[str, Any]] = []
+    for i, column in enumerate(answer.columns):
+        unit_symbol = None
+        if column.role != "skip":
+            try:
+                unit_symbol = ROLES[column.role].unit(column.unit or ROLES[column.role].base).symbol
+            except EntryError as error:
+                raise EntryError(f"column {i + 1}: {error.message}", "columns", row=i + 1) from None
+        columns.append({"role": column.role, "unit": unit_symbol})
+    with workspace.write(actor) as unit:
+        find(unit.session, RigVersion, rig_version_id)
+        there = _template_row(unit.session, rig_version_id, answer.signature)
+        if there is None:
+            there = RigFileTemplate(id=unit.new_id(), rig_version_id=rig_version_id, signature=answer.signature, columns=columns)
+            unit.session.add(there)
+            unit.log("file template", there.id, "kept", after={"columns": columns})
+        elif there.columns != columns:
+            unit.log("file template", there.id, "changed", {"columns": there.columns}, {"columns": columns})
+            there.columns = columns
+
+
+def _template_row(session: Session, rig_version_id: str, signature: str) -> RigFileTemplate | None:
+    return session.scalar(select(RigFileTemplate).where(RigFileTemplate.rig_version_id == rig_version_id, RigFileTemplate.signature == signature))
+
+
+def templates_of(session: Session, rig_version_id: str) -> list[FileTemplate]:
+    """All templates of a rig version."""
+    rows = session.scalars(select(RigFileTemplate).where(RigFileTemplate.rig_version_id == rig_version_id))
+    return [FileTemplate.from_dict({"signature": row.signature, "columns": row.columns}) for row in rows]

@@ -1,0 +1,1 @@
+"""Devices that hold several members for a time."""

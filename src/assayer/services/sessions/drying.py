@@ -1,0 +1,198 @@
+"""Drying sessions: several spools together, masses before and after."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.errors import ConflictError, EntryError, StaleError
+from assayer.core.filament.fit import question_drying
+from assayer.core.filament.mass import moisture_lost
+from assayer.core.quantities.slips import Question, ask, question_order, question_past
+from assayer.services.sessions.requests import EndDrying, NewDrying
+from assayer.services.stock.materials import material_dict, window_of
+from assayer.services.stock.spool_state import SpoolFacts, facts_of
+from assayer.services.stock.spools import add_move, add_weighing, parse_mass
+from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
+from assayer.store.models import DeviceSession, SessionMember, Spool, StorageMove, Weighing
+
+_MUCH = 0.05
+"""Moisture lost above this share is hardly true."""
+
+
+def list_dryings(workspace: Workspace, limit: int) -> dict[str, Any]:
+    """Running sessions first, then the latest."""
+    with workspace.read() as session:
+        standing = select(DeviceSession).where(DeviceSession.kind == "drying", DeviceSession.retracted_at.is_(None))
+        running = session.scalars(standing.where(DeviceSession.ended_at.is_(None)).order_by(DeviceSession.due_at)).all()
+        ended = session.scalars(standing.where(DeviceSession.ended_at.is_not(None)).order_by(DeviceSession.ended_at.desc()).limit(limit)).all()
+        return {"items": drying_dicts(session, [*running, *ended], workspace.clock())}
+
+
+def drying_dicts(session: Session, runs: list[DeviceSession], at: datetime) -> list[dict[str, Any]]:
+    spools = {m.spool_id: m.spool for run in runs for m in run.members}
+    facts = facts_of(session, list(spools.values()), at)
+    return [_drying_dict(run, facts) for run in runs]
+
+
+def _drying_dict(run: DeviceSession, facts: dict[str, SpoolFacts]) -> dict[str, Any]:
+    members = []
+    for member in run.members:
+        f = facts[member.spool_id]
+        before, after = f.masses_of(run.id)
+        members.append(
+            {
+                "spool_id": member.spool_id,
+                "code": member.spool.code,
+                "material": material_dict(member.spool.material),
+                "before": before.gross if before else None,
+                "after": after.gross if after else None,
+                "lost": f.lost_in(run.id),
+            }
+        )
+    return {
+        "id": run.id,
+        "device": run.device,
+        "temperature": run.temperature,
+        "started_at": run.started_at,
+        "due_at": run.due_at,
+        "ended_at": run.ended_at,
+        "who": run.who,
+        "note": run.note,
+        "revision": run.revision,
+        "members": members,
+    }
+
+
+def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[dict[str, Any], bool]:
+    """Put spools into a dryer; hotter than the maker's or the spool's limit is asked about."""
+    with workspace.write(actor) as unit:
+        there = unit.session.get(DeviceSession, new.id)
+        if there is not None:
+            if there.device != new.device or there.started_at != new.started_at:
+                raise ConflictError("another session already has this id")
+            return _one(unit, there), False
+        ids = [m.spool_id for m in new.members]
+        if len(set(ids)) < len(ids):
+            raise EntryError("a spool is named twice", "members")
+        spools = [find(unit.session, Spool, key) for key in ids]
+        questions = [question_past("started_at", new.started_at, unit.now, "started at"), *(_too_hot(new, s) for s in spools)]
+        ask(questions, new.confirmed)
+        _refuse_busy(unit, spools, new.started_at)
+        run = DeviceSession(
+            id=new.id,
+            kind="drying",
+            device=new.device,
+            temperature=new.temperature,
+            started_at=new.started_at,
+            due_at=new.started_at + timedelta(hours=new.hours),
+            zone=actor.zone,
+            who=actor.who,
+            note=new.note,
+        )
+        unit.session.add(run)
+        unit.session.flush()
+        for position, member in enumerate(new.members):
+            unit.session.add(SessionMember(session_id=run.id, spool_id=member.spool_id, position=position))
+            if member.raw:
+                add_weighing(unit, member.spool_id, unit.new_id(), new.started_at, member.raw, parse_mass(member.raw, "members"), "before", run.id)
+        unit.session.flush()
+        unit.log("drying", run.id, "started", after={"device": run.device, "temperature": run.temperature, "spools": [s.code for s in spools]})
+        return _one(unit, run), True
+
+
+def _too_hot(new: NewDrying, spool: Spool) -> Question | None:
+    text = question_drying(new.temperature, window_of(spool.material), spool.heat_limit, f"{spool.material.maker} {spool.material.product}")
+    return Question(f"temperature={new.temperature:g}-{spool.code}", "temperature", f"{text}. Dry it so hot all the same?") if text else None
+
+
+def _refuse_busy(unit: Unit, spools: list[Spool], at: datetime) -> None:
+    busy = unit.session.execute(
+        select(Spool.code, DeviceSession.device)
+        .join(SessionMember, SessionMember.spool_id == Spool.id)
+        .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
+        .where(Spool.id.in_([s.id for s in spools]), DeviceSession.retracted_at.is_(None), DeviceSession.ended_at.is_(None), DeviceSession.started_at <= at)
+    ).first()
+    if busy is not None:
+        raise ConflictError(f"{busy[0]} is in {busy[1]} already: end that session first")
+
+
+def end_drying(workspace: Workspace, actor: Actor, drying_id: str, end: EndDrying, revision: int) -> dict[str, Any]:
+    """Take the spools out, with their masses, and say where they go."""
+    with workspace.write(actor) as unit:
+        run = find(unit.session, DeviceSession, drying_id)
+        expect_revision(revision, run.revision, "the session", _one(unit, run))
+        if run.ended_at is not None or run.retracted_at is not None:
+            raise StaleError("the session has ended already", _one(unit, run))
+        members = {m.spool_id: m.spool for m in run.members}
+        facts = facts_of(unit.session, list(members.values()), end.ended_at)
+        questions: list[Question | None] = [
+            question_order("ended_at", run.started_at, end.ended_at, "the session"),
+            question_past("ended_at", end.ended_at, unit.now, "ended at"),
+        ]
+        weighed = []
+        for member in end.members:
+            if member.spool_id not in members:
+                raise EntryError("this spool is not in the session", "members")
+            if member.raw:
+                after = parse_mass(member.raw, "members")
+                weighed.append((member, after))
+                questions.append(_odd_loss(facts[member.spool_id], run.id, after))
+        ask(questions, end.confirmed)
+        for member, after in weighed:
+            add_weighing(unit, member.spool_id, unit.new_id(), end.ended_at, member.raw, after, "after", run.id)
+        for spool_id in members:
+            add_move(unit, spool_id, end.ended_at, end.storage, end.place, end.humidity)
+        run.ended_at = end.ended_at
+        run.revision += 1
+        unit.session.flush()
+        unit.log("drying", run.id, "ended", after={"ended_at": end.ended_at.isoformat(), "storage": end.storage})
+        return _one(unit, run)
+
+
+def _odd_loss(facts: SpoolFacts, run_id: str, after: float) -> Question | None:
+    before, _ = facts.masses_of(run_id)
+    spool = facts.spool
+    if before is None:
+        return None
+    key = f"after={after:g}-{spool.code}"
+    if after > before.gross:
+        return Question(key, "members", f"{spool.code} gained {after - before.gross:.1f} g by drying ({before.gross:g} → {after:g} g): were the two exchanged?")
+    if spool.empty is None or after <= spool.empty:
+        return None
+    lost = moisture_lost(before.gross, after, spool.empty)
+    return Question(key, "members", f"{spool.code} lost {lost:.1%} ({before.gross:g} → {after:g} g): is that right?") if lost > _MUCH else None
+
+
+def undo_drying(workspace: Workspace, actor: Actor, drying_id: str, what: str) -> dict[str, Any]:
+    """Undo the end of a session ('end'), take the whole of it back ('all'), or bring it back ('none')."""
+    with workspace.write(actor) as unit:
+        run = find(unit.session, DeviceSession, drying_id)
+        own = unit.session.scalars(select(Weighing).where(Weighing.session_id == run.id)).all()
+        if what == "end":
+            if run.ended_at is None:
+                raise ConflictError("the session has not ended")
+            for weighing in own:
+                weighing.retracted_at = unit.now if weighing.moment == "after" else weighing.retracted_at
+            ids = [m.spool_id for m in run.members]
+            moves = unit.session.scalars(select(StorageMove).where(StorageMove.spool_id.in_(ids), StorageMove.at == run.ended_at))
+            for move in moves:
+                move.retracted_at = unit.now
+            run.ended_at = None
+        else:
+            run.retracted_at = unit.now if what == "all" else None
+            for weighing in own:
+                weighing.retracted_at = run.retracted_at
+        run.revision += 1
+        unit.session.flush()
+        unit.log("drying", run.id, {"end": "end undone", "all": "retracted", "none": "brought back"}[what])
+        return _one(unit, run)
+
+
+def _one(unit: Unit, run: DeviceSession) -> dict[str, Any]:
+    unit.session.flush()
+    unit.session.refresh(run, ["members"])
+    return drying_dicts(unit.session, [run], unit.now)[0]

@@ -1,0 +1,37 @@
+"""What the use cases of sessions are told."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from assayer.services.requests import Command, Confirmed, Id, Moment, Name, Raw, Short, Text
+from assayer.services.stock.requests import Percent, Storage
+
+
+class MemberMass(Command):
+    spool_id: Id
+    raw: Raw = ""
+
+
+class NewDrying(Command):
+    """Spools put into a dryer: now, or entered later."""
+
+    id: Id
+    device: Name
+    temperature: Annotated[float, Field(gt=0, le=500, description="°C")]
+    hours: Annotated[float, Field(gt=0, le=500)]
+    started_at: Moment
+    members: Annotated[list[MemberMass], Field(min_length=1, max_length=50)]
+    note: Text = ""
+    confirmed: Confirmed = []
+
+
+class EndDrying(Command):
+    ended_at: Moment
+    members: Annotated[list[MemberMass], Field(max_length=50)] = []
+    storage: Storage = "dry box"
+    place: Short = ""
+    humidity: Percent | None = None
+    confirmed: Confirmed = []

@@ -1,0 +1,1 @@
+"""Materials, spools, and what is known of them."""

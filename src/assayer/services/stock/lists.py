@@ -1,0 +1,271 @@
+"""Lists in and out: materials, claims, reported results from a file or pasted cells, row by row."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.errors import AssayerError
+from assayer.core.filament.claims import read_statement, split_statements
+from assayer.formats.tables.stock_tables import CLAIM_COLUMNS, MATERIAL_COLUMNS, REPORTED_COLUMNS, TABLES, Answer, ParsedRow, find_columns, parse_rows
+from assayer.formats.tables.table import read_table, write_table
+from assayer.services.stock.materials import count_doubts, insert_claim, insert_material, material_dict, window_of
+from assayer.services.stock.requests import ImportText, NewMaterial, WindowIn
+from assayer.services.unit import Actor, Unit, Workspace, find
+from assayer.store.models import Claim, Material, ReportedResult
+
+_WINDOW = tuple(WindowIn.model_fields)
+_DEFAULT_HEX = "#9A948A"
+
+
+def preview_import(workspace: Workspace, asked: ImportText) -> dict[str, Any]:
+    """What every row would become; nothing is kept.
+
+    Each row is 'new', 'there' (already, unchanged), 'question' or 'error', and says why.
+    """
+    with workspace.read() as session:
+        return _Import(session, asked).as_dict()
+
+
+def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> dict[str, Any]:
+    """Keep the rows that are new; the others stay out and say why. Sent again, the kept rows are 'there'."""
+    with workspace.write(actor) as unit:
+        done = _Import(unit.session, asked)
+        kept, lines = 0, set()
+        for row in done.rows:
+            if done.state(row) != "new":
+                continue
+            try:
+                _KEEP[asked.kind](unit, done, row)
+                kept += 1
+                lines.add((row.values["maker"], row.values["product"]))
+            except (AssayerError, ValidationError) as error:
+                done.refuse(row, error)
+        for maker, product in sorted(lines):
+            count_doubts(unit, maker, product)
+        return done.as_dict() | {"kept": kept}
+
+
+class _Import:
+    """A read list, each row held against what is there and against the rows above it."""
+
+    def __init__(self, session: Session, asked: ImportText) -> None:
+        self.kind = asked.kind
+        table = read_table(asked.text)
+        columns = TABLES[asked.kind]
+        self.found, self.unknown = find_columns(table, columns)
+        self.rows = parse_rows(table, columns, [Answer(a.row, a.field, a.raw) for a in asked.answers])
+        self.there: dict[int, str] = {}
+        self.materials: dict[int, Material] = {}
+        seen: dict[tuple[str, ...], int] = {}
+        # letters' case is disregarded, as in the search for a twin
+        known = session.execute(select(Material.maker, Material.product, Material.colour, Material.id))
+        self.known = {tuple(part.lower() for part in row[:3]): row.id for row in known}
+        for row in self.rows:
+            if not row.errors:
+                self._compare(session, row, seen)
+
+    def _compare(self, session: Session, row: ParsedRow, seen: dict[tuple[str, ...], int]) -> None:
+        v = row.values
+        # a row with a question is not in yet, so it is no twin of the rows below it
+        if self.kind == "materials":
+            key = tuple(str(v[name]).lower() for name in ("maker", "product", "colour"))
+            if key in seen:
+                row.errors.append(
+                    {"field": "row", "text": f"{v['maker']} {v['product']} in {v['colour']} stands in row {seen[key]} already: leave one of them out"}
+                )
+                return
+            if not row.questions:
+                seen[key] = row.number
+            if "filler_share" in v and not v.get("filler"):
+                row.errors.append({"field": "filler", "text": "a share needs the kind of filler"})
+            if key in self.known:
+                self.there[row.number] = _changes(find(session, Material, self.known[key]), v)
+            return
+        self._find(session, row)
+        material = self.materials.get(row.number)
+        if material is None:
+            return
+        if self.kind == "claims":
+            same = select(Claim.id).where(Claim.material_id == material.id, Claim.text == v["text"], Claim.retracted_at.is_(None))
+        else:
+            if v.get("n") is not None and (v["n"] != int(v["n"]) or v["n"] < 1):
+                row.errors.append({"field": "n", "text": f"n: {v['n']:g} is no count of specimens"})
+                return
+            same = select(ReportedResult.id).where(
+                ReportedResult.material_id == material.id, ReportedResult.quantity == v["quantity"], ReportedResult.value == v["value"],
+                ReportedResult.method == v.get("method", ""), ReportedResult.source == v.get("source", ""), ReportedResult.retracted_at.is_(None),
+            )  # fmt: skip
+        key = (material.id, *(str(v.get(k, "")) for k in ("text", "quantity", "value", "method", "source")))
+        if key in seen:
+            row.errors.append({"field": "row", "text": f"the same stands in row {seen[key]} already: leave one of them out"})
+            return
+        seen[key] = row.number
+        if session.scalar(same.limit(1)) is not None:
+            self.there[row.number] = "kept already"
+
+    def _find(self, session: Session, row: ParsedRow) -> None:
+        v = row.values
+        if v.get("colour"):
+            key = self.known.get((v["maker"].lower(), v["product"].lower(), v["colour"].lower()))
+            material = find(session, Material, key) if key else None
+            hint = f"{v['maker']} {v['product']} in {v['colour']} is not in the stock: add it first, or check the spelling"
+        else:
+            keys = [key for (maker, product, _), key in self.known.items() if (maker, product) == (v["maker"].lower(), v["product"].lower())]
+            material = find(session, Material, keys[0]) if len(keys) == 1 else None
+            hint = f"{v['maker']} {v['product']} is not in the stock: add it first, or check the spelling"
+            if len(keys) > 1:
+                colours = ", ".join(sorted(find(session, Material, key).colour for key in keys))
+                hint = f"{v['maker']} {v['product']} comes in {colours}: say of which colour it was said"
+        if material is None:
+            row.errors.append({"field": "product", "text": hint})
+        else:
+            self.materials[row.number] = material
+
+    def state(self, row: ParsedRow) -> str:
+        return "error" if row.errors else "question" if row.questions else "there" if row.number in self.there else "new"
+
+    def refuse(self, row: ParsedRow, error: Exception) -> None:
+        """What only the attempt to keep it showed."""
+        text = "; ".join(e["msg"] for e in error.errors()) if isinstance(error, ValidationError) else str(error)
+        field = str(error.errors()[0]["loc"][-1]) if isinstance(error, ValidationError) else getattr(error, "field", None) or "row"
+        row.errors.append({"field": field, "text": text})
+
+    def as_dict(self) -> dict[str, Any]:
+        items = [
+            {
+                "row": r.number,
+                "line": r.line,
+                "state": self.state(r),
+                "cells": r.raw,
+                "hex": r.values.get("hex"),
+                "filled": bool(r.values.get("filler")),
+                "errors": r.errors,
+                "questions": r.questions,
+                "there": self.there.get(r.number),
+                "claims": [s.as_dict() for s in _statements(r)] if self.kind == "materials" else [],
+            }
+            for r in self.rows
+        ]
+        columns = [{"field": c.field, "header": c.header} for c in TABLES[self.kind] if c in self.found.values()]
+        counts = {state: sum(i["state"] == state for i in items) for state in ("new", "there", "question", "error")}
+        return {"kind": self.kind, "columns": columns, "unknown": self.unknown, "rows": items, "counts": counts}
+
+
+def _changes(material: Material, values: dict[str, Any]) -> str:
+    """In what a row differs from the material that is there: it is left as it is."""
+    now = material_dict(material) | {n: getattr(material, n) for n in ("diameter", "density", "price", "net_mass")} | window_of(material).as_dict()
+    odd = [f"{k.replace('_', ' ')} {now[k]} (row: {v})" for k, v in values.items() if k in now and now[k] != v and k not in ("maker", "product", "colour")]
+    return "in the stock already" + (f", left as it is: {', '.join(odd[:6])}" if odd else "")
+
+
+def _statements(row: ParsedRow) -> list[Any]:
+    """Claims among a row's notes: what is introduced as one, or can be tied to a quantity."""
+    note = row.values.get("note", "")
+    introduced = note.lower().startswith(("claim", "the maker claim"))
+    read = [read_statement(text) for text in split_statements(note)]
+    return [s for s in read if introduced or s.relation != "plain"]
+
+
+def _keep_material(unit: Unit, _done: _Import, row: ParsedRow) -> None:
+    v = row.values
+    claims = _statements(row)
+    window = {name: v[name] for name in _WINDOW if name in v}
+    if v.get("window_source"):
+        window["source"] = v["window_source"]
+    rest = "; ".join(t for t in split_statements(v.get("note", "")) if t not in {c.text for c in claims})
+    fields = {k: v[k] for k in NewMaterial.model_fields if k in v and k not in ("note", "window")}
+    # what was asked about a cell has been answered by now: the row has no question left
+    confirmed = _asked_keys(fields, window)
+    new = NewMaterial(**({"hex": _DEFAULT_HEX} | fields), id=unit.new_id(), note=rest, window=WindowIn(**window) if window else None, confirmed=confirmed)
+    material = insert_material(unit, new)
+    for claim in claims:
+        insert_claim(unit, material.id, unit.new_id(), claim.text, "list of materials", "")
+
+
+def _asked_keys(fields: dict[str, Any], window: dict[str, Any]) -> list[str]:
+    return [f"{k}={v:.10g}" for k, v in (fields | window).items() if isinstance(v, float)]
+
+
+def _keep_claim(unit: Unit, done: _Import, row: ParsedRow) -> None:
+    v = row.values
+    insert_claim(unit, done.materials[row.number].id, unit.new_id(), v["text"], v.get("source", ""), v.get("method", ""))
+
+
+def _keep_reported(unit: Unit, done: _Import, row: ParsedRow) -> None:
+    v = row.values
+    values = {name: v.get(name, "") for name in ("quantity", "unit", "method", "source", "reported_on")}
+    material = done.materials[row.number]
+    result = ReportedResult(
+        id=unit.new_id(), material_id=material.id, value=v["value"], n=None if v.get("n") is None else int(v["n"]), sd=v.get("sd"),
+        entered_at=unit.now, entered_by=unit.actor.who, **values,
+    )  # fmt: skip
+    unit.session.add(result)
+    unit.log("reported result", result.id, "added", after={"material_id": material.id, "quantity": result.quantity, "value": result.value})
+
+
+_KEEP = {"materials": _keep_material, "claims": _keep_claim, "reported": _keep_reported}
+
+
+# export
+
+
+def export_table(workspace: Workspace, kind: str) -> str:
+    """All of one kind as CSV, in the columns that are read back."""
+    with workspace.read() as session:
+        materials = session.scalars(select(Material).order_by(Material.maker, Material.product, Material.colour)).all()
+        if kind == "materials":
+            return write_table([c.header for c in MATERIAL_COLUMNS], [_material_row(session, m) for m in materials])
+        by_id = {m.id: m for m in materials}
+        if kind == "claims":
+            claims = session.scalars(select(Claim).where(Claim.retracted_at.is_(None)))
+            rows = sorted([*_who(by_id[c.material_id]), c.text, c.method, c.source] for c in claims)
+            return write_table([c.header for c in CLAIM_COLUMNS], rows)
+        reported = session.scalars(select(ReportedResult).where(ReportedResult.retracted_at.is_(None)))
+        rows = sorted(
+            [
+                *_who(by_id[r.material_id]),
+                r.quantity,
+                _number(r.value),
+                r.unit,
+                "" if r.n is None else str(r.n),
+                _number(r.sd),
+                r.method,
+                r.source,
+                r.reported_on,
+            ]
+            for r in reported
+        )
+        return write_table([c.header for c in REPORTED_COLUMNS], rows)
+
+
+def _who(m: Material) -> list[str]:
+    return [m.maker, m.product, m.colour]
+
+
+def _material_row(session: Session, m: Material) -> list[str]:
+    w = window_of(m)
+    cells = {
+        "maker": m.maker, "product": m.product, "polymer": m.polymer, "filler": m.filler or "", "filler_share": _number(m.filler_share), "colour": m.colour,
+        "hex": m.hex, "diameter": _number(m.diameter), "density": _number(m.density), "price": f"{_number(m.price)} {m.currency}".strip(),
+        "net_mass": _number(m.net_mass), "obtained": m.obtained, "dry_limit": _number(w.dry_limit), "flow_max": _number(w.flow_max),
+        "nozzle_min": _number(w.nozzle_min), "hardened": _yes(w.hardened), "enclosure": _yes(w.enclosure), "plate": w.plate, "adhesive": w.adhesive,
+        "tolerance": _number(w.tolerance), "window_source": w.source, "note": m.note,
+    }  # fmt: skip
+    for name in ("nozzle", "bed", "chamber", "speed"):
+        span = getattr(w, name)
+        cells[name] = f"{_number(span.low)}–{_number(span.high)}" if span.low is not None and span.high is not None else _number(span.low or span.high)
+    heat = f"{_number(w.dry_temperature)} °C" if w.dry_temperature is not None else ""
+    cells["dry"] = f"{heat} {_number(w.dry_time)} h".strip() if w.dry_time is not None else heat
+    return [cells[c.field] for c in MATERIAL_COLUMNS]
+
+
+def _number(value: float | None) -> str:
+    return "" if value is None else f"{value:.10g}"
+
+
+def _yes(value: bool | None) -> str:
+    return "" if value is None else "yes" if value else "no"

@@ -1,0 +1,247 @@
+"""Materials: added, edited, listed; the maker's window and claims."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from assayer.core.errors import ConflictError, EntryError
+from assayer.core.filament.claims import Contradiction, Statement, contradictions, read_statement
+from assayer.core.filament.window import PLAUSIBLE, Window, check_window
+from assayer.core.quantities.slips import Question, ask, question_number
+from assayer.formats.tables.stock_tables import PLAUSIBLE_MATERIAL
+from assayer.services.stock.requests import MaterialEdit, NewClaim, NewMaterial, WindowIn
+from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
+from assayer.store.models import Claim, MakerWindow, Material, ReportedResult
+
+_MORE = ("diameter", "density", "price", "currency", "net_mass", "obtained", "note", "revision")
+
+
+def material_dict(m: Material) -> dict[str, Any]:
+    """What a swatch and a name need."""
+    return {
+        "id": m.id,
+        "maker": m.maker,
+        "product": m.product,
+        "polymer": m.polymer,
+        "filler": m.filler,
+        "filler_share": m.filler_share,
+        "colour": m.colour,
+        "hex": m.hex,
+        "mark": m.mark,
+        "obtained": m.obtained,
+    }
+
+
+def material_record(m: Material) -> dict[str, Any]:
+    """Everything registered about a material itself."""
+    return material_dict(m) | {name: getattr(m, name) for name in _MORE}
+
+
+def window_of(m: Material) -> Window:
+    """The maker's window; an empty one where nothing was entered."""
+    if m.window is None:
+        return Window()
+    return Window(**{name: getattr(m.window, name) for name in Window().as_dict()})
+
+
+def list_materials(workspace: Workspace, limit: int, offset: int) -> dict[str, Any]:
+    """Materials in order of maker, product, colour; a page of them."""
+    with workspace.read() as session:
+        total = session.scalar(select(func.count()).select_from(Material)) or 0
+        page = session.scalars(select(Material).order_by(Material.maker, Material.product, Material.colour).limit(limit).offset(offset))
+        return {"items": [material_dict(m) for m in page], "total": total, "limit": limit, "offset": offset}
+
+
+def add_material(workspace: Workspace, actor: Actor, new: NewMaterial) -> tuple[dict[str, Any], bool]:
+    """Add a material; the same id and content again changes nothing (second value False)."""
+    with workspace.write(actor) as unit:
+        there = unit.session.get(Material, new.id)
+        if there is not None:
+            wanted = new.model_dump(exclude={"window", "confirmed"})
+            if any(getattr(there, k) != v for k, v in wanted.items()):
+                raise ConflictError("another material already has this id", material_dict(there))
+            return material_record(there), False
+        material = insert_material(unit, new)
+        count_doubts(unit, material.maker, material.product)
+        return material_record(material), True
+
+
+def insert_material(unit: Unit, new: NewMaterial) -> Material:
+    """Add a material within a transaction; what is refused leaves nothing behind in it.
+
+    Raises
+    ------
+    ConflictError
+        If the colour of this product is there already.
+    QuestionError
+        If a value is hardly meant as it stands, and not confirmed.
+    """
+    if new.filler_share is not None and not new.filler:
+        raise EntryError("a share needs the kind of filler", "filler")
+    ask([*_questions(new), *(_window_questions(new.window) if new.window else ())], new.confirmed)
+    if new.window is not None:
+        check_window(Window(**new.window.model_dump()))
+    twin = find_material(unit.session, new.maker, new.product, new.colour)
+    if twin is not None:
+        raise ConflictError(f"{new.maker} {new.product} in {new.colour} is already there", material_dict(twin))
+    values = new.model_dump(exclude={"window", "confirmed"}) | {"filler": new.filler or None}
+    material = Material(**values, mark=propose_mark(new.maker, new.colour), created_at=unit.now)
+    material.window = MakerWindow(**new.window.model_dump()) if new.window is not None else None
+    unit.session.add(material)
+    unit.session.flush()
+    unit.log("material", material.id, "added", after=material_record(material))
+    return material
+
+
+def find_material(session: Session, maker: str, product: str, colour: str) -> Material | None:
+    """The colour of a product, whatever the case of its letters."""
+    same = [column.collate("NOCASE") == value for column, value in ((Material.maker, maker), (Material.product, product), (Material.colour, colour))]
+    return session.scalar(select(Material).where(*same))
+
+
+def edit_material(workspace: Workspace, actor: Actor, material_id: str, edit: MaterialEdit, revision: int) -> int:
+    """Change what is given of a material and its window; returns the new revision."""
+    with workspace.write(actor) as unit:
+        material = find(unit.session, Material, material_id)
+        expect_revision(revision, material.revision, "the material", material_record(material))
+        given = edit.model_dump(exclude_unset=True, exclude={"confirmed", "window"})
+        if "filler" in given:
+            given["filler"] = given["filler"] or None
+            if given["filler"] is None:
+                given["filler_share"] = None
+        before = {k: getattr(material, k) for k in given}
+        for needed in ("maker", "product", "colour", "polymer", "hex", "mark", "diameter"):
+            if needed in given and given[needed] is None:
+                raise EntryError("it cannot be left empty", needed)
+        for name, value in given.items():
+            setattr(material, name, ("" if name in ("currency", "obtained", "note") else None) if value is None else value)
+        if material.filler_share is not None and material.filler is None:
+            raise EntryError("a share needs the kind of filler", "filler")
+        ask([*_questions(edit), *(_window_questions(edit.window) if edit.window else ())], edit.confirmed)
+        if {"maker", "product", "colour"} & given.keys():
+            _refuse_twin(unit, material)
+        if edit.window is not None:
+            _write_window(unit, material, edit.window)
+        material.revision += 1
+        count_doubts(unit, material.maker, material.product)
+        unit.log("material", material.id, "edited", before, given)
+        return material.revision
+
+
+def _refuse_twin(unit: Unit, material: Material) -> None:
+    with unit.session.no_autoflush:
+        twin = find_material(unit.session, material.maker, material.product, material.colour)
+    if twin is not None and twin.id != material.id:
+        raise ConflictError(f"{material.maker} {material.product} in {material.colour} is already there", material_dict(twin))
+
+
+def _write_window(unit: Unit, material: Material, new: WindowIn) -> None:
+    values = new.model_dump()
+    check_window(Window(**values))
+    if material.window is None:
+        material.window = MakerWindow(**values)
+        return
+    before = window_of(material).as_dict()
+    for name, value in values.items():
+        setattr(material.window, name, value)
+    if before != values:
+        unit.log("maker's window", material.id, "edited", before, values)
+
+
+def _questions(new: NewMaterial | MaterialEdit) -> list[Question | None]:
+    return [question_number(name, getattr(new, name), *limits) for name, limits in PLAUSIBLE_MATERIAL.items() if getattr(new, name) is not None]
+
+
+def _window_questions(window: WindowIn) -> list[Question | None]:
+    return [question_number(name, getattr(window, name), *limits) for name, limits in PLAUSIBLE.items() if getattr(window, name) is not None]
+
+
+def statement(c: Claim) -> Statement:
+    return Statement(c.text, c.quantity, c.relation, c.value, c.unit, c.reference, c.method)
+
+
+def doubts_of(m: Material, said: Sequence[Statement]) -> list[Contradiction]:
+    """Where the maker contradicts itself: in the material's window and among what is said of the whole line."""
+    return contradictions(window_of(m), m.density, said)
+
+
+def count_doubts(unit: Unit, maker: str, product: str) -> None:
+    """Count the contradictions of every colour of a line anew; in the transaction that may have changed them."""
+    unit.session.flush()
+    line = unit.session.scalars(select(Material).where(Material.maker == maker, Material.product == product)).all()
+    claims = unit.session.scalars(select(Claim).where(Claim.material_id.in_([m.id for m in line]), Claim.retracted_at.is_(None))).all()
+    said = [statement(c) for c in claims]
+    for m in line:
+        m.doubts = len(doubts_of(m, said)) if said else 0
+
+
+def claim_dict(c: Claim) -> dict[str, Any]:
+    return {
+        "id": c.id,
+        "material_id": c.material_id,
+        "text": c.text,
+        "quantity": c.quantity,
+        "relation": c.relation,
+        "value": c.value,
+        "unit": c.unit,
+        "reference": c.reference,
+        "method": c.method,
+        "source": c.source,
+        "entered_at": c.entered_at,
+        "entered_by": c.entered_by,
+    }
+
+
+def add_claim(workspace: Workspace, actor: Actor, material_id: str, new: NewClaim) -> tuple[dict[str, Any], bool]:
+    """Keep a statement of the maker, tied to a quantity where its words allow."""
+    with workspace.write(actor) as unit:
+        material = find(unit.session, Material, material_id)
+        there = unit.session.get(Claim, new.id)
+        if there is not None:
+            if there.material_id != material_id or there.text != new.text:
+                raise ConflictError("another claim already has this id", claim_dict(there))
+            return claim_dict(there), False
+        claim = insert_claim(unit, material_id, new.id, new.text, new.source, new.method)
+        count_doubts(unit, material.maker, material.product)
+        return claim_dict(claim), True
+
+
+def insert_claim(unit: Unit, material_id: str, claim_id: str, text: str, source: str, method: str) -> Claim:
+    """Keep a statement within a transaction."""
+    said = read_statement(text).as_dict()
+    values = said | {"method": method or said["method"], "reference": said["reference"][:120], "unit": said["unit"][:12]}
+    claim = Claim(id=claim_id, material_id=material_id, source=source, entered_at=unit.now, entered_by=unit.actor.who, **values)
+    unit.session.add(claim)
+    unit.log("claim", claim.id, "added", after={"material_id": material_id, "text": text})
+    return claim
+
+
+def retract(workspace: Workspace, actor: Actor, kind: type[Claim] | type[ReportedResult], key: str, back: bool) -> str:
+    """Take a claim or a reported result out, or (with `back`) in again; returns its material."""
+    with workspace.write(actor) as unit:
+        found = find(unit.session, kind, key)
+        found.retracted_at = None if back else unit.now
+        material = find(unit.session, Material, found.material_id)
+        count_doubts(unit, material.maker, material.product)
+        unit.log(kind.__name__.lower(), key, "brought back" if back else "retracted")
+        return found.material_id
+
+
+def propose_mark(maker: str, colour: str) -> str:
+    """Two letters: of the maker and of the colour."""
+    first = next((c for c in maker if c.isalnum()), "X").upper()
+    second = next((c for c in colour if c.isalnum()), "x").lower()
+    return first + second
+
+
+def free_mark(wanted: str, taken: set[str], maker: str, product: str) -> str:
+    """`wanted`, or a mark near it that is not taken within the study."""
+    letters = [c.lower() for c in product + maker if c.isalnum()]
+    for mark in (wanted, *(wanted[0] + c for c in letters), *(wanted[0] + d for d in "23456789"), *(a + b for a in "XYZ" for b in "0123456789")):
+        if mark not in taken:
+            return mark
+    raise EntryError("no free two-letter mark is left in this study", "arms")

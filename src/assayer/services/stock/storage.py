@@ -1,0 +1,58 @@
+"""Storage: where spools lie, and how damp it is there."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import joinedload
+
+from assayer.core.errors import ConflictError
+from assayer.core.quantities.slips import ask, question_past
+from assayer.services.stock.materials import material_dict
+from assayer.services.stock.requests import NewStorage
+from assayer.services.stock.spool_state import facts_of
+from assayer.services.stock.spools import add_move
+from assayer.services.unit import Actor, Workspace, find
+from assayer.store.models import Spool, StorageMove
+
+# storage
+
+
+def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> dict[str, Any]:
+    """Put spools somewhere, or note the humidity where they lie; sent twice it is kept once."""
+    with workspace.write(actor) as unit:
+        ask([question_past("at", new.at, unit.now, "put there at")])
+        for move in new.moves:
+            spool = find(unit.session, Spool, move.spool_id)
+            there = unit.session.get(StorageMove, move.id)
+            if there is not None:
+                if there.spool_id != move.spool_id:
+                    raise ConflictError("another move already has this id")
+                continue
+            add_move(unit, spool.id, new.at, new.storage, new.place, new.humidity, move.id)
+            spool.revision += 1
+            unit.log("storage", move.id, "moved", after={"spool": spool.code, "storage": new.storage, "place": new.place, "humidity": new.humidity})
+    return list_places(workspace)
+
+
+def list_places(workspace: Workspace) -> dict[str, Any]:
+    """Where the spools at hand lie: each place with its last humidity and its spools."""
+    with workspace.read() as session:
+        spools = session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.gone_at.is_(None)).order_by(Spool.code)).all()
+        now = workspace.clock()
+        places: dict[tuple[str, str], dict[str, Any]] = {}
+        for f in facts_of(session, spools, now, in_full=False).values():
+            past = [m for m in f.moves if m.at <= now]
+            state = f.moisture
+            drying = f.sessions[-1].device if state.kind == "drying" else None
+            key = ("dryer", drying) if drying else (state.storage.value, f.place)
+            entry = places.setdefault(key, {"storage": key[0], "place": key[1], "humidity": None, "read_at": None, "spools": []})
+            read = [m for m in past if m.humidity is not None and m.storage == key[0] and m.place == key[1]]
+            if read and (entry["read_at"] is None or read[-1].at > entry["read_at"]):
+                entry["humidity"], entry["read_at"] = read[-1].humidity, read[-1].at
+            entry["spools"].append(
+                {"id": f.spool.id, "code": f.spool.code, "material": material_dict(f.spool.material), "words": state.words, "verdict": f.spool.verdict}
+            )
+        order = {"dryer": 0, "dry box": 1, "sealed bag": 2, "open": 3}
+        return {"items": sorted(places.values(), key=lambda p: (order[p["storage"]], p["place"]))}

@@ -1,0 +1,1 @@
+"""Plans, the board, evidence and findings."""

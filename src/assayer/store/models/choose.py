@@ -1,0 +1,38 @@
+"""What materials are ranked for."""
+
+from __future__ import annotations
+
+from sqlalchemy import CheckConstraint, ForeignKey, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from assayer.store.models.base import ID, Base
+
+
+class Use(Base):
+    """A use that materials are ranked for."""
+
+    __tablename__ = "uses"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"), index=True)
+    title: Mapped[str] = mapped_column(String(160))
+    seed: Mapped[int]
+    revision: Mapped[int] = mapped_column(default=1)
+    criteria: Mapped[list[UseCriterion]] = relationship(order_by="UseCriterion.position", cascade="all, delete-orphan")
+
+
+class UseCriterion(Base):
+    __tablename__ = "use_criteria"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    use_id: Mapped[str] = mapped_column(ForeignKey("uses.id"), index=True)
+    test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"))
+    quantity: Mapped[str] = mapped_column(String(40))
+    no_use: Mapped[float]
+    all_needed: Mapped[float]
+    required: Mapped[float | None]
+    weight: Mapped[float]
+    position: Mapped[int]
+    __table_args__ = (
+        UniqueConstraint("use_id", "test_id", "quantity"),
+        CheckConstraint("weight >= 0", name="weight"),
+        CheckConstraint("no_use != all_needed", name="scale"),
+    )

@@ -1,0 +1,80 @@
+"""Printers, settings sheets, variants, batches and the specimens printed."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from assayer.store.models.base import ID, Base
+from assayer.store.models.stock import Material
+
+
+class Printer(Base):
+    """A printer as it stands; mm and °C."""
+
+    __tablename__ = "printers"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    nozzle: Mapped[float | None]
+    hardened: Mapped[bool | None]
+    enclosed: Mapped[bool | None]
+    plate: Mapped[str] = mapped_column(String(80), default="")
+    strand: Mapped[float | None]
+    nozzle_hottest: Mapped[float | None]
+    bed_hottest: Mapped[float | None]
+    chamber_hottest: Mapped[float | None]
+    created_at: Mapped[datetime]
+    revision: Mapped[int] = mapped_column(default=1)
+
+
+class SettingsSheet(Base):
+    """Print settings; immutable once used, a change makes a child."""
+
+    __tablename__ = "settings_sheets"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    values: Mapped[dict[str, Any]]
+    parent_id: Mapped[str | None] = mapped_column(ForeignKey("settings_sheets.id"))
+    created_at: Mapped[datetime]
+
+
+class Variant(Base):
+    """Material + settings sheet + treatment; lives across studies."""
+
+    __tablename__ = "variants"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    material_id: Mapped[str] = mapped_column(ForeignKey("materials.id"), index=True)
+    sheet_id: Mapped[str] = mapped_column(ForeignKey("settings_sheets.id"))
+    treatment: Mapped[str] = mapped_column(String(120), default="")
+    material: Mapped[Material] = relationship()
+    sheet: Mapped[SettingsSheet] = relationship()
+    __table_args__ = (UniqueConstraint("material_id", "sheet_id", "treatment"),)
+
+
+class Batch(Base):
+    """One print job of one variant."""
+
+    __tablename__ = "batches"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    variant_id: Mapped[str] = mapped_column(ForeignKey("variants.id"), index=True)
+    printed_at: Mapped[datetime]
+    zone: Mapped[str] = mapped_column(String(64))
+    spool_id: Mapped[str | None] = mapped_column(ForeignKey("spools.id"), index=True)
+
+
+class Specimen(Base):
+    """A printed piece: batch × position. It has a shape, not a method; it may fill a slot."""
+
+    __tablename__ = "specimens"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    code: Mapped[str] = mapped_column(String(6), unique=True)
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batches.id"))
+    position: Mapped[int]
+    shape: Mapped[str] = mapped_column(String(40))
+    orientation: Mapped[str] = mapped_column(String(20))
+    slot_id: Mapped[str | None] = mapped_column(ForeignKey("slots.id"), unique=True)
+    batch: Mapped[Batch] = relationship()
+    __table_args__ = (UniqueConstraint("batch_id", "position"),)

@@ -1,0 +1,81 @@
+"""Studies: arms, tests, slots, and the evidence cached for the board."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import CheckConstraint, ForeignKey, String, Text, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from assayer.store.models.base import ID, Base
+from assayer.store.models.printing import Variant
+
+
+class Study(Base):
+    __tablename__ = "studies"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    title: Mapped[str] = mapped_column(String(160))
+    question: Mapped[str] = mapped_column(Text)
+    studied_factor: Mapped[str] = mapped_column(String(40))
+    seed: Mapped[int]
+    reference_arm_id: Mapped[str | None] = mapped_column(ID)
+    revision: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime]
+    zone: Mapped[str] = mapped_column(String(64))
+
+
+class Arm(Base):
+    """A study's pointer to a variant."""
+
+    __tablename__ = "arms"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"))
+    variant_id: Mapped[str] = mapped_column(ForeignKey("variants.id"), index=True)
+    mark: Mapped[str] = mapped_column(String(2))
+    position: Mapped[int]
+    variant: Mapped[Variant] = relationship()
+    __table_args__ = (UniqueConstraint("study_id", "mark"), UniqueConstraint("study_id", "variant_id"))
+
+
+class Test(Base):
+    """Method + orientation + shape + replicates within a study."""
+
+    __tablename__ = "tests"
+    __test__ = False
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"), index=True)
+    method: Mapped[str] = mapped_column(String(40))
+    procedure_version: Mapped[str] = mapped_column(String(40))
+    orientation: Mapped[str] = mapped_column(String(20))
+    shape: Mapped[str] = mapped_column(String(40))
+    replicates: Mapped[int]
+    spares: Mapped[int] = mapped_column(default=0)
+    margin_value: Mapped[float]
+    margin_relative: Mapped[bool]
+    position: Mapped[int]
+    __table_args__ = (
+        CheckConstraint("replicates BETWEEN 1 AND 50", name="replicates"),
+        CheckConstraint("spares BETWEEN 0 AND 50", name="spares"),
+        CheckConstraint("margin_value > 0", name="margin"),
+    )
+
+
+class Slot(Base):
+    """One planned replicate."""
+
+    __tablename__ = "slots"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    arm_id: Mapped[str] = mapped_column(ForeignKey("arms.id"))
+    test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"), index=True)
+    number: Mapped[int]
+    __table_args__ = (UniqueConstraint("arm_id", "test_id", "number"),)
+
+
+class ColumnSummary(Base):
+    """What the board shows of one test, ready to send; written in the transaction that changes it."""
+
+    __tablename__ = "column_summaries"
+    test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"), primary_key=True)
+    study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"), index=True)
+    revision: Mapped[int]
+    payload: Mapped[str] = mapped_column(Text)

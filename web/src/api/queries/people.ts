@@ -1,0 +1,5 @@
+import { queryOptions } from "@tanstack/react-query";
+
+import { client, type Schemas, unwrap } from "../client";
+
+export const peopleOptions = () => queryOptions({ queryKey: ["people"], queryFn: async ({ signal }) => unwrap<Schemas["PeopleOut"]>(await client.GET("/api/people", { signal })) });

@@ -1,0 +1,13 @@
+import { queryOptions } from "@tanstack/react-query";
+
+import { client, type Schemas, unwrap } from "../client";
+
+export const printersOptions = () =>
+  queryOptions({ queryKey: ["printers"], queryFn: async ({ signal }) => unwrap<Schemas["PrinterList"]>(await client.GET("/api/printers", { signal })) });
+
+export const fitOptions = (asked: Schemas["FitQuestion"], revision: number) =>
+  queryOptions({
+    queryKey: ["fit", asked, revision],
+    queryFn: async ({ signal }) => unwrap<Schemas["FitOut"]>(await client.POST("/api/fit", { body: asked, signal })),
+    placeholderData: (previous) => previous,
+  });
