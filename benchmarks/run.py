@@ -166,7 +166,7 @@ def bench_board() -> None:
     from assayer.services.stock import materials
     from assayer.services.stock.requests import NewMaterial
     from assayer.services.studies import planning
-    from assayer.services.studies.evidence import write_column
+    from assayer.services.studies.evidence import write_evidence
     from assayer.services.studies.requests import NewArm, NewStudy, NewTest
     from assayer.services.unit import Actor, Workspace
     from assayer.store.models import Result, Run, Slot, Specimen, Test
@@ -215,7 +215,7 @@ def bench_board() -> None:
             session.execute(insert(Result), results)
             start = time.perf_counter()
             for test in session.query(Test):
-                write_column(session, test, 1)
+                write_evidence(session, test, 1)
             columns = time.perf_counter() - start
         print(f"     (writing all 12 columns of the large board: {columns:.2f} s)")
         with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:

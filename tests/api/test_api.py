@@ -129,10 +129,10 @@ def test_the_board_is_sent_once_per_revision_and_has_its_shape(app, study):
     url = f"/api/studies/{study['id']}/board"
     first = app.get(url)
     assert app.get(url, headers={"If-None-Match": first.headers["etag"]}).status_code == 304
-    from assayer.services.studies.views import BoardOut
+    from assayer.services.studies.views import BoardView
 
     # the cached text is not checked on the way: it is here
-    assert BoardOut.model_validate_json(first.content).model_dump(mode="json") == first.json()
+    assert BoardView.model_validate_json(first.content).model_dump(mode="json") == first.json()
     app.post("/api/runs", json=entry(app, study))
     assert app.get(url, headers={"If-None-Match": first.headers["etag"]}).status_code == 200
 
@@ -199,14 +199,14 @@ def test_unknown_paths(app):
 
 def test_every_answer_fits_its_description(app, study):
     """Each GET that the demo can feed, against the model that the front end's types are made from."""
-    use = app.get("/api/uses").json()["items"][0]["id"]
+    use = app.get("/api/purposes").json()["items"][0]["id"]
     test, item = waiting(app, study)
     run = next(d["run_id"] for c in app.get(f"/api/studies/{study['id']}/board").json()["columns"][0]["cells"] for d in c["dots"])
     for path in (
         "/api/people",
         "/api/rigs",
-        f"/api/uses/{use}",
-        f"/api/uses/{use}/ranking",
+        f"/api/purposes/{use}",
+        f"/api/purposes/{use}/ranking",
         f"/api/tests/{test}/findings",
         f"/api/specimens/{item['specimen_id']}",
         f"/api/runs/{run}",

@@ -240,8 +240,8 @@ def test_choose_follows_its_weights(server, walk):
         walk.labelled(label).send_keys(key)
     walk.until(lambda: order() != before and order()[0] == "Orrery Burden", "flat strength alone puts the strongest first")
     walk.click("Keep these weights")
-    use = server.get("/api/uses")["items"][0]["id"]
-    walk.until(lambda: [c["weight"] for c in server.get(f"/api/uses/{use}")["criteria"]] == [3, 0, 0, 0])
+    use = server.get("/api/purposes")["items"][0]["id"]
+    walk.until(lambda: [c["weight"] for c in server.get(f"/api/purposes/{use}")["criteria"]] == [3, 0, 0, 0])
     walk.driver.refresh()
     walk.until(lambda: order()[0] == "Orrery Burden")
     assert walk.console() == []

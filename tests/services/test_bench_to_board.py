@@ -10,9 +10,9 @@ from assayer.core.errors import ConflictError, EntryError, MissingError, StaleEr
 from assayer.demo.curve_model import Behaviour, as_file, pull
 from assayer.services import codes
 from assayer.services.bench import curves, preview, queue, recompute, runs, specimens
-from assayer.services.bench.requests import Correction, RawField, RunEdit, Trial
+from assayer.services.bench.requests import Correction, PreviewRequest, RawField, RunEdit
 from assayer.services.choose import purposes, ranking
-from assayer.services.choose.requests import CriterionSpec, NewUse, UseEdit
+from assayer.services.choose.requests import CriterionSpec, NewPurpose, WeightsEdit
 from assayer.services.rigs import rigs, templates
 from assayer.services.rigs.requests import ColumnAnswer, TemplateAnswer
 from assayer.services.stock import materials
@@ -76,14 +76,14 @@ def test_entries_become_verdicts_and_a_ranking(lab):
         CriterionSpec(id=new_id(), test_id=lab.flat, quantity="strength", no_use=0, all_needed=60),
         CriterionSpec(id=new_id(), test_id=lab.upright, quantity="layer_ratio", no_use=0, all_needed=1),
     ]
-    use, _ = purposes.add_use(lab.workspace, ACTOR, NewUse(id=new_id(), study_id=lab.study["id"], title="u", criteria=criteria))
+    use, _ = purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study["id"], title="u", criteria=criteria))
     ranked = ranking.rank(lab.workspace, use["id"], {criteria[0].id: 1, criteria[1].id: 0})["ranked"]
     assert [r["rank"] for r in ranked] == [1, 2]
     # with the untested layer ratio the second one's score is a band that may reach the first
     half = ranking.rank(lab.workspace, use["id"])["ranked"]
     assert {r["coverage"] for r in half} == {1.0, 0.5}
     assert {r["rank"] for r in half} == {1}
-    kept = purposes.set_weights(lab.workspace, ACTOR, use["id"], UseEdit(weights={criteria[0].id: 5}), use["revision"])
+    kept = purposes.set_weights(lab.workspace, ACTOR, use["id"], WeightsEdit(weights={criteria[0].id: 5}), use["revision"])
     assert [c["weight"] for c in kept["criteria"]] == [5, 1]
 
 
@@ -233,7 +233,7 @@ def test_a_trial_reduces_and_warns_without_keeping(lab):
 
     def tried(peak, width="4.02", blind=False):
         fields = [RawField(field="width", raw=width), RawField(field="thickness", raw="3.97"), RawField(field="peak_force", raw=peak)]
-        return preview.try_entry(lab.workspace, Trial(test_id=lab.flat, rig_version_id=lab.rig, specimen_id=third, readings=fields, blind=blind))
+        return preview.preview_entry(lab.workspace, PreviewRequest(test_id=lab.flat, rig_version_id=lab.rig, specimen_id=third, readings=fields, blind=blind))
 
     fine = tried("60.2")
     assert fine["reduction"]["results"][0]["value"] == pytest.approx(36.991, abs=0.001)

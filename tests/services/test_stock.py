@@ -22,7 +22,7 @@ from assayer.services.stock import intakes, labels, listing, lists, materials, s
 from assayer.services.stock.requests import (
     ImportAnswer,
     ImportText,
-    IntakeTrial,
+    IntakePreviewRequest,
     MaterialEdit,
     NewClaim,
     NewFilamentUse,
@@ -129,10 +129,10 @@ def test_what_is_hardly_meant_is_asked_and_not_kept(workspace, typed, field, lik
 
 def test_the_sheet_is_judged_live_without_being_kept(workspace):
     material_id = add_petg(workspace)
-    trial = IntakeTrial(
+    trial = IntakePreviewRequest(
         material_id=material_id, label_net=750, gross="921", empty="214", diameters=["1.74", "x", "1753"], seal="open", received_on=date(2027, 1, 1)
     )
-    found = intakes.try_intake(workspace, trial)
+    found = intakes.preview_intake(workspace, trial)
     assert (found["net"], found["verdict"], found["summary"]) == (707, "dry first", None)
     assert [(e["field"], e["row"]) for e in found["errors"]] == [("diameters", 2)]
     assert [q["field"] for q in found["questions"]] == ["diameters", "received_on"]
@@ -338,10 +338,12 @@ def test_a_spool_that_lay_open_too_long_is_due_again(workspace):
 
 def test_another_check_knows_the_label_and_the_empty_spool(workspace):
     page = spool_of(workspace)
-    again = IntakeTrial(material_id=page["material_id"], spool_id=page["id"], gross="900")
-    found = intakes.try_intake(workspace, again)
+    again = IntakePreviewRequest(material_id=page["material_id"], spool_id=page["id"], gross="900")
+    found = intakes.preview_intake(workspace, again)
     assert (found["net"], found["questions"]) == (686, [])
-    assert intakes.try_intake(workspace, IntakeTrial(material_id=page["material_id"], label_net=750, gross="900"))["questions"], "a new one is asked"
+    assert intakes.preview_intake(workspace, IntakePreviewRequest(material_id=page["material_id"], label_net=750, gross="900"))["questions"], (
+        "a new one is asked"
+    )
 
 
 def test_colours_measured_alike_stand_side_by_side(workspace):

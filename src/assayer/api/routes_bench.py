@@ -12,8 +12,8 @@ from assayer.api.routes_studies import BINARY
 from assayer.core.errors import TooLargeError
 from assayer.formats.curves.curve_file import MAX_BYTES
 from assayer.services.bench import curves, preview, queue, runs, specimens
-from assayer.services.bench.requests import Correction, NewRun, RunEdit, Trial
-from assayer.services.bench.views import CurveOut, LeaseOut, QueueOut, RunOut, SpecimenOut, TrialOut
+from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
+from assayer.services.bench.views import CurveView, LeaseView, Preview, Queue, RunView, SpecimenView
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
@@ -22,42 +22,42 @@ router = APIRouter(prefix="/api")
 Station = Annotated[str, Query(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
 
 
-@router.get("/tests/{test_id}/queue", response_model=QueueOut, responses=declared(404))
+@router.get("/tests/{test_id}/queue", response_model=Queue, responses=declared(404))
 def get_queue(workspace: WorkspaceDep, test_id: Id, station: Station = "bench", blind: bool = False) -> Any:
     return queue.queue(workspace, test_id, station, blind)
 
 
-@router.put("/specimens/{specimen_id}/lease", response_model=LeaseOut, responses=declared(404))
+@router.put("/specimens/{specimen_id}/lease", response_model=LeaseView, responses=declared(404))
 def put_lease(workspace: WorkspaceDep, actor: ActorDep, specimen_id: Id, station: Station) -> Any:
     """Hold a specimen for a station while it is being tested."""
     return queue.take_lease(workspace, actor, specimen_id, station)
 
 
-@router.get("/specimens/{specimen_id}", response_model=SpecimenOut, responses=declared(404))
+@router.get("/specimens/{specimen_id}", response_model=SpecimenView, responses=declared(404))
 def get_specimen(workspace: WorkspaceDep, specimen_id: Id) -> Any:
     return specimens.get_specimen(workspace, specimen_id)
 
 
-@router.post("/trials", response_model=TrialOut, responses=declared(404))
-def post_trial(workspace: WorkspaceDep, trial: Trial) -> Any:
+@router.post("/previews", response_model=Preview, responses=declared(404))
+def post_preview_of_entry(workspace: WorkspaceDep, trial: PreviewRequest) -> Any:
     """Reduce an entry without keeping it."""
-    return preview.try_entry(workspace, trial)
+    return preview.preview_entry(workspace, trial)
 
 
-@router.post("/runs", response_model=RunOut, status_code=201, responses=declared(404, 409) | {200: {"description": "the same entry came before"}})
+@router.post("/runs", response_model=RunView, status_code=201, responses=declared(404, 409) | {200: {"description": "the same entry came before"}})
 def post_run(workspace: WorkspaceDep, actor: ActorDep, new: NewRun) -> Response:
     run, is_new = runs.accept(workspace, actor, new)
     return made(run, is_new, run["revision"])
 
 
-@router.get("/runs/{run_id}", response_model=RunOut, responses=declared(404))
+@router.get("/runs/{run_id}", response_model=RunView, responses=declared(404))
 def get_run(workspace: WorkspaceDep, run_id: Id, response: Response) -> Any:
     run = specimens.get_run(workspace, run_id)
     tagged(response, run["revision"])
     return run
 
 
-@router.patch("/runs/{run_id}", response_model=RunOut, responses=declared(404, 409, 412, 428))
+@router.patch("/runs/{run_id}", response_model=RunView, responses=declared(404, 409, 412, 428))
 def patch_run(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, edit: RunEdit, revision: RevisionDep, response: Response) -> Any:
     """Change validity, fracture or the window of the modulus."""
     run = runs.edit_run(workspace, actor, run_id, edit, revision)
@@ -65,14 +65,14 @@ def patch_run(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, edit: RunEdi
     return run
 
 
-@router.post("/runs/{run_id}/corrections", response_model=RunOut, status_code=201, responses=declared(404, 409, 412, 428))
+@router.post("/runs/{run_id}/corrections", response_model=RunView, status_code=201, responses=declared(404, 409, 412, 428))
 def post_correction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, correction: Correction, revision: RevisionDep) -> Response:
     """Add a reading that supersedes an earlier one."""
     run, is_new = runs.correct(workspace, actor, run_id, correction, revision)
     return made(run, is_new, run["revision"])
 
 
-@router.put("/runs/{run_id}/retraction", response_model=RunOut, responses=declared(404))
+@router.put("/runs/{run_id}/retraction", response_model=RunView, responses=declared(404))
 def put_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, response: Response) -> Any:
     """Take an accepted entry back; it stays on record."""
     run = runs.retract(workspace, actor, run_id)
@@ -80,7 +80,7 @@ def put_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, respons
     return run
 
 
-@router.delete("/runs/{run_id}/retraction", response_model=RunOut, responses=declared(404, 409))
+@router.delete("/runs/{run_id}/retraction", response_model=RunView, responses=declared(404, 409))
 def delete_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, response: Response) -> Any:
     """Let an entry that was taken back count again."""
     run = runs.restore(workspace, actor, run_id)
@@ -97,7 +97,7 @@ def get_run_curve(workspace: WorkspaceDep, run_id: Id) -> Response:
 @router.put(
     "/curves/{curve_id}",
     max_body_size=MAX_BYTES,
-    response_model=CurveOut,
+    response_model=CurveView,
     status_code=201,
     responses=declared(404, 409, 413),
     openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},

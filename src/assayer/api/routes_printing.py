@@ -10,7 +10,7 @@ from assayer.api.common import AGAIN, ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.problems import declared
 from assayer.services.printing import fit, printers
 from assayer.services.printing.requests import FitQuestion, HardwareIn, NewPrinter
-from assayer.services.printing.views import FitOut, PrinterList, PrinterOut
+from assayer.services.printing.views import FitView, PrinterList, PrinterView
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
@@ -21,18 +21,18 @@ def get_printers(workspace: WorkspaceDep) -> Any:
     return printers.list_printers(workspace)
 
 
-@router.post("/printers", response_model=PrinterOut, status_code=201, responses=declared(409) | AGAIN)
+@router.post("/printers", response_model=PrinterView, status_code=201, responses=declared(409) | AGAIN)
 def post_printer(workspace: WorkspaceDep, actor: ActorDep, new: NewPrinter) -> Response:
     body, is_new = printers.add_printer(workspace, actor, new)
     return made(body, is_new, body["revision"])
 
 
-@router.patch("/printers/{printer_id}", response_model=PrinterOut, responses=declared(404, 412, 428))
+@router.patch("/printers/{printer_id}", response_model=PrinterView, responses=declared(404, 412, 428))
 def patch_printer(workspace: WorkspaceDep, actor: ActorDep, printer_id: Id, edit: HardwareIn, revision: RevisionDep) -> Any:
     return printers.edit_printer(workspace, actor, printer_id, edit, revision)
 
 
-@router.post("/fit", response_model=FitOut, responses=declared(404))
+@router.post("/fit", response_model=FitView, responses=declared(404))
 def post_fit(workspace: WorkspaceDep, asked: FitQuestion) -> Any:
     """What this spool, printer and settings miss of what they need of one another."""
     return fit.fit_to_print(workspace, asked)

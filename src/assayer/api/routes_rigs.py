@@ -11,7 +11,7 @@ from assayer.api.problems import declared
 from assayer.services.requests import Id
 from assayer.services.rigs import rigs, templates
 from assayer.services.rigs.requests import NewRig, TemplateAnswer
-from assayer.services.rigs.views import RigList, RigOut
+from assayer.services.rigs.views import RigList, RigView
 
 router = APIRouter(prefix="/api")
 
@@ -21,7 +21,7 @@ def get_rigs(workspace: WorkspaceDep) -> Any:
     return rigs.list_rigs(workspace)
 
 
-@router.post("/rigs", response_model=RigOut, status_code=201, responses=declared(409))
+@router.post("/rigs", response_model=RigView, status_code=201, responses=declared(409))
 def post_rig(workspace: WorkspaceDep, actor: ActorDep, new: NewRig) -> Any:
     return rigs.add_rig(workspace, actor, new)
 

@@ -11,7 +11,7 @@ from assayer.api.problems import declared
 from assayer.services.requests import Id
 from assayer.services.sessions import drying
 from assayer.services.sessions.requests import EndDrying, NewDrying
-from assayer.services.sessions.views import DryingList, DryingOut
+from assayer.services.sessions.views import DryingList, DryingView
 
 router = APIRouter(prefix="/api")
 
@@ -22,19 +22,19 @@ def get_dryings(workspace: WorkspaceDep, limit: Annotated[int, Query(ge=0, le=20
     return drying.list_dryings(workspace, limit)
 
 
-@router.post("/dryings", response_model=DryingOut, status_code=201, responses=declared(404, 409) | AGAIN)
+@router.post("/dryings", response_model=DryingView, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_drying(workspace: WorkspaceDep, actor: ActorDep, new: NewDrying) -> Response:
     body, is_new = drying.start_drying(workspace, actor, new)
     return made(body, is_new, body["revision"])
 
 
-@router.put("/dryings/{drying_id}/end", response_model=DryingOut, responses=declared(404, 412, 428))
+@router.put("/dryings/{drying_id}/end", response_model=DryingView, responses=declared(404, 412, 428))
 def put_drying_end(workspace: WorkspaceDep, actor: ActorDep, drying_id: Id, end: EndDrying, revision: RevisionDep) -> Any:
     """Take the spools out and weigh them."""
     return drying.end_drying(workspace, actor, drying_id, end, revision)
 
 
-@router.put("/dryings/{drying_id}/undone", response_model=DryingOut, responses=declared(404, 409))
+@router.put("/dryings/{drying_id}/undone", response_model=DryingView, responses=declared(404, 409))
 def put_drying_undone(workspace: WorkspaceDep, actor: ActorDep, drying_id: Id, what: Literal["end", "all", "none"]) -> Any:
     """Undo the end of a session, the whole of it, or nothing any more."""
     return drying.undo_drying(workspace, actor, drying_id, what)

@@ -9,12 +9,12 @@ from fastapi import APIRouter, Query, Response
 from assayer.api.common import AGAIN, ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.problems import declared
 from assayer.services.reports import dossier
-from assayer.services.reports.views import DossierOut
+from assayer.services.reports.views import Dossier
 from assayer.services.requests import Id
 from assayer.services.stock import intakes, labels, listing, lists, materials, spools, storage
 from assayer.services.stock.requests import (
     ImportText,
-    IntakeTrial,
+    IntakePreviewRequest,
     MaterialEdit,
     NewClaim,
     NewFilamentUse,
@@ -27,14 +27,14 @@ from assayer.services.stock.requests import (
     SpoolEdit,
 )
 from assayer.services.stock.views import (
-    ClaimOut,
+    ClaimView,
     ImportDone,
     ImportPreview,
-    IntakeTrialOut,
+    IntakePreview,
     MaterialPage,
     MaterialRecord,
     PlaceList,
-    PreferencesOut,
+    Preferences,
     SpoolPage,
     StockPage,
 )
@@ -69,31 +69,31 @@ def get_stock(
     return listing.list_stock(workspace, listing.StockQuery(words, polymer, filled, state, sort, limit, offset))
 
 
-@router.get("/materials/{material_id}", response_model=DossierOut, responses=declared(404))
+@router.get("/materials/{material_id}", response_model=Dossier, responses=declared(404))
 def get_dossier(workspace: WorkspaceDep, material_id: Id, response: Response) -> Any:
     found = dossier.dossier(workspace, material_id)
     tagged(response, found["material"]["revision"])
     return found
 
 
-@router.patch("/materials/{material_id}", response_model=DossierOut, responses=declared(404, 409, 412, 428))
+@router.patch("/materials/{material_id}", response_model=Dossier, responses=declared(404, 409, 412, 428))
 def patch_material(workspace: WorkspaceDep, actor: ActorDep, material_id: Id, edit: MaterialEdit, revision: RevisionDep, response: Response) -> Any:
     tagged(response, materials.edit_material(workspace, actor, material_id, edit, revision))
     return dossier.dossier(workspace, material_id)
 
 
-@router.post("/materials/{material_id}/claims", response_model=ClaimOut, status_code=201, responses=declared(404, 409) | AGAIN)
+@router.post("/materials/{material_id}/claims", response_model=ClaimView, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_claim(workspace: WorkspaceDep, actor: ActorDep, material_id: Id, new: NewClaim) -> Response:
     """Keep a statement of the maker; what it is about is read out of its words."""
     return made(*materials.add_claim(workspace, actor, material_id, new))
 
 
-@router.put("/claims/{claim_id}/retraction", response_model=DossierOut, responses=declared(404))
+@router.put("/claims/{claim_id}/retraction", response_model=Dossier, responses=declared(404))
 def retract_claim(workspace: WorkspaceDep, actor: ActorDep, claim_id: Id, back: bool = False) -> Any:
     return dossier.dossier(workspace, materials.retract(workspace, actor, Claim, claim_id, back))
 
 
-@router.put("/reported/{result_id}/retraction", response_model=DossierOut, responses=declared(404))
+@router.put("/reported/{result_id}/retraction", response_model=Dossier, responses=declared(404))
 def retract_reported(workspace: WorkspaceDep, actor: ActorDep, result_id: Id, back: bool = False) -> Any:
     return dossier.dossier(workspace, materials.retract(workspace, actor, ReportedResult, result_id, back))
 
@@ -119,12 +119,12 @@ def get_export(workspace: WorkspaceDep, kind: Literal["materials", "claims", "re
     return Response("\ufeff" + body, media_type="text/csv; charset=utf-8", headers={"Content-Disposition": f'attachment; filename="{kind}.csv"'})
 
 
-@router.get("/preferences", response_model=PreferencesOut, responses=declared())
+@router.get("/preferences", response_model=Preferences, responses=declared())
 def get_preferences(workspace: WorkspaceDep) -> Any:
     return labels.get_preferences(workspace)
 
 
-@router.put("/preferences", response_model=PreferencesOut, responses=declared())
+@router.put("/preferences", response_model=Preferences, responses=declared())
 def put_preferences(workspace: WorkspaceDep, actor: ActorDep, edit: PreferencesEdit) -> Any:
     """The address that the QR codes of labels begin with."""
     return labels.set_preferences(workspace, actor, edit)
@@ -139,10 +139,10 @@ def get_label(workspace: WorkspaceDep, code: str) -> Response:
     return Response(labels.label(workspace, code[:80]), media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
 
 
-@router.post("/intakes/trial", response_model=IntakeTrialOut, responses=declared(404))
-def post_intake_trial(workspace: WorkspaceDep, trial: IntakeTrial) -> Any:
+@router.post("/intakes/preview", response_model=IntakePreview, responses=declared(404))
+def post_intake_preview(workspace: WorkspaceDep, trial: IntakePreviewRequest) -> Any:
     """What the intake sheet says as it stands; nothing is kept."""
-    return intakes.try_intake(workspace, trial)
+    return intakes.preview_intake(workspace, trial)
 
 
 @router.post("/intakes", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)

@@ -12,7 +12,7 @@ from assayer.services.bench import curves
 from assayer.services.requests import Id
 from assayer.services.studies import board, findings, listing, planning
 from assayer.services.studies.requests import NewStudy
-from assayer.services.studies.views import BoardOut, FindingsOut, ReferenceEdit, StudyOut, StudyPage
+from assayer.services.studies.views import BoardView, Findings, ReferenceEdit, StudyPage, StudyView
 
 router = APIRouter(prefix="/api")
 
@@ -22,19 +22,19 @@ def get_studies(workspace: WorkspaceDep, limit: Limit = 50, offset: Offset = 0) 
     return listing.list_studies(workspace, limit, offset)
 
 
-@router.post("/studies", response_model=StudyOut, status_code=201, responses=declared(404, 409) | AGAIN)
+@router.post("/studies", response_model=StudyView, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_study(workspace: WorkspaceDep, actor: ActorDep, new: NewStudy) -> Response:
     return made(*planning.create_study(workspace, actor, new))
 
 
-@router.get("/studies/{study_id}", response_model=StudyOut, responses=declared(404))
+@router.get("/studies/{study_id}", response_model=StudyView, responses=declared(404))
 def get_study(workspace: WorkspaceDep, study_id: Id, response: Response) -> Any:
     study = listing.get_study(workspace, study_id)
     tagged(response, study["revision"])
     return study
 
 
-@router.put("/studies/{study_id}/reference", response_model=StudyOut, responses=declared(404, 412, 428))
+@router.put("/studies/{study_id}/reference", response_model=StudyView, responses=declared(404, 412, 428))
 def put_reference(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, edit: ReferenceEdit, revision: RevisionDep, response: Response) -> Any:
     """Make another arm the reference of every verdict."""
     study = board.set_reference(workspace, actor, study_id, edit.reference_arm_id, revision)
@@ -42,7 +42,7 @@ def put_reference(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, edit: 
     return study
 
 
-@router.get("/studies/{study_id}/board", response_model=BoardOut, responses=declared(404) | {304: {"description": "unchanged"}})
+@router.get("/studies/{study_id}/board", response_model=BoardView, responses=declared(404) | {304: {"description": "unchanged"}})
 def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[str | None, Header(max_length=80)] = None) -> Response:
     """The cached columns as they are: not parsed on the way, so a large board is sent in a few milliseconds."""
     body, revision = board.board(workspace, study_id)
@@ -52,7 +52,7 @@ def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[st
     return Response(body, media_type="application/json", headers={"ETag": tag})
 
 
-@router.get("/tests/{test_id}/findings", response_model=FindingsOut, responses=declared(404))
+@router.get("/tests/{test_id}/findings", response_model=Findings, responses=declared(404))
 def get_findings(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=40)] = None) -> Any:
     return findings.findings(workspace, test_id, quantity)
 

@@ -16,7 +16,7 @@ from assayer.services import people
 from assayer.services.bench import curves, queue, runs
 from assayer.services.bench.requests import Correction, NewReading, NewRun
 from assayer.services.choose import purposes
-from assayer.services.choose.requests import CriterionSpec, NewUse
+from assayer.services.choose.requests import CriterionSpec, NewPurpose
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewRig
 from assayer.services.studies import planning
@@ -178,4 +178,4 @@ def _make_uses(maker: Maker, study: dict[str, object]) -> None:
         CriterionSpec(id=maker.id(), test_id=flat, quantity="apparent_modulus", no_use=1000, all_needed=4000, weight=2),
         CriterionSpec(id=maker.id(), test_id=upright, quantity="layer_ratio", no_use=0.2, all_needed=0.7, weight=1),
     ]
-    purposes.add_use(maker.workspace, ACTORS[0], NewUse(id=maker.id(), study_id=str(study["id"]), title="Frame hanger", criteria=criteria))
+    purposes.add_purpose(maker.workspace, ACTORS[0], NewPurpose(id=maker.id(), study_id=str(study["id"]), title="Frame hanger", criteria=criteria))

@@ -48,7 +48,7 @@ def free_code(unit: Unit, length: int = 4) -> str:
     return codes.make_code(taken, length, unit.rng.choice) if unit.rng is not None else codes.make_code(taken, length)
 
 
-class CodeOut(BaseModel):
+class CodeView(BaseModel):
     kind: Literal["specimen", "spool", "rig"]
     code: str
     id: str

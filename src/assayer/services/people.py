@@ -26,5 +26,5 @@ def add_person(workspace: Workspace, actor: Actor, name: str) -> dict[str, Any]:
     return list_people(workspace)
 
 
-class PeopleOut(BaseModel):
+class People(BaseModel):
     items: list[str]

@@ -35,7 +35,7 @@ Validity = Literal["counts", "at_least", "at_most", "left_out"]
 LEFT_OUT_REASONS = ("void or defect", "slipped", "misprinted", "damaged in handling", "instrument fault", "other")
 
 
-class Command(BaseModel):
+class Request(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 

@@ -25,13 +25,13 @@ class Page(BaseModel):
     offset: int
 
 
-class SwatchOut(BaseModel):
+class SwatchView(BaseModel):
     mark: str
     hex: str
     filled: bool
 
 
-class ChangeOut(BaseModel):
+class ChangeView(BaseModel):
     at: datetime
     who: str
     action: str

@@ -76,7 +76,7 @@ export async function fetchBytes(path: string, signal?: AbortSignal): Promise<Ar
 }
 
 /** Send the bytes of a recording. */
-export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, columns?: string): Promise<Schemas["CurveOut"]> {
+export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, columns?: string): Promise<Schemas["CurveView"]> {
   const query = new URLSearchParams({ rig_version_id: rigVersionId, file_name: name.slice(-200) });
   if (columns) query.set("columns", columns);
   let response: Response;
@@ -91,7 +91,7 @@ export async function sendCurve(id: string, rigVersionId: string, file: Blob, na
   }
   const body: unknown = await response.json().catch(() => ({}));
   if (!response.ok) throw new Problem(response.status, body as Partial<Schemas["Problem"]>);
-  return body as Schemas["CurveOut"];
+  return body as Schemas["CurveView"];
 }
 
 export function messageOf(error: unknown): string {

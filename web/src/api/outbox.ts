@@ -33,7 +33,7 @@ export interface OutboxState {
   offline: boolean;
 }
 
-type Sent = (entry: OutboxEntry, run: Schemas["RunOut"] | null) => void;
+type Sent = (entry: OutboxEntry, run: Schemas["RunView"] | null) => void;
 
 export class Outbox {
   private readonly db: Promise<IDBPDatabase<OutboxSchema>>;
@@ -123,13 +123,13 @@ export class Outbox {
     }
   }
 
-  private async send(entry: OutboxEntry): Promise<Schemas["RunOut"] | null> {
+  private async send(entry: OutboxEntry): Promise<Schemas["RunView"] | null> {
     if (entry.kind === "retract") {
-      return unwrap<Schemas["RunOut"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } } }));
+      return unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } } }));
     }
     if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name);
     if (!entry.run) return null;
-    return unwrap<Schemas["RunOut"]>(await client.POST("/api/runs", { body: entry.run })) ?? null;
+    return unwrap<Schemas["RunView"]>(await client.POST("/api/runs", { body: entry.run })) ?? null;
   }
 
   /** Read the state from the store, at start and after every change. */

@@ -5,7 +5,7 @@ import { Dot } from "./Dot";
 import type { Scale } from "./scale";
 
 interface BoardCellProps {
-  cell: Schemas["CellOut"];
+  cell: Schemas["CellView"];
   verdict: VerdictWord | null;
   /** From values to pixels within the cell. */
   at: Scale;
@@ -51,7 +51,7 @@ export function BoardCell({ cell, verdict, at, reference, margin, width, height 
   );
 }
 
-function Plan({ cell, width, height }: { cell: Schemas["CellOut"]; width: number; height: number }) {
+function Plan({ cell, width, height }: { cell: Schemas["CellView"]; width: number; height: number }) {
   const shown = Math.min(cell.planned, 10);
   const gap = Math.min(14, (width - 20) / Math.max(1, shown));
   const start = width / 2 - ((shown - 1) * gap) / 2;

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-type DotData = Pick<Schemas["DotOut"], "bound" | "state">;
+type DotData = Pick<Schemas["DotView"], "bound" | "state">;
 
 /** One specimen: filled if it counts, hollow if left out, a diamond if from another rig, an arrow for a bound. */
 export function Dot({ dot, x, y, r, colour }: { dot: DotData; x: number; y: number; r: number; colour: string }) {

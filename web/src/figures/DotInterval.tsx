@@ -10,7 +10,7 @@ import { domainOf, scale } from "./scale";
 interface DotIntervalProps {
   arms: Schemas["FindingArm"][];
   referenceId: string | null;
-  quantity: Schemas["QuantitySideOut"];
+  quantity: Schemas["QuantitySideView"];
   selected: string | null;
   onSelect: (specimenId: string, runId: string) => void;
 }

@@ -6,7 +6,7 @@ const WIDTH = 560;
 const ROW = 30;
 
 /** The maker's temperatures on one scale: where nozzle, bed and chamber should be, and what drying bears. */
-export function HeatWindow({ window: w, accent }: { window: Schemas["WindowOut"]; accent: string }) {
+export function HeatWindow({ window: w, accent }: { window: Schemas["WindowView"]; accent: string }) {
   const rows = [
     { label: "nozzle", low: w.nozzle_low, high: w.nozzle_high },
     { label: "bed", low: w.bed_low, high: w.bed_high },

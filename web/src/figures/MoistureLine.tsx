@@ -3,7 +3,7 @@ import { atMinute, onDay } from "../ui/format";
 import { scale } from "./scale";
 
 interface MoistureLineProps {
-  moves: readonly Schemas["MoveOut"][];
+  moves: readonly Schemas["MoveView"][];
   sessions: readonly Schemas["SpoolSession"][];
   from: string;
 }

@@ -10,7 +10,7 @@ const SCORE_END = 590;
 const PROB = 632;
 
 /** Shared ranks, scores with what is uncertain and untested, and the probability of every rank. */
-export function RankFigure({ ranking, use }: { ranking: Schemas["RankingOut"]; use: Schemas["UseOut"] }) {
+export function RankFigure({ ranking, use }: { ranking: Schemas["Ranking"]; use: Schemas["PurposeView"] }) {
   const arms = new Map(use.arms.map((a) => [a.id, a]));
   const at = scale([0, 1], NAME, SCORE_END);
   const ranks = Math.max(2, ranking.ranked.filter((r) => r.rank !== null).length);

@@ -4,7 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../api/client";
-import { usesOptions } from "../api/queries/choose";
+import { purposesOptions } from "../api/queries/choose";
 import { materialsOptions } from "../api/queries/stock";
 import { studiesOptions } from "../api/queries/studies";
 import css from "./Find.module.css";
@@ -22,7 +22,7 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
   const [problem, setProblem] = useState<string | null>(null);
   const navigate = useNavigate();
   const studies = useQuery({ ...studiesOptions(), enabled: open });
-  const uses = useQuery({ ...usesOptions(), enabled: open });
+  const uses = useQuery({ ...purposesOptions(), enabled: open });
   const materials = useQuery({ ...materialsOptions(), enabled: open });
   const close = () => {
     setText("");
@@ -54,7 +54,7 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
   const found = all.filter((t) => t.label.toLowerCase().includes(text.trim().toLowerCase()));
   const byCode = async () => {
     try {
-      const code = unwrap<Schemas["CodeOut"]>(await client.GET("/api/codes", { params: { query: { text } } }));
+      const code = unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text } } }));
       close();
       if (code.kind === "specimen" && code.test_id) await navigate({ to: "/bench", search: { test: code.test_id, specimen: code.id } });
       else if (code.kind === "spool") await navigate({ to: "/stock/spools/$spoolId", params: { spoolId: code.id } });

@@ -126,7 +126,7 @@ function PersonPicker() {
     setPerson(wanted);
     setAdding(false);
     setTyped("");
-    unwrap<Schemas["PeopleOut"]>(await client.PUT("/api/people/{name}", { params: { path: { name: wanted } } }));
+    unwrap<Schemas["People"]>(await client.PUT("/api/people/{name}", { params: { path: { name: wanted } } }));
     void queries.invalidateQueries({ queryKey: ["people"] });
   };
   return (

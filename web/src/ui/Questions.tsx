@@ -4,7 +4,7 @@ import type { Schemas } from "../api/client";
 import { atMinute } from "./format";
 import css from "./Questions.module.css";
 
-export type Asked = Schemas["QuestionOut"];
+export type Asked = Schemas["QuestionView"];
 
 /** The questions of an answer, whatever it came as. */
 export function questionsOf(body: { questions?: unknown } | undefined): Asked[] {

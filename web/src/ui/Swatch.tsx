@@ -49,18 +49,18 @@ export function Swatch({ hex, mark, filled = false, size = 34, title, x, y }: Sw
   );
 }
 
-export function ArmSwatch({ arm, size }: { arm: Schemas["ArmOut"] | Schemas["QueueArm"]; size?: number }) {
+export function ArmSwatch({ arm, size }: { arm: Schemas["ArmView"] | Schemas["QueueArm"]; size?: number }) {
   const m = arm.material;
   return <Swatch hex={m.hex} mark={arm.mark} filled={m.filler !== null} {...(size ? { size } : {})} title={`${m.maker} ${m.product}, ${m.colour}`} />;
 }
 
 /** "PETG + 15 % carbon fibre" */
-export function composition(m: Schemas["MaterialOut"]): string {
+export function composition(m: Schemas["MaterialView"]): string {
   if (!m.filler) return m.polymer;
   return m.filler_share ? `${m.polymer} + ${m.filler_share} % ${m.filler}` : `${m.polymer} + ${m.filler}`;
 }
 
-export function ArmName({ arm, note }: { arm: Schemas["ArmOut"]; note?: string | undefined }) {
+export function ArmName({ arm, note }: { arm: Schemas["ArmView"]; note?: string | undefined }) {
   const m = arm.material;
   return (
     <div style={{ display: "flex", alignItems: "center", gap: 10, minWidth: 0 }}>

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-export type VerdictWord = Schemas["DecisionOut"]["verdict"] | "reference";
+export type VerdictWord = Schemas["VerdictView"]["verdict"] | "reference";
 
 export const verdictColour: Record<VerdictWord, string> = {
   better: "var(--better)",

@@ -12,7 +12,7 @@ from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method, Reduction
 from assayer.services.bench.reductions import make_inputs, parse_field, refuse_not_positive
-from assayer.services.bench.requests import Trial
+from assayer.services.bench.requests import PreviewRequest
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Curve, Result, RigVersion, Run, Slot, Specimen, Test
 
@@ -20,7 +20,7 @@ _APART = 0.25
 """An entry this far (relative) from the others of its arm is pointed out when not blind."""
 
 
-def try_entry(workspace: Workspace, trial: Trial) -> dict[str, Any]:
+def preview_entry(workspace: Workspace, trial: PreviewRequest) -> dict[str, Any]:
     """Reduce what stands in the entry fields without keeping it: results, and what looks implausible."""
     with workspace.read() as session:
         test = find(session, Test, trial.test_id)

@@ -9,7 +9,7 @@ from sqlalchemy import select
 
 from assayer.core.errors import AssayerError
 from assayer.services.bench.reductions import reduce_run
-from assayer.services.studies.evidence import refresh_column
+from assayer.services.studies.evidence import refresh_evidence
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import Result, Run
 
@@ -64,7 +64,7 @@ def recompute(workspace: Workspace, actor: Actor, progress: Callable[[int, int],
                     unit.log("run", run_id, "recomputed", {m.quantity: m.old for m in changed}, {m.quantity: m.new for m in changed})
                 moved += changed
             for test_id in sorted(tests):
-                refresh_column(unit, test_id)
+                refresh_evidence(unit, test_id)
         if progress is not None:
             progress(min(start + _CHUNK, len(ids)), len(ids))
     return moved

@@ -6,10 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, AwareDatetime, Field, StringConstraints
 
-from assayer.services.requests import Command, Id, Validity, Words, _printable
+from assayer.services.requests import Id, Request, Validity, Words, _printable
 
 
-class NewReading(Command):
+class NewReading(Request):
     """One reading as typed; `supersedes` and `reason` make it a correction."""
 
     id: Id
@@ -25,12 +25,12 @@ class Correction(NewReading):
     reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200), AfterValidator(_printable)]
 
 
-class RawField(Command):
+class RawField(Request):
     field: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
     raw: Annotated[str, StringConstraints(max_length=80)]
 
 
-class Trial(Command):
+class PreviewRequest(Request):
     """What stands in the entry fields, to be reduced without being kept."""
 
     test_id: Id
@@ -41,7 +41,7 @@ class Trial(Command):
     blind: bool = False
 
 
-class NewRun(Command):
+class NewRun(Request):
     """A pulled specimen, or (with `complete` false) its dimensions only."""
 
     id: Id
@@ -58,7 +58,7 @@ class NewRun(Command):
     validity_reason: Words | None = None
 
 
-class RunEdit(Command):
+class RunEdit(Request):
     """What may be changed on a run; only what is given changes."""
 
     validity: Validity | None = None

@@ -13,7 +13,7 @@ from assayer.services.bench.reductions import explain_missing, parse_field, redu
 from assayer.services.bench.requests import Correction, NewReading, NewRun, RunEdit
 from assayer.services.bench.specimens import run_dict
 from assayer.services.requests import LEFT_OUT_REASONS
-from assayer.services.studies.evidence import refresh_column
+from assayer.services.studies.evidence import refresh_evidence
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Curve, Lease, Reading, RigVersion, Run, Slot, Specimen, Test
 
@@ -58,7 +58,7 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[dict[str, A
         session.flush()
         reduce_run(session, run)
         unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"specimen": specimen.code})
-        refresh_column(unit, test.id)
+        refresh_evidence(unit, test.id)
         return run_dict(session, run), True
 
 
@@ -243,5 +243,5 @@ def _changed(unit: Unit, run: Run, action: str, before: dict[str, Any], after: d
     unit.session.flush()
     reduce_run(unit.session, run)
     unit.log("run", run.id, action, before, after or _state(run))
-    refresh_column(unit, run.test_id)
+    refresh_evidence(unit, run.test_id)
     return run_dict(unit.session, run)

@@ -7,14 +7,14 @@ from typing import Any, Literal
 
 from pydantic import BaseModel
 
-from assayer.services.stock.views import MaterialOut, SpoolRef
-from assayer.services.views import BoundWord, ChangeOut, Pair2, ValidityWord
+from assayer.services.stock.views import MaterialView, SpoolRef
+from assayer.services.views import BoundWord, ChangeView, Pair2, ValidityWord
 
 
 class QueueArm(BaseModel):
     id: str
     mark: str
-    material: MaterialOut
+    material: MaterialView
 
 
 class QueueItem(BaseModel):
@@ -27,18 +27,18 @@ class QueueItem(BaseModel):
     arm: QueueArm | None
 
 
-class QueueOut(BaseModel):
+class Queue(BaseModel):
     test_id: str
     study_id: str
     items: list[QueueItem]
 
 
-class LeaseOut(BaseModel):
+class LeaseView(BaseModel):
     specimen_id: str
     held_by: str | None
 
 
-class ResultOut(BaseModel):
+class ResultView(BaseModel):
     quantity: str
     value: float
     unit: str
@@ -46,32 +46,32 @@ class ResultOut(BaseModel):
     warnings: list[str]
 
 
-class ReductionOut(BaseModel):
+class ReductionView(BaseModel):
     method: str
     procedure_version: str
     reduction_version: int
-    results: list[ResultOut]
+    results: list[ResultView]
     warnings: list[str]
 
 
-class CheckOut(BaseModel):
+class CheckView(BaseModel):
     level: Literal["plausible", "fine", "caution"]
     text: str
 
 
-class TrialError(BaseModel):
+class PreviewError(BaseModel):
     field: str | None
     row: int | None
     text: str
 
 
-class TrialOut(BaseModel):
-    reduction: ReductionOut | None
-    checks: list[CheckOut]
-    errors: list[TrialError]
+class Preview(BaseModel):
+    reduction: ReductionView | None
+    checks: list[CheckView]
+    errors: list[PreviewError]
 
 
-class CurveOut(BaseModel):
+class CurveView(BaseModel):
     id: str
     file_name: str
     rows: int
@@ -92,7 +92,7 @@ class RunCurve(BaseModel):
     rows: int
 
 
-class ReadingOut(BaseModel):
+class ReadingView(BaseModel):
     id: str
     field: str
     position: int
@@ -107,11 +107,11 @@ class ReadingOut(BaseModel):
     reason: str | None
 
 
-class RunResult(ResultOut):
+class RunResult(ResultView):
     reduction_version: int
 
 
-class RunOut(BaseModel):
+class RunView(BaseModel):
     id: str
     revision: int
     specimen_id: str
@@ -132,12 +132,12 @@ class RunOut(BaseModel):
     modulus_window: Pair2 | None
     curve: RunCurve | None
     remarks: list[str]
-    readings: list[ReadingOut]
+    readings: list[ReadingView]
     results: list[RunResult]
-    history: list[ChangeOut]
+    history: list[ChangeView]
 
 
-class SpecimenOut(BaseModel):
+class SpecimenView(BaseModel):
     id: str
     code: str
     shape: str
@@ -146,8 +146,8 @@ class SpecimenOut(BaseModel):
     printed_at: datetime
     settings: str
     treatment: str
-    material: MaterialOut
+    material: MaterialView
     spool: SpoolRef | None
     mark: str | None
     test_id: str | None
-    runs: list[RunOut]
+    runs: list[RunView]

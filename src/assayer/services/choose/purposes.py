@@ -10,30 +10,30 @@ from sqlalchemy.orm import Session
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.ranking.ranking import Criterion
-from assayer.services.choose.requests import NewUse, UseEdit
+from assayer.services.choose.requests import NewPurpose, WeightsEdit
 from assayer.services.studies.listing import arm_dict
 from assayer.services.unit import Actor, Workspace, expect_revision, find
-from assayer.store.models import Arm, Study, Test, Use, UseCriterion
+from assayer.store.models import Arm, Purpose, PurposeCriterion, Study, Test
 
 LAYER_RATIO = "layer_ratio"
 
 
-def list_uses(workspace: Workspace, limit: int, offset: int) -> dict[str, Any]:
+def list_purposes(workspace: Workspace, limit: int, offset: int) -> dict[str, Any]:
     with workspace.read() as session:
-        uses = session.execute(select(Use, Study.title).join(Study, Study.id == Use.study_id).order_by(Use.title).limit(limit).offset(offset)).all()
+        uses = session.execute(select(Purpose, Study.title).join(Study, Study.id == Purpose.study_id).order_by(Purpose.title).limit(limit).offset(offset)).all()
         return {"items": [{"id": u.id, "title": u.title, "study_id": u.study_id, "study_title": title} for u, title in uses]}
 
 
-def add_use(workspace: Workspace, actor: Actor, new: NewUse) -> tuple[dict[str, Any], bool]:
+def add_purpose(workspace: Workspace, actor: Actor, new: NewPurpose) -> tuple[dict[str, Any], bool]:
     """Add a use with its criteria; the same id again changes nothing (second value False)."""
     with workspace.write(actor) as unit:
-        there = unit.session.get(Use, new.id)
+        there = unit.session.get(Purpose, new.id)
         if there is not None:
             if there.title != new.title:
                 raise ConflictError("another use already has this id")
-            return use_dict(unit.session, there), False
+            return purpose_view(unit.session, there), False
         study = find(unit.session, Study, new.study_id)
-        use = Use(id=new.id, study_id=study.id, title=new.title, seed=study.seed, revision=1)
+        use = Purpose(id=new.id, study_id=study.id, title=new.title, seed=study.seed, revision=1)
         unit.session.add(use)
         unit.session.flush()
         seen = set()
@@ -46,16 +46,16 @@ def add_use(workspace: Workspace, actor: Actor, new: NewUse) -> tuple[dict[str, 
                 raise EntryError(f"criterion {position + 1} is there twice", "criteria", row=position + 1)
             seen.add((spec.test_id, spec.quantity))
             Criterion(spec.quantity, spec.no_use, spec.all_needed, spec.required)
-            use.criteria.append(UseCriterion(**spec.model_dump(), position=position))
+            use.criteria.append(PurposeCriterion(**spec.model_dump(), position=position))
         unit.session.flush()
         unit.log("use", use.id, "added", after={"title": use.title, "criteria": len(use.criteria)})
-        return use_dict(unit.session, use), True
+        return purpose_view(unit.session, use), True
 
 
-def set_weights(workspace: Workspace, actor: Actor, use_id: str, edit: UseEdit, revision: int | None) -> dict[str, Any]:
+def set_weights(workspace: Workspace, actor: Actor, purpose_id: str, edit: WeightsEdit, revision: int | None) -> dict[str, Any]:
     """Keep new weights of a use."""
     with workspace.write(actor) as unit:
-        use = find(unit.session, Use, use_id)
+        use = find(unit.session, Purpose, purpose_id)
         expect_revision(revision, use.revision, "the use", {"revision": use.revision})
         before = {c.id: c.weight for c in use.criteria}
         unknown = set(edit.weights) - set(before)
@@ -66,17 +66,17 @@ def set_weights(workspace: Workspace, actor: Actor, use_id: str, edit: UseEdit, 
         if not any(c.weight > 0 for c in use.criteria):
             raise EntryError("at least one weight must be above 0", "weights")
         use.revision += 1
-        unit.log("use", use_id, "weighted", {"weights": before}, {"weights": {c.id: c.weight for c in use.criteria}})
+        unit.log("use", purpose_id, "weighted", {"weights": before}, {"weights": {c.id: c.weight for c in use.criteria}})
         unit.session.flush()
-        return use_dict(unit.session, use)
+        return purpose_view(unit.session, use)
 
 
-def get_use(workspace: Workspace, use_id: str) -> dict[str, Any]:
+def get_purpose(workspace: Workspace, purpose_id: str) -> dict[str, Any]:
     with workspace.read() as session:
-        return use_dict(session, find(session, Use, use_id))
+        return purpose_view(session, find(session, Purpose, purpose_id))
 
 
-def use_dict(session: Session, use: Use) -> dict[str, Any]:
+def purpose_view(session: Session, use: Purpose) -> dict[str, Any]:
     study = find(session, Study, use.study_id)
     criteria = []
     for c in use.criteria:

@@ -13,9 +13,9 @@ from sqlalchemy.orm import Session
 
 from assayer.core.ranking.ranking import Criterion, Estimate, RankingDraws, estimate, pooled_sd
 from assayer.services.choose.purposes import LAYER_RATIO
-from assayer.services.studies.evidence import load_column
+from assayer.services.studies.evidence import load_evidence
 from assayer.services.unit import Workspace, find
-from assayer.store.models import Arm, Result, Study, Test, Use, UseCriterion
+from assayer.store.models import Arm, Purpose, PurposeCriterion, Result, Study, Test
 
 
 class _DrawsCache:
@@ -43,20 +43,20 @@ class _DrawsCache:
 _draws = _DrawsCache()
 
 
-def rank(workspace: Workspace, use_id: str, weights: Mapping[str, float] | None = None) -> dict[str, Any]:
+def rank(workspace: Workspace, purpose_id: str, weights: Mapping[str, float] | None = None) -> dict[str, Any]:
     """The ranking under the kept weights, or under others that are only tried."""
     with workspace.read() as session:
-        use = find(session, Use, use_id)
+        use = find(session, Purpose, purpose_id)
         study = find(session, Study, use.study_id)
         used = {c.id: (weights or {}).get(c.id, c.weight) for c in use.criteria}
-        key = (str(workspace.db.path), use_id, study.revision, tuple((c.id, c.no_use, c.all_needed, c.required) for c in use.criteria))
+        key = (str(workspace.db.path), purpose_id, study.revision, tuple((c.id, c.no_use, c.all_needed, c.required) for c in use.criteria))
         draws = _draws.get(key)
         if draws is None:
             draws = _make_draws(session, use, study)
             _draws.put(key, draws)
     ranked = draws.rank(used)
     return {
-        "use_id": use_id,
+        "purpose_id": purpose_id,
         "data_revision": study.revision,
         "seed": use.seed,
         "weights": used,
@@ -84,7 +84,7 @@ def _shown(draws: RankingDraws, arm_id: str, key: str) -> float | None:
     return None if known is None else known.shown()
 
 
-def _make_draws(session: Session, use: Use, study: Study) -> RankingDraws:
+def _make_draws(session: Session, use: Purpose, study: Study) -> RankingDraws:
     arms = session.scalars(select(Arm.id).where(Arm.study_id == study.id).order_by(Arm.position)).all()
     criteria = [Criterion(c.id, c.no_use, c.all_needed, c.required) for c in use.criteria]
     estimates: dict[tuple[str, str], Estimate] = {}
@@ -94,14 +94,14 @@ def _make_draws(session: Session, use: Use, study: Study) -> RankingDraws:
     return RankingDraws(list(arms), criteria, estimates, seed=use.seed)
 
 
-def _group_estimates(session: Session, criterion: UseCriterion) -> dict[str, Estimate]:
-    groups = load_column(session, find(session, Test, criterion.test_id), criterion.quantity).groups()
+def _group_estimates(session: Session, criterion: PurposeCriterion) -> dict[str, Estimate]:
+    groups = load_evidence(session, find(session, Test, criterion.test_id), criterion.quantity).groups()
     pooled = pooled_sd(list(groups.values()))
     found = {arm: estimate(group, pooled) for arm, group in groups.items()}
     return {arm: known for arm, known in found.items() if known is not None}
 
 
-def _ratio_estimates(session: Session, criterion: UseCriterion) -> dict[str, Estimate]:
+def _ratio_estimates(session: Session, criterion: PurposeCriterion) -> dict[str, Estimate]:
     rows = session.scalars(
         select(Result).where(Result.test_id == criterion.test_id, Result.subject_kind == "arm", Result.quantity == LAYER_RATIO, Result.log_se.is_not(None))
     )

@@ -6,10 +6,10 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Command, Id, _printable
+from assayer.services.requests import Id, Request, _printable
 
 
-class CriterionSpec(Command):
+class CriterionSpec(Request):
     id: Id
     test_id: Id
     quantity: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
@@ -19,12 +19,12 @@ class CriterionSpec(Command):
     weight: Annotated[float, Field(ge=0, le=1000)] = 1.0
 
 
-class NewUse(Command):
+class NewPurpose(Request):
     id: Id
     study_id: Id
     title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(_printable)]
     criteria: Annotated[list[CriterionSpec], Field(min_length=1, max_length=20)]
 
 
-class UseEdit(Command):
+class WeightsEdit(Request):
     weights: Annotated[dict[Id, Annotated[float, Field(ge=0, le=1000)]], Field(max_length=20)]

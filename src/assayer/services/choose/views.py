@@ -6,22 +6,22 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from assayer.services.studies.views import ArmOut
+from assayer.services.studies.views import ArmView
 from assayer.services.views import Pair2
 
 
-class UseItem(BaseModel):
+class PurposeItem(BaseModel):
     id: str
     title: str
     study_id: str
     study_title: str
 
 
-class UseList(BaseModel):
-    items: list[UseItem]
+class PurposeList(BaseModel):
+    items: list[PurposeItem]
 
 
-class CriterionOut(BaseModel):
+class CriterionView(BaseModel):
     id: str
     test_id: str
     test_label: str
@@ -35,17 +35,17 @@ class CriterionOut(BaseModel):
     weight: float
 
 
-class UseOut(BaseModel):
+class PurposeView(BaseModel):
     id: str
     title: str
     study_id: str
     study_title: str
     revision: int
-    criteria: list[CriterionOut]
-    arms: list[ArmOut]
+    criteria: list[CriterionView]
+    arms: list[ArmView]
 
 
-class RankedOut(BaseModel):
+class RankedView(BaseModel):
     arm_id: str
     rank: int | None
     score_low: float
@@ -59,9 +59,9 @@ class RankedOut(BaseModel):
     notes: list[str]
 
 
-class RankingOut(BaseModel):
-    use_id: str
+class Ranking(BaseModel):
+    purpose_id: str
     data_revision: int
     seed: int
     weights: dict[str, float]
-    ranked: list[RankedOut]
+    ranked: list[RankedView]

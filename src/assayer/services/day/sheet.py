@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from assayer.services.sessions.drying import drying_dicts
 from assayer.services.stock.materials import doubts_of, material_dict, statement, window_of
-from assayer.services.stock.spool_state import facts_of
+from assayer.services.stock.spool_state import states_of
 from assayer.services.studies.listing import list_studies
 from assayer.services.unit import Workspace
 from assayer.store.models import Claim, DeviceSession, Material, Spool
@@ -85,7 +85,7 @@ def _to_dry(session: Session, now: datetime) -> list[dict[str, Any]]:
         select(Spool).options(joinedload(Spool.material)).where(Spool.verdict == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
     ).all()
     items = []
-    for spool_id, f in facts_of(session, spools, now).items():
+    for spool_id, f in states_of(session, spools, now).items():
         again = f.moisture.kind == "dried"
         if f.moisture.kind == "drying" or (again and not f.stale):
             continue

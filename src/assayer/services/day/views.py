@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from assayer.services.views import SwatchOut
+from assayer.services.views import SwatchView
 
 
 class DayItem(BaseModel):
@@ -17,13 +17,13 @@ class DayItem(BaseModel):
     text: str
     since: datetime | None
     until: datetime | None
-    swatches: list[SwatchOut]
+    swatches: list[SwatchView]
     spool_id: str | None
     material_id: str | None
     study_id: str | None
     drying_id: str | None
 
 
-class DayOut(BaseModel):
+class DaySheet(BaseModel):
     now: datetime
     items: list[DayItem]

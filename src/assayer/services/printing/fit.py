@@ -8,7 +8,7 @@ from assayer.core.filament.fit import Filament, Hardware, Settings, check_fit
 from assayer.services.printing.printers import _FIELDS
 from assayer.services.printing.requests import FitQuestion
 from assayer.services.stock.materials import window_of
-from assayer.services.stock.spool_state import SpoolFacts, facts_of_one
+from assayer.services.stock.spool_state import SpoolState, state_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Printer, Spool
 
@@ -26,13 +26,13 @@ def fit_to_print(workspace: Workspace, asked: FitQuestion) -> dict[str, Any]:
             hardware = Hardware(**{name: getattr(printer, name) for name in _FIELDS}, name=printer.name)
         elif asked.hardware is not None:
             hardware = Hardware(**asked.hardware.model_dump())
-        facts = facts_of_one(session, spool, workspace.clock())
+        facts = state_of(session, spool, workspace.clock())
         settings = Settings(**asked.settings.model_dump())
         report = check_fit(filament_of(facts), hardware, settings)
         return report.as_dict() | {"flow": settings.volumetric_flow, "left": facts.balance.left if facts.balance else None}
 
 
-def filament_of(facts: SpoolFacts) -> Filament:
+def filament_of(facts: SpoolState) -> Filament:
     """The spool as the rules see it."""
     material = facts.spool.material
     left = facts.balance

@@ -6,10 +6,10 @@ from typing import Annotated
 
 from pydantic import Field
 
-from assayer.services.requests import Command, Id, Name, Short
+from assayer.services.requests import Id, Name, Request, Short
 
 
-class HardwareIn(Command):
+class HardwareIn(Request):
     """A printer as it stands; null: not known. °C and mm."""
 
     nozzle: Annotated[float, Field(gt=0, le=10)] | None = None
@@ -27,7 +27,7 @@ class NewPrinter(HardwareIn):
     name: Name
 
 
-class PrintSettingsIn(Command):
+class PrintSettingsIn(Request):
     nozzle_temperature: Annotated[float, Field(gt=0, le=1000)] | None = None
     bed_temperature: Annotated[float, Field(ge=0, le=1000)] | None = None
     chamber_temperature: Annotated[float, Field(ge=0, le=1000)] | None = None
@@ -39,7 +39,7 @@ class PrintSettingsIn(Command):
     mass: Annotated[float, Field(gt=0, le=1e6, description="g of filament the job takes")] | None = None
 
 
-class FitQuestion(Command):
+class FitQuestion(Request):
     spool_id: Id
     printer_id: Id | None = None
     hardware: HardwareIn | None = None

@@ -7,7 +7,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 
-class PrinterOut(BaseModel):
+class PrinterView(BaseModel):
     id: str
     name: str
     revision: int
@@ -22,19 +22,19 @@ class PrinterOut(BaseModel):
 
 
 class PrinterList(BaseModel):
-    items: list[PrinterOut]
+    items: list[PrinterView]
 
 
-class MissOut(BaseModel):
+class MissView(BaseModel):
     rule: str
     level: Literal["must", "should"]
     text: str
     source: str
 
 
-class FitOut(BaseModel):
+class FitView(BaseModel):
     fit: bool
-    misses: list[MissOut]
+    misses: list[MissView]
     unchecked: list[str]
     flow: float | None
     left: float | None

@@ -15,7 +15,7 @@ from assayer.core.methods import REGISTRY
 from assayer.core.shapes.volume import solid_volume
 from assayer.services.stock.listing import _measured_counts, _price_dict
 from assayer.services.stock.materials import claim_dict, doubts_of, material_dict, material_record, statement, window_of
-from assayer.services.stock.spool_state import facts_of, spool_dict
+from assayer.services.stock.spool_state import spool_dict, states_of
 from assayer.services.studies.history import _measured
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Change, Claim, Material, ReportedResult, Spool
@@ -48,7 +48,7 @@ def dossier(workspace: Workspace, material_id: str) -> dict[str, Any]:
         by_colour = _measured(session, [m.id for m in line])
         measured = by_colour.get(material.id, [])
         spools = session.scalars(select(Spool).where(Spool.material_id == material.id).order_by(Spool.received_on.desc(), Spool.code)).all()
-        facts = facts_of(session, spools, workspace.clock())
+        facts = states_of(session, spools, workspace.clock())
         said = [statement(c) for m in line for c in claims.get(m.id, [])]
         return {
             "material": material_record(material) | _price_dict(material) | {"created_at": material.created_at},

@@ -7,14 +7,14 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from assayer.services.stock.views import ClaimOut, ContradictionOut, MaterialOut, MaterialRecord, PricesOut, SpoolItem, WindowOut
-from assayer.services.studies.views import MeasuredOut
+from assayer.services.stock.views import ClaimView, ContradictionView, MaterialRecord, MaterialView, PricesView, SpoolItem, WindowView
+from assayer.services.studies.views import MeasuredView
 
 
-class ClaimView(ClaimOut):
+class DossierClaim(ClaimView):
     label: str
     colour: str
-    beside: list[MeasuredOut]
+    beside: list[MeasuredView]
 
 
 class ColourMean(BaseModel):
@@ -23,12 +23,12 @@ class ColourMean(BaseModel):
     n: int
 
 
-class LineMember(MaterialOut):
+class LineMember(MaterialView):
     differs: list[str]
     measured: dict[str, int]
 
 
-class ReportedOut(BaseModel):
+class ReportedView(BaseModel):
     id: str
     quantity: str
     value: float
@@ -67,7 +67,7 @@ class MaterialChange(BaseModel):
     after: dict[str, Any] | None
 
 
-class DossierMaterial(MaterialRecord, PricesOut):
+class DossierMaterial(MaterialRecord, PricesView):
     created_at: datetime
 
 
@@ -82,17 +82,17 @@ class LineSpread(BaseModel):
     ratio: float
 
 
-class DossierOut(BaseModel):
+class Dossier(BaseModel):
     material: DossierMaterial
     length: float | None
     shapes: list[ShapeMass]
-    window: WindowOut
-    claims: list[ClaimView]
-    contradictions: list[ContradictionOut]
+    window: WindowView
+    claims: list[DossierClaim]
+    contradictions: list[ContradictionView]
     line: list[LineMember]
     line_spread: list[LineSpread]
     spools: list[SpoolItem]
-    measured: list[MeasuredOut]
-    reported: list[ReportedOut]
+    measured: list[MeasuredView]
+    reported: list[ReportedView]
     moisture_lost: list[MoistureLost]
     history: list[MaterialChange]

@@ -7,20 +7,20 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from assayer.services.requests import Command, Id, Name
+from assayer.services.requests import Id, Name, Request
 
 
-class ColumnAnswer(Command):
+class ColumnAnswer(Request):
     role: Literal["time", "travel", "force", "strain", "skip"]
     unit: Annotated[str, StringConstraints(max_length=12)] | None = None
 
 
-class TemplateAnswer(Command):
+class TemplateAnswer(Request):
     signature: Annotated[str, StringConstraints(max_length=4000)]
     columns: Annotated[list[ColumnAnswer], Field(min_length=1, max_length=64)]
 
 
-class NewRig(Command):
+class NewRig(Request):
     id: Id
     version_id: Id
     name: Name

@@ -7,7 +7,7 @@ from datetime import datetime
 from pydantic import BaseModel
 
 
-class RigOut(BaseModel):
+class RigView(BaseModel):
     id: str
     rig_id: str
     code: str
@@ -25,4 +25,4 @@ class RigOut(BaseModel):
 
 
 class RigList(BaseModel):
-    items: list[RigOut]
+    items: list[RigView]

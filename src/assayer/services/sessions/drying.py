@@ -14,7 +14,7 @@ from assayer.core.filament.mass import moisture_lost
 from assayer.core.quantities.slips import Question, ask, question_order, question_past
 from assayer.services.sessions.requests import EndDrying, NewDrying
 from assayer.services.stock.materials import material_dict, window_of
-from assayer.services.stock.spool_state import SpoolFacts, facts_of
+from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.stock.spools import add_move, add_weighing, parse_mass
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import DeviceSession, SessionMember, Spool, StorageMove, Weighing
@@ -34,11 +34,11 @@ def list_dryings(workspace: Workspace, limit: int) -> dict[str, Any]:
 
 def drying_dicts(session: Session, runs: list[DeviceSession], at: datetime) -> list[dict[str, Any]]:
     spools = {m.spool_id: m.spool for run in runs for m in run.members}
-    facts = facts_of(session, list(spools.values()), at)
+    facts = states_of(session, list(spools.values()), at)
     return [_drying_dict(run, facts) for run in runs]
 
 
-def _drying_dict(run: DeviceSession, facts: dict[str, SpoolFacts]) -> dict[str, Any]:
+def _drying_dict(run: DeviceSession, facts: dict[str, SpoolState]) -> dict[str, Any]:
     members = []
     for member in run.members:
         f = facts[member.spool_id]
@@ -128,7 +128,7 @@ def end_drying(workspace: Workspace, actor: Actor, drying_id: str, end: EndDryin
         if run.ended_at is not None or run.retracted_at is not None:
             raise StaleError("the session has ended already", _one(unit, run))
         members = {m.spool_id: m.spool for m in run.members}
-        facts = facts_of(unit.session, list(members.values()), end.ended_at)
+        facts = states_of(unit.session, list(members.values()), end.ended_at)
         questions: list[Question | None] = [
             question_order("ended_at", run.started_at, end.ended_at, "the session"),
             question_past("ended_at", end.ended_at, unit.now, "ended at"),
@@ -153,7 +153,7 @@ def end_drying(workspace: Workspace, actor: Actor, drying_id: str, end: EndDryin
         return _one(unit, run)
 
 
-def _odd_loss(facts: SpoolFacts, run_id: str, after: float) -> Question | None:
+def _odd_loss(facts: SpoolState, run_id: str, after: float) -> Question | None:
     before, _ = facts.masses_of(run_id)
     spool = facts.spool
     if before is None:

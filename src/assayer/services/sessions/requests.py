@@ -6,16 +6,16 @@ from typing import Annotated
 
 from pydantic import Field
 
-from assayer.services.requests import Command, Confirmed, Id, Moment, Name, Raw, Short, Text
+from assayer.services.requests import Confirmed, Id, Moment, Name, Raw, Request, Short, Text
 from assayer.services.stock.requests import Percent, Storage
 
 
-class MemberMass(Command):
+class MemberMass(Request):
     spool_id: Id
     raw: Raw = ""
 
 
-class NewDrying(Command):
+class NewDrying(Request):
     """Spools put into a dryer: now, or entered later."""
 
     id: Id
@@ -28,7 +28,7 @@ class NewDrying(Command):
     confirmed: Confirmed = []
 
 
-class EndDrying(Command):
+class EndDrying(Request):
     ended_at: Moment
     members: Annotated[list[MemberMass], Field(max_length=50)] = []
     storage: Storage = "dry box"

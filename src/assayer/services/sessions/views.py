@@ -6,19 +6,19 @@ from datetime import datetime
 
 from pydantic import BaseModel
 
-from assayer.services.stock.views import MaterialOut
+from assayer.services.stock.views import MaterialView
 
 
 class DryingMember(BaseModel):
     spool_id: str
     code: str
-    material: MaterialOut
+    material: MaterialView
     before: float | None
     after: float | None
     lost: float | None
 
 
-class DryingOut(BaseModel):
+class DryingView(BaseModel):
     id: str
     device: str
     temperature: float
@@ -32,4 +32,4 @@ class DryingOut(BaseModel):
 
 
 class DryingList(BaseModel):
-    items: list[DryingOut]
+    items: list[DryingView]

@@ -14,7 +14,7 @@ from assayer.core.quantities.slips import Question, ask, question_past
 from assayer.core.quantities.units import LENGTH, MASS, parse_quantity
 from assayer.services.codes import free_code
 from assayer.services.stock.materials import window_of
-from assayer.services.stock.requests import IntakeFields, IntakeTrial, NewIntake, NewSpool
+from assayer.services.stock.requests import IntakeFields, IntakePreviewRequest, NewIntake, NewSpool
 from assayer.services.stock.spools import add_move, add_weighing, refuse_other, spool_page
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Intake, Material, Spool, SpoolReading
@@ -89,7 +89,7 @@ class _Sheet:
         return values
 
 
-def try_intake(workspace: Workspace, trial: IntakeTrial) -> dict[str, Any]:
+def preview_intake(workspace: Workspace, trial: IntakePreviewRequest) -> dict[str, Any]:
     """What the sheet says as it stands, without keeping it: the live figures, the proposed verdict, what is asked."""
     with workspace.read() as session:
         # a spool that is there brings its label and its empty mass along

@@ -15,7 +15,7 @@ from assayer.core.methods import REGISTRY
 from assayer.core.methods import method as find_method
 from assayer.core.shapes.volume import solid_volume
 from assayer.services.stock.materials import material_record
-from assayer.services.stock.spool_state import by_material, facts_of, spool_dict
+from assayer.services.stock.spool_state import by_material, spool_dict, states_of
 from assayer.services.unit import Workspace
 from assayer.store.models import Batch, Claim, Material, Run, Specimen, Spool, Test, Variant
 
@@ -45,7 +45,7 @@ def list_stock(workspace: Workspace, asked: StockQuery) -> dict[str, Any]:
         ids = [m.id for m in page]
         # their materials are in the session already: nothing is loaded again for each
         spools = session.scalars(select(Spool).where(Spool.material_id.in_(ids), Spool.gone_at.is_(None)).order_by(Spool.received_on)).all()
-        grouped = by_material(facts_of(session, spools, workspace.clock(), in_full=False).values())
+        grouped = by_material(states_of(session, spools, workspace.clock(), in_full=False).values())
         measured, claimed = _measured_counts(session, ids), _claim_counts(session, ids)
         items = [
             material_record(m)

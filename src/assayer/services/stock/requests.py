@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Command, Confirmed, Id, Moment, Name, Positive, Raw, Short, Text, Words, _printable
+from assayer.services.requests import Confirmed, Id, Moment, Name, Positive, Raw, Request, Short, Text, Words, _printable
 
 Obtained = Literal["", "bought", "sent free", "own"]
 
@@ -15,7 +15,7 @@ Obtained = Literal["", "bought", "sent free", "own"]
 Heat = Annotated[float, Field(gt=0, le=1000)]
 
 
-class WindowIn(Command):
+class WindowIn(Request):
     """The maker's window: °C, mm/s, mm³/s, mm, h; null where the maker says nothing."""
 
     nozzle_low: Heat | None = None
@@ -39,7 +39,7 @@ class WindowIn(Command):
     source: Words = ""
 
 
-class NewMaterial(Command):
+class NewMaterial(Request):
     id: Id
     maker: Name
     product: Name
@@ -74,7 +74,7 @@ Line = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max
 Percent = Annotated[float, Field(ge=0, le=100)]
 
 
-class MaterialEdit(Command):
+class MaterialEdit(Request):
     """What may be changed on a material; only what is given changes."""
 
     maker: Name | None = None
@@ -96,7 +96,7 @@ class MaterialEdit(Command):
     confirmed: Confirmed = []
 
 
-class NewClaim(Command):
+class NewClaim(Request):
     """A statement of the maker; what it is tied to is read out of its words."""
 
     id: Id
@@ -105,7 +105,7 @@ class NewClaim(Command):
     method: Short = ""
 
 
-class NewSpool(Command):
+class NewSpool(Request):
     id: Id
     material_id: Id
     lot: Short = ""
@@ -115,7 +115,7 @@ class NewSpool(Command):
     note: Text = ""
 
 
-class SpoolEdit(Command):
+class SpoolEdit(Request):
     lot: Short | None = None
     received_on: date | None = None
     label_net: Annotated[float, Field(gt=0, le=1e6)] | None = None
@@ -125,7 +125,7 @@ class SpoolEdit(Command):
     gone_why: Annotated[Short | None, Field(description="used up, thrown away …; an empty text brings it back")] = None
 
 
-class IntakeFields(Command):
+class IntakeFields(Request):
     """The intake sheet as it stands; masses and diameters as typed."""
 
     gross: Raw = ""
@@ -139,7 +139,7 @@ class IntakeFields(Command):
     diameters: Annotated[list[Raw], Field(max_length=200)] = []
 
 
-class IntakeTrial(IntakeFields):
+class IntakePreviewRequest(IntakeFields):
     material_id: Id
     spool_id: Annotated[Id | None, Field(description="another check of a spool that is there")] = None
     label_net: Annotated[float, Field(gt=0, le=1e6)] | None = None
@@ -161,14 +161,14 @@ class NewIntake(IntakeFields):
     confirmed: Confirmed = []
 
 
-class NewWeighing(Command):
+class NewWeighing(Request):
     id: Id
     raw: Raw
     at: Moment
     confirmed: Confirmed = []
 
 
-class NewFilamentUse(Command):
+class NewFilamentUse(Request):
     id: Id
     raw: Raw
     at: Moment
@@ -176,12 +176,12 @@ class NewFilamentUse(Command):
     confirmed: Confirmed = []
 
 
-class NewMove(Command):
+class NewMove(Request):
     id: Id
     spool_id: Id
 
 
-class NewStorage(Command):
+class NewStorage(Request):
     """Several spools put somewhere, or the humidity read where they lie."""
 
     moves: Annotated[list[NewMove], Field(min_length=1, max_length=50)]
@@ -191,7 +191,7 @@ class NewStorage(Command):
     at: Moment
 
 
-class ImportAnswer(Command):
+class ImportAnswer(Request):
     """What is said about one cell: a new text for it, or its old text again if it stands."""
 
     row: Annotated[int, Field(ge=1, le=100_000)]
@@ -199,11 +199,11 @@ class ImportAnswer(Command):
     raw: Annotated[str, StringConstraints(max_length=1000)]
 
 
-class ImportText(Command):
+class ImportText(Request):
     kind: Literal["materials", "claims", "reported"]
     text: Annotated[str, StringConstraints(min_length=1, max_length=1_900_000)]
     answers: Annotated[list[ImportAnswer], Field(max_length=5000)] = []
 
 
-class PreferencesEdit(Command):
+class PreferencesEdit(Request):
     label_base_url: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200, pattern=r"^https?://[^\s?#]+$")]

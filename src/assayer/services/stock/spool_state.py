@@ -18,7 +18,7 @@ from assayer.store.models import Base, DeviceSession, FilamentUse, SessionMember
 
 
 @dataclass(slots=True)
-class SpoolFacts:
+class SpoolState:
     """The standing record of one spool, and what follows from it at `at`."""
 
     spool: Spool
@@ -80,12 +80,12 @@ _PARTS: tuple[tuple[str, type[Base], tuple[str, ...]], ...] = (
 """What follows from the record needs these columns only; the page of a spool shows all."""
 
 
-def facts_of(session: Session, spools: Sequence[Spool], at: datetime, in_full: bool = True) -> dict[str, SpoolFacts]:
+def states_of(session: Session, spools: Sequence[Spool], at: datetime, in_full: bool = True) -> dict[str, SpoolState]:
     """The facts of several spools, in four queries however many they are.
 
     Plain rows, since there may be many; `in_full` with who entered them and as what.
     """
-    facts = {s.id: SpoolFacts(s, at) for s in spools}
+    facts = {s.id: SpoolState(s, at) for s in spools}
     ids = list(facts)
     for name, kind, needed in _PARTS:
         table = kind.__table__.c
@@ -104,11 +104,11 @@ def facts_of(session: Session, spools: Sequence[Spool], at: datetime, in_full: b
     return facts
 
 
-def facts_of_one(session: Session, spool: Spool, at: datetime) -> SpoolFacts:
-    return facts_of(session, [spool], at)[spool.id]
+def state_of(session: Session, spool: Spool, at: datetime) -> SpoolState:
+    return states_of(session, [spool], at)[spool.id]
 
 
-def spool_dict(f: SpoolFacts) -> dict[str, Any]:
+def spool_dict(f: SpoolState) -> dict[str, Any]:
     """A spool as lists show it."""
     s, state, left = f.spool, f.moisture, f.balance
     return {
@@ -140,9 +140,9 @@ def spool_dict(f: SpoolFacts) -> dict[str, Any]:
     }
 
 
-def by_material(facts: Iterable[SpoolFacts]) -> dict[str, list[SpoolFacts]]:
+def by_material(facts: Iterable[SpoolState]) -> dict[str, list[SpoolState]]:
     """Facts grouped by the spool's material."""
-    grouped: dict[str, list[SpoolFacts]] = defaultdict(list)
+    grouped: dict[str, list[SpoolState]] = defaultdict(list)
     for f in facts:
         grouped[f.spool.material_id].append(f)
     return grouped

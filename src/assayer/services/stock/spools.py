@@ -16,7 +16,7 @@ from assayer.core.quantities.slips import Question, ask, question_past
 from assayer.core.quantities.units import MASS, parse_quantity
 from assayer.services.stock.materials import material_record, window_of
 from assayer.services.stock.requests import NewFilamentUse, NewWeighing, SpoolEdit
-from assayer.services.stock.spool_state import facts_of_one, spool_dict
+from assayer.services.stock.spool_state import spool_dict, state_of
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import FilamentUse, Intake, Spool, SpoolReading, StorageMove, Weighing
 
@@ -32,7 +32,7 @@ def get_spool(workspace: Workspace, spool_id: str) -> dict[str, Any]:
 
 def spool_page(session: Session, spool: Spool, at: datetime) -> dict[str, Any]:
     """Everything about a spool at an instant."""
-    facts = facts_of_one(session, spool, at)
+    facts = state_of(session, spool, at)
     intakes = session.scalars(select(Intake).where(Intake.spool_id == spool.id).order_by(Intake.happened_at.desc(), Intake.id.desc())).all()
     return spool_dict(facts) | {
         "material": material_record(spool.material),
@@ -116,7 +116,7 @@ def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -
         questions = [question_past("at", new.at, unit.now, "weighed at")]
         if spool.label_net is not None:
             questions.append(question_net(gross, spool.empty, spool.label_net))
-        book = facts_of_one(unit.session, spool, new.at).balance
+        book = state_of(unit.session, spool, new.at).balance
         if book is not None and net > book.left + _ASIDE and not any(questions):
             text = f"{net:.0f} g is {net - book.left:.0f} g more than the book holds: a spool gains nothing. Is it this one, {spool.code}?"
             questions.append(Question(f"raw={gross:g}", "raw", text))
@@ -137,7 +137,7 @@ def take_filament(workspace: Workspace, actor: Actor, spool_id: str, new: NewFil
             return spool_page(unit.session, spool, unit.now), False
         mass = parse_mass(new.raw, "raw")
         questions = [question_past("at", new.at, unit.now, "printed at")]
-        left = facts_of_one(unit.session, spool, new.at).balance
+        left = state_of(unit.session, spool, new.at).balance
         if left is not None and mass > left.left:
             questions.append(Question(f"raw={mass:g}", "raw", f"{mass:g} g is more than the {left.left:.0f} g that the book holds: is the mass right?"))
         ask(questions, new.confirmed)

@@ -11,7 +11,7 @@ from assayer.core.errors import ConflictError
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.stock.materials import material_dict
 from assayer.services.stock.requests import NewStorage
-from assayer.services.stock.spool_state import facts_of
+from assayer.services.stock.spool_state import states_of
 from assayer.services.stock.spools import add_move
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import Spool, StorageMove
@@ -42,7 +42,7 @@ def list_places(workspace: Workspace) -> dict[str, Any]:
         spools = session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.gone_at.is_(None)).order_by(Spool.code)).all()
         now = workspace.clock()
         places: dict[tuple[str, str], dict[str, Any]] = {}
-        for f in facts_of(session, spools, now, in_full=False).values():
+        for f in states_of(session, spools, now, in_full=False).values():
             past = [m for m in f.moves if m.at <= now]
             state = f.moisture
             drying = f.sessions[-1].device if state.kind == "drying" else None

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from assayer.services.views import Page
 
 
-class MaterialOut(BaseModel):
+class MaterialView(BaseModel):
     id: str
     maker: str
     product: str
@@ -24,7 +24,7 @@ class MaterialOut(BaseModel):
 
 
 class MaterialPage(Page):
-    items: list[MaterialOut]
+    items: list[MaterialView]
 
 
 class SpoolRef(BaseModel):
@@ -35,7 +35,7 @@ class SpoolRef(BaseModel):
 VerdictWord = Literal["fit", "dry first", "reject"]
 
 
-class MaterialRecord(MaterialOut):
+class MaterialRecord(MaterialView):
     diameter: float
     density: float | None
     price: float | None
@@ -45,7 +45,7 @@ class MaterialRecord(MaterialOut):
     revision: int
 
 
-class MoistureOut(BaseModel):
+class MoistureView(BaseModel):
     kind: Literal["drying", "dried", "as delivered", "open"]
     storage: str
     open_hours: float
@@ -72,17 +72,17 @@ class SpoolItem(BaseModel):
     left: float | None
     weighed_at: datetime | None
     place: str
-    moisture: MoistureOut
+    moisture: MoistureView
 
 
-class PricesOut(BaseModel):
+class PricesView(BaseModel):
     per_kg: float | None
     per_cm3: float | None
     per_specimen: float | None
     specimen_mass: float | None
 
 
-class StockItem(MaterialRecord, PricesOut):
+class StockItem(MaterialRecord, PricesView):
     spools: list[SpoolItem]
     measured: dict[str, int]
     claims: int
@@ -105,7 +105,7 @@ class StockPage(Page):
     strip: list[StripPart]
 
 
-class WindowOut(BaseModel):
+class WindowView(BaseModel):
     nozzle_low: float | None
     nozzle_high: float | None
     bed_low: float | None
@@ -127,7 +127,7 @@ class WindowOut(BaseModel):
     source: str
 
 
-class ClaimOut(BaseModel):
+class ClaimView(BaseModel):
     id: str
     material_id: str
     text: str
@@ -142,14 +142,14 @@ class ClaimOut(BaseModel):
     entered_by: str
 
 
-class ContradictionOut(BaseModel):
+class ContradictionView(BaseModel):
     about: str
     first: str
     second: str
     text: str
 
 
-class DiameterOut(BaseModel):
+class DiameterView(BaseModel):
     n: int
     mean: float
     sd: float | None
@@ -160,13 +160,13 @@ class DiameterOut(BaseModel):
     outside: int
 
 
-class ReasonOut(BaseModel):
+class ReasonView(BaseModel):
     field: str
     text: str
     leads_to: str
 
 
-class QuestionOut(BaseModel):
+class QuestionView(BaseModel):
     key: str
     field: str
     text: str
@@ -181,27 +181,27 @@ class FieldError(BaseModel):
     text: str
 
 
-class IntakeTrialOut(BaseModel):
+class IntakePreview(BaseModel):
     net: float | None
-    summary: DiameterOut | None
+    summary: DiameterView | None
     diameters: list[float]
     verdict: VerdictWord
-    reasons: list[ReasonOut]
-    questions: list[QuestionOut]
+    reasons: list[ReasonView]
+    questions: list[QuestionView]
     errors: list[FieldError]
 
 
-class IntakeOut(BaseModel):
+class IntakeView(BaseModel):
     id: str
     happened_at: datetime
     who: str
     findings: dict[str, Any]
-    reasons: list[ReasonOut]
+    reasons: list[ReasonView]
     proposed: VerdictWord
     verdict: VerdictWord
     note: str
     diameters: list[float]
-    summary: DiameterOut | None
+    summary: DiameterView | None
 
 
 class BalancePoint(BaseModel):
@@ -211,7 +211,7 @@ class BalancePoint(BaseModel):
     correction: float | None
 
 
-class WeighingOut(BaseModel):
+class WeighingView(BaseModel):
     id: str
     at: datetime
     gross: float
@@ -229,7 +229,7 @@ class UseOfFilament(BaseModel):
     batch_id: str | None
 
 
-class MoveOut(BaseModel):
+class MoveView(BaseModel):
     id: str
     at: datetime
     storage: str
@@ -250,24 +250,24 @@ class SpoolSession(BaseModel):
 
 class SpoolPage(SpoolItem):
     material: MaterialRecord
-    window: WindowOut
-    intakes: list[IntakeOut]
+    window: WindowView
+    intakes: list[IntakeView]
     history: list[BalancePoint]
-    weighings: list[WeighingOut]
+    weighings: list[WeighingView]
     uses: list[UseOfFilament]
-    moves: list[MoveOut]
+    moves: list[MoveView]
     sessions: list[SpoolSession]
 
 
 class PlaceSpool(BaseModel):
     id: str
     code: str
-    material: MaterialOut
+    material: MaterialView
     words: str
     verdict: VerdictWord | None
 
 
-class PlaceOut(BaseModel):
+class PlaceView(BaseModel):
     storage: str
     place: str
     humidity: float | None
@@ -276,7 +276,7 @@ class PlaceOut(BaseModel):
 
 
 class PlaceList(BaseModel):
-    items: list[PlaceOut]
+    items: list[PlaceView]
 
 
 class ImportColumn(BaseModel):
@@ -289,11 +289,11 @@ class CellProblem(BaseModel):
     text: str
 
 
-class CellQuestion(QuestionOut):
+class CellQuestion(QuestionView):
     raw: str
 
 
-class StatementOut(BaseModel):
+class StatementView(BaseModel):
     text: str
     quantity: str | None
     relation: str
@@ -313,7 +313,7 @@ class ImportRow(BaseModel):
     errors: list[CellProblem]
     questions: list[CellQuestion]
     there: str | None
-    claims: list[StatementOut]
+    claims: list[StatementView]
 
 
 class ImportPreview(BaseModel):
@@ -328,5 +328,5 @@ class ImportDone(ImportPreview):
     kept: int
 
 
-class PreferencesOut(BaseModel):
+class Preferences(BaseModel):
     label_base_url: str

@@ -7,10 +7,10 @@ from typing import Any
 from sqlalchemy import select
 
 from assayer.core.errors import EntryError
-from assayer.services.studies.evidence import write_column
+from assayer.services.studies.evidence import write_evidence
 from assayer.services.studies.listing import study_dict
 from assayer.services.unit import Actor, Workspace, expect_revision, find
-from assayer.store.models import Arm, ColumnSummary, Study, Test
+from assayer.store.models import Arm, EvidenceCache, Study, Test
 
 
 def board(workspace: Workspace, study_id: str) -> tuple[str, int]:
@@ -19,7 +19,7 @@ def board(workspace: Workspace, study_id: str) -> tuple[str, int]:
         # one snapshot: the revision and the columns belong together
         study = find(session, Study, study_id)
         rows = session.execute(
-            select(ColumnSummary.payload).join(Test, Test.id == ColumnSummary.test_id).where(ColumnSummary.study_id == study_id).order_by(Test.position)
+            select(EvidenceCache.payload).join(Test, Test.id == EvidenceCache.test_id).where(EvidenceCache.study_id == study_id).order_by(Test.position)
         ).scalars()
         return f'{{"study_id":"{study_id}","revision":{study.revision},"columns":[{",".join(rows)}]}}', study.revision
 
@@ -39,7 +39,7 @@ def set_reference(workspace: Workspace, actor: Actor, study_id: str, arm_id: str
             unit.session.refresh(study)
             new_revision = unit.touch(study_id)
             for test in unit.session.scalars(select(Test).where(Test.study_id == study_id)).all():
-                write_column(unit.session, test, new_revision)
+                write_evidence(unit.session, test, new_revision)
             unit.session.refresh(study)
             unit.log("study", study_id, "reference changed", {"reference_arm_id": before}, {"reference_arm_id": arm_id})
         return study_dict(unit.session, study)

@@ -20,7 +20,7 @@ from assayer.core.stats.groups import GroupSummary, Interval, summarise
 from assayer.core.stats.ratios import RatioOfMeans, ratio_of_means
 from assayer.core.stats.verdicts import Decision, GroupBounds, Margin, decide
 from assayer.services.unit import Unit, find
-from assayer.store.models import Arm, ColumnSummary, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test
+from assayer.store.models import Arm, EvidenceCache, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,7 +102,7 @@ class Column:
         return {d.group: d for d in decided}
 
 
-def load_column(session: Session, test: Test, quantity: str | None = None) -> Column:
+def load_evidence(session: Session, test: Test, quantity: str | None = None) -> Column:
     """Read one test with all its runs; `quantity` defaults to the method's main one."""
     method = find_method(test.method)
     wanted = quantity or method.main
@@ -135,26 +135,26 @@ def load_column(session: Session, test: Test, quantity: str | None = None) -> Co
     return Column(test, method, wanted, arms, planned, measured, {a: len(b) for a, b in batches.items()}, dots, names, key)
 
 
-def refresh_column(unit: Unit, test_id: str) -> int:
+def refresh_evidence(unit: Unit, test_id: str) -> int:
     """Compute the column anew, keep it, and raise the study's revision; returns the revision."""
     unit.session.flush()
     test = find(unit.session, Test, test_id)
     revision = unit.touch(test.study_id)
-    write_column(unit.session, test, revision)
+    write_evidence(unit.session, test, revision)
     # the ratio upright to flat belongs to the upright column of the same method and shape
     for sibling in _siblings(unit.session, test):
-        write_column(unit.session, sibling, revision)
+        write_evidence(unit.session, sibling, revision)
     return revision
 
 
-def write_column(session: Session, test: Test, revision: int) -> None:
+def write_evidence(session: Session, test: Test, revision: int) -> None:
     """Compute one column and put it into the cache."""
     study = find(session, Study, test.study_id)
-    column = load_column(session, test)
+    column = load_evidence(session, test)
     ratios = _write_layer_ratios(session, column)
     payload = json.dumps(_rounded(_payload(column, study, ratios, revision)), separators=(",", ":"))
-    session.execute(delete(ColumnSummary).where(ColumnSummary.test_id == test.id))
-    session.add(ColumnSummary(test_id=test.id, study_id=test.study_id, revision=revision, payload=payload))
+    session.execute(delete(EvidenceCache).where(EvidenceCache.test_id == test.id))
+    session.add(EvidenceCache(test_id=test.id, study_id=test.study_id, revision=revision, payload=payload))
     session.flush()
 
 
@@ -184,7 +184,7 @@ def _write_layer_ratios(session: Session, column: Column) -> dict[str, RatioOfMe
     flat = session.scalar(select(Test).where(Test.study_id == test.study_id, Test.method == test.method, Test.shape == test.shape, Test.orientation == "flat"))
     if flat is None:
         return {}
-    flat_column = load_column(session, flat)
+    flat_column = load_evidence(session, flat)
     if flat_column.key != column.key or column.key is None:
         return {}
     upright_groups, flat_groups = column.groups(), flat_column.groups()

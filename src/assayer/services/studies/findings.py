@@ -8,7 +8,7 @@ from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
-from assayer.services.studies.evidence import apart_notes, decision_dict, group_dict, interval, load_column
+from assayer.services.studies.evidence import apart_notes, decision_dict, group_dict, interval, load_evidence
 from assayer.services.studies.listing import arm_dict, test_dict
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Result, Study, Test
@@ -28,7 +28,7 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None) ->
         if quantity is not None and all(q.name != quantity for q in method.quantities):
             raise EntryError(f"{method.label} has no quantity '{quantity}'", "quantity")
         study = find(session, Study, test.study_id)
-        column = load_column(session, test, quantity)
+        column = load_evidence(session, test, quantity)
         spec = method.quantity(column.quantity)
         groups = column.groups()
         decisions = column.decisions(groups, study.reference_arm_id)

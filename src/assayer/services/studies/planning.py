@@ -10,7 +10,7 @@ from assayer.core.shapes.volume import solid_volume
 from assayer.services.codes import free_code
 from assayer.services.stock.materials import free_mark
 from assayer.services.stock.spools import debit
-from assayer.services.studies.evidence import write_column
+from assayer.services.studies.evidence import write_evidence
 from assayer.services.studies.listing import study_dict
 from assayer.services.studies.requests import NewStudy
 from assayer.services.unit import Actor, Unit, Workspace, find
@@ -50,7 +50,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[dic
         _add_specimens(unit, arms, tests, _spools_of(unit, new))
         unit.session.flush()
         for test in tests:
-            write_column(unit.session, test, study.revision)
+            write_evidence(unit.session, test, study.revision)
         unit.log("study", study.id, "created", after={"title": study.title, "arms": len(arms), "tests": len(tests)})
         return study_dict(unit.session, study), True
 

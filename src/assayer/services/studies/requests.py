@@ -6,17 +6,17 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Command, Id, Orientation, _printable
+from assayer.services.requests import Id, Orientation, Request, _printable
 
 
-class NewArm(Command):
+class NewArm(Request):
     id: Id
     material_id: Id
     spool_id: Annotated[Id | None, Field(description="which spool the specimens are printed from; their mass is debited")] = None
     treatment: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120), AfterValidator(_printable)] = ""
 
 
-class NewTest(Command):
+class NewTest(Request):
     id: Id
     method: Literal["tension"] = "tension"
     orientation: Orientation
@@ -26,7 +26,7 @@ class NewTest(Command):
     margin_relative: Annotated[bool, Field(description="whether the margin is a share of the reference mean")] = True
 
 
-class NewStudy(Command):
+class NewStudy(Request):
     id: Id
     title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(_printable)]
     question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)] = ""

@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from assayer.services.stock.views import MaterialOut
-from assayer.services.views import BoundWord, GoodSide, Page, Pair2, SwatchOut
+from assayer.services.stock.views import MaterialView
+from assayer.services.views import BoundWord, GoodSide, Page, Pair2, SwatchView
 
 
 class StudyItem(BaseModel):
@@ -19,22 +19,22 @@ class StudyItem(BaseModel):
     created_at: datetime
     planned: int
     tested: int
-    swatches: list[SwatchOut]
+    swatches: list[SwatchView]
 
 
 class StudyPage(Page):
     items: list[StudyItem]
 
 
-class ArmOut(BaseModel):
+class ArmView(BaseModel):
     id: str
     mark: str
     treatment: str
-    material: MaterialOut
+    material: MaterialView
     settings: str
 
 
-class ShapeOut(BaseModel):
+class ShapeView(BaseModel):
     name: str
     label: str
     width: float
@@ -45,39 +45,39 @@ class ShapeOut(BaseModel):
     end_width: float
 
 
-class FractureOut(BaseModel):
+class FractureView(BaseModel):
     name: str
     label: str
     bound: BoundWord
 
 
-class QuantityOut(BaseModel):
+class QuantityView(BaseModel):
     name: str
     label: str
     unit: str
 
 
-class QuantitySideOut(QuantityOut):
+class QuantitySideView(QuantityView):
     good_side: GoodSide
 
 
-class TestOut(BaseModel):
+class TestView(BaseModel):
     id: str
     study_id: str
     method: str
     label: str
     after: str
     orientation: str
-    shape: ShapeOut
+    shape: ShapeView
     replicates: int
     margin: float
     margin_relative: bool
-    fractures: list[FractureOut]
-    quantities: list[QuantitySideOut]
+    fractures: list[FractureView]
+    quantities: list[QuantitySideView]
     main: str
 
 
-class StudyOut(BaseModel):
+class StudyView(BaseModel):
     id: str
     title: str
     question: str
@@ -85,15 +85,15 @@ class StudyOut(BaseModel):
     reference_arm_id: str | None
     revision: int
     created_at: datetime
-    arms: list[ArmOut]
-    tests: list[TestOut]
+    arms: list[ArmView]
+    tests: list[TestView]
 
 
 class ReferenceEdit(BaseModel):
     reference_arm_id: str
 
 
-class GroupOut(BaseModel):
+class GroupView(BaseModel):
     n: int
     mean: float
     sd: float | None
@@ -104,7 +104,7 @@ class GroupOut(BaseModel):
     maximum: float
 
 
-class DecisionOut(BaseModel):
+class VerdictView(BaseModel):
     verdict: Literal["better", "worse", "higher", "lower", "equivalent", "undecided", "no verdict"]
     difference: float
     ci95: Pair2 | None
@@ -114,7 +114,7 @@ class DecisionOut(BaseModel):
     notes: list[str]
 
 
-class DotOut(BaseModel):
+class DotView(BaseModel):
     run_id: str
     specimen_id: str
     code: str
@@ -124,25 +124,25 @@ class DotOut(BaseModel):
     reason: str | None
 
 
-class RatioOut(BaseModel):
+class RatioView(BaseModel):
     ratio: float
     ci95: Pair2 | None
 
 
-class CellOut(BaseModel):
+class CellView(BaseModel):
     arm_id: str
     planned: int
     measured: int
     tested: int
     batches: int
-    dots: list[DotOut]
-    group: GroupOut | None
-    decision: DecisionOut | None
-    layer_ratio: RatioOut | None
+    dots: list[DotView]
+    group: GroupView | None
+    decision: VerdictView | None
+    layer_ratio: RatioView | None
     notes: list[str]
 
 
-class ColumnOut(BaseModel):
+class EvidenceView(BaseModel):
     test_id: str
     label: str
     orientation: str
@@ -155,16 +155,16 @@ class ColumnOut(BaseModel):
     margin: float | None
     margin_relative: float | None
     revision: int
-    cells: list[CellOut]
+    cells: list[CellView]
 
 
-class BoardOut(BaseModel):
+class BoardView(BaseModel):
     study_id: str
     revision: int
-    columns: list[ColumnOut]
+    columns: list[EvidenceView]
 
 
-class OutlierOut(BaseModel):
+class OutlierView(BaseModel):
     run_id: str
     code: str
     g: float
@@ -172,24 +172,24 @@ class OutlierOut(BaseModel):
 
 
 class FindingArm(BaseModel):
-    arm: ArmOut
+    arm: ArmView
     planned: int
     batches: int
-    group: GroupOut | None
-    decision: DecisionOut | None
-    dots: list[DotOut]
-    outlier: OutlierOut | None
+    group: GroupView | None
+    decision: VerdictView | None
+    dots: list[DotView]
+    outlier: OutlierView | None
     notes: list[str]
 
 
-class AnovaOut(BaseModel):
+class AnovaView(BaseModel):
     f: float
     df1: float
     df2: float
     p: float
 
 
-class PairOut(BaseModel):
+class PairView(BaseModel):
     a: str
     b: str
     difference: float
@@ -204,17 +204,17 @@ class StudyRef(BaseModel):
     revision: int
 
 
-class FindingsOut(BaseModel):
-    test: TestOut
+class Findings(BaseModel):
+    test: TestView
     study: StudyRef
-    quantity: QuantitySideOut
-    quantities: list[QuantityOut]
+    quantity: QuantitySideView
+    quantities: list[QuantityView]
     arms: list[FindingArm]
-    anova: AnovaOut | None
-    pairs: list[PairOut]
+    anova: AnovaView | None
+    pairs: list[PairView]
 
 
-class MeasuredOut(BaseModel):
+class MeasuredView(BaseModel):
     study_id: str
     study: str
     test_id: str

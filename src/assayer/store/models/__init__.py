@@ -8,8 +8,8 @@ from assayer.store.models.bench import Lease as Lease
 from assayer.store.models.bench import Reading as Reading
 from assayer.store.models.bench import Result as Result
 from assayer.store.models.bench import Run as Run
-from assayer.store.models.choose import Use as Use
-from assayer.store.models.choose import UseCriterion as UseCriterion
+from assayer.store.models.choose import Purpose as Purpose
+from assayer.store.models.choose import PurposeCriterion as PurposeCriterion
 from assayer.store.models.people import Change as Change
 from assayer.store.models.people import Person as Person
 from assayer.store.models.people import Preference as Preference
@@ -35,7 +35,7 @@ from assayer.store.models.stock import SpoolReading as SpoolReading
 from assayer.store.models.stock import StorageMove as StorageMove
 from assayer.store.models.stock import Weighing as Weighing
 from assayer.store.models.studies import Arm as Arm
-from assayer.store.models.studies import ColumnSummary as ColumnSummary
+from assayer.store.models.studies import EvidenceCache as EvidenceCache
 from assayer.store.models.studies import Slot as Slot
 from assayer.store.models.studies import Study as Study
 from assayer.store.models.studies import Test as Test

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 from assayer.store.models.base import ID, Base
 
 
-class Use(Base):
+class Purpose(Base):
     """A use that materials are ranked for."""
 
     __tablename__ = "uses"
@@ -17,13 +17,13 @@ class Use(Base):
     title: Mapped[str] = mapped_column(String(160))
     seed: Mapped[int]
     revision: Mapped[int] = mapped_column(default=1)
-    criteria: Mapped[list[UseCriterion]] = relationship(order_by="UseCriterion.position", cascade="all, delete-orphan")
+    criteria: Mapped[list[PurposeCriterion]] = relationship(order_by="PurposeCriterion.position", cascade="all, delete-orphan")
 
 
-class UseCriterion(Base):
+class PurposeCriterion(Base):
     __tablename__ = "use_criteria"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
-    use_id: Mapped[str] = mapped_column(ForeignKey("uses.id"), index=True)
+    purpose_id: Mapped[str] = mapped_column(ForeignKey("uses.id"), index=True)
     test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"))
     quantity: Mapped[str] = mapped_column(String(40))
     no_use: Mapped[float]
@@ -32,7 +32,7 @@ class UseCriterion(Base):
     weight: Mapped[float]
     position: Mapped[int]
     __table_args__ = (
-        UniqueConstraint("use_id", "test_id", "quantity"),
+        UniqueConstraint("purpose_id", "test_id", "quantity"),
         CheckConstraint("weight >= 0", name="weight"),
         CheckConstraint("no_use != all_needed", name="scale"),
     )

@@ -71,7 +71,7 @@ class Slot(Base):
     __table_args__ = (UniqueConstraint("arm_id", "test_id", "number"),)
 
 
-class ColumnSummary(Base):
+class EvidenceCache(Base):
     """What the board shows of one test, ready to send; written in the transaction that changes it."""
 
     __tablename__ = "column_summaries"

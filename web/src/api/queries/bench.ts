@@ -17,13 +17,13 @@ export const rawCurveOptions = (curveId: string) =>
 export const specimenOptions = (id: string) =>
   queryOptions({
     queryKey: ["specimen", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["SpecimenOut"]>(await client.GET("/api/specimens/{specimen_id}", { params: { path: { specimen_id: id } }, signal })),
+    queryFn: async ({ signal }) => unwrap<Schemas["SpecimenView"]>(await client.GET("/api/specimens/{specimen_id}", { params: { path: { specimen_id: id } }, signal })),
   });
 
 export const queueOptions = (testId: string, blind: boolean) =>
   queryOptions({
     queryKey: ["queue", testId, blind],
     queryFn: async ({ signal }) =>
-      unwrap<Schemas["QueueOut"]>(await client.GET("/api/tests/{test_id}/queue", { params: { path: { test_id: testId }, query: { station: station(), blind } }, signal })),
+      unwrap<Schemas["Queue"]>(await client.GET("/api/tests/{test_id}/queue", { params: { path: { test_id: testId }, query: { station: station(), blind } }, signal })),
     refetchInterval: 15000,
   });

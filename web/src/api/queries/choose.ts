@@ -2,18 +2,18 @@ import { queryOptions } from "@tanstack/react-query";
 
 import { client, type Schemas, unwrap } from "../client";
 
-export const usesOptions = () => queryOptions({ queryKey: ["uses"], queryFn: async ({ signal }) => unwrap<Schemas["UseList"]>(await client.GET("/api/uses", { signal })) });
+export const purposesOptions = () => queryOptions({ queryKey: ["uses"], queryFn: async ({ signal }) => unwrap<Schemas["PurposeList"]>(await client.GET("/api/purposes", { signal })) });
 
-export const oneUseOptions = (id: string) =>
+export const purposeOptions = (id: string) =>
   queryOptions({
     queryKey: ["use", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["UseOut"]>(await client.GET("/api/uses/{use_id}", { params: { path: { use_id: id } }, signal })),
+    queryFn: async ({ signal }) => unwrap<Schemas["PurposeView"]>(await client.GET("/api/purposes/{purpose_id}", { params: { path: { purpose_id: id } }, signal })),
   });
 
 export const rankingOptions = (id: string, weights: Record<string, number>) =>
   queryOptions({
     queryKey: ["ranking", id, weights],
     queryFn: async ({ signal }) =>
-      unwrap<Schemas["RankingOut"]>(await client.POST("/api/uses/{use_id}/ranking", { params: { path: { use_id: id } }, body: { weights }, signal })),
+      unwrap<Schemas["Ranking"]>(await client.POST("/api/purposes/{purpose_id}/ranking", { params: { path: { purpose_id: id } }, body: { weights }, signal })),
     placeholderData: (previous) => previous,
   });

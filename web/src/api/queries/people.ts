@@ -2,4 +2,4 @@ import { queryOptions } from "@tanstack/react-query";
 
 import { client, type Schemas, unwrap } from "../client";
 
-export const peopleOptions = () => queryOptions({ queryKey: ["people"], queryFn: async ({ signal }) => unwrap<Schemas["PeopleOut"]>(await client.GET("/api/people", { signal })) });
+export const peopleOptions = () => queryOptions({ queryKey: ["people"], queryFn: async ({ signal }) => unwrap<Schemas["People"]>(await client.GET("/api/people", { signal })) });

@@ -8,6 +8,6 @@ export const printersOptions = () =>
 export const fitOptions = (asked: Schemas["FitQuestion"], revision: number) =>
   queryOptions({
     queryKey: ["fit", asked, revision],
-    queryFn: async ({ signal }) => unwrap<Schemas["FitOut"]>(await client.POST("/api/fit", { body: asked, signal })),
+    queryFn: async ({ signal }) => unwrap<Schemas["FitView"]>(await client.POST("/api/fit", { body: asked, signal })),
     placeholderData: (previous) => previous,
   });

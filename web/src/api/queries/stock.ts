@@ -31,7 +31,7 @@ export const stockOptions = (asked: StockAsked) =>
 export const dossierOptions = (id: string) =>
   queryOptions({
     queryKey: ["dossier", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["DossierOut"]>(await client.GET("/api/materials/{material_id}", { params: { path: { material_id: id } }, signal })),
+    queryFn: async ({ signal }) => unwrap<Schemas["Dossier"]>(await client.GET("/api/materials/{material_id}", { params: { path: { material_id: id } }, signal })),
   });
 
 export const spoolOptions = (id: string) =>
@@ -44,17 +44,17 @@ export const placesOptions = () =>
   queryOptions({ queryKey: ["places"], queryFn: async ({ signal }) => unwrap<Schemas["PlaceList"]>(await client.GET("/api/places", { signal })), refetchInterval: 30000 });
 
 export const preferencesOptions = () =>
-  queryOptions({ queryKey: ["preferences"], queryFn: async ({ signal }) => unwrap<Schemas["PreferencesOut"]>(await client.GET("/api/preferences", { signal })) });
+  queryOptions({ queryKey: ["preferences"], queryFn: async ({ signal }) => unwrap<Schemas["Preferences"]>(await client.GET("/api/preferences", { signal })) });
 
 /** Everything that a change in the stock may alter. */
 export function refreshStock(queries: QueryClient): void {
   for (const key of ["day", "stock", "dossier", "spool", "dryings", "places", "materials"]) void queries.invalidateQueries({ queryKey: [key] });
 }
 
-export const intakeTrialOptions = (trial: Schemas["IntakeTrial"]) =>
+export const intakePreviewOptions = (trial: Schemas["IntakePreviewRequest"]) =>
   queryOptions({
     queryKey: ["intake-trial", trial],
-    queryFn: async ({ signal }) => unwrap<Schemas["IntakeTrialOut"]>(await client.POST("/api/intakes/trial", { body: trial, signal })),
+    queryFn: async ({ signal }) => unwrap<Schemas["IntakePreview"]>(await client.POST("/api/intakes/preview", { body: trial, signal })),
     placeholderData: (previous) => previous,
     gcTime: 0,
   });

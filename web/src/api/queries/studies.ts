@@ -6,7 +6,7 @@ import { decodeCurves } from "../curves";
 /** The board, once more only if it changed: the server answers 304 for the revision we hold. */
 const boards = new Map<string, { tag: string; board: BoardData }>();
 
-type BoardData = Schemas["BoardOut"];
+type BoardData = Schemas["BoardView"];
 
 function loadBoard(id: string, tag: string | undefined, signal: AbortSignal) {
   return client.GET("/api/studies/{study_id}/board", {
@@ -21,7 +21,7 @@ export const studiesOptions = () =>
 export const studyOptions = (id: string) =>
   queryOptions({
     queryKey: ["study", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["StudyOut"]>(await client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } }, signal })),
+    queryFn: async ({ signal }) => unwrap<Schemas["StudyView"]>(await client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } }, signal })),
   });
 
 export const boardOptions = (id: string) =>
@@ -42,7 +42,7 @@ export const findingsOptions = (testId: string, quantity: string | undefined) =>
   queryOptions({
     queryKey: ["findings", testId, quantity ?? ""],
     queryFn: async ({ signal }) =>
-      unwrap<Schemas["FindingsOut"]>(await client.GET("/api/tests/{test_id}/findings", { params: { path: { test_id: testId }, query: quantity ? { quantity } : {} }, signal })),
+      unwrap<Schemas["Findings"]>(await client.GET("/api/tests/{test_id}/findings", { params: { path: { test_id: testId }, query: quantity ? { quantity } : {} }, signal })),
     placeholderData: (previous) => previous,
   });
 

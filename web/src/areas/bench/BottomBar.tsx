@@ -4,11 +4,11 @@ import css from "./bench.module.css";
 import { DroppedCurveView } from "./StationParts";
 
 interface BottomBarProps {
-  trial: Schemas["TrialOut"] | null;
+  trial: Schemas["Preview"] | null;
   offline: boolean;
   /** What the server found wrong, by field. */
   wrong: ReadonlyMap<string, string>;
-  test: Schemas["TestOut"];
+  test: Schemas["TestView"];
   /** A recording that the server has read. */
   curveId: string | null;
   /** The specimen that undo would take back. */

@@ -9,7 +9,7 @@ export interface Fracture {
 
 interface SpecimenDrawingProps {
   code: string;
-  test: Schemas["TestOut"];
+  test: Schemas["TestView"];
   fields: Fields;
   onField: (name: string, position: number, raw: string) => void;
   /** Fields that the server found wrong, by name and position. */
@@ -32,7 +32,7 @@ const LEFT = 60;
 const RIGHT = W - 60;
 
 /** Where things lie on the drawing; to scale, but the gauge section is never drawn too short for its fields. */
-function geometry(shape: Schemas["ShapeOut"]) {
+function geometry(shape: Schemas["ShapeView"]) {
   const length = RIGHT - LEFT;
   const gauge = Math.min(560, Math.max(400, (shape.parallel / shape.overall) * length));
   const shoulder = (length - gauge) * 0.16;

@@ -21,10 +21,10 @@ import { useStored } from "./useStored";
 type Item = Schemas["QueueItem"];
 
 interface StationProps {
-  test: Schemas["TestOut"];
+  test: Schemas["TestView"];
   studyTitle: string;
   items: Item[];
-  rigs: Schemas["RigOut"][];
+  rigs: Schemas["RigView"][];
   blind: boolean;
   onBlind: (blind: boolean) => void;
   /** Specimen to begin with. */
@@ -86,7 +86,7 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
     return { ...entry.fields, width: pad(current.fields["width"]), thickness: pad(current.fields["thickness"]) };
   }, [entry.fields, measured, current]);
 
-  const trialBody = useMemo<Schemas["Trial"] | null>(
+  const trialBody = useMemo<Schemas["PreviewRequest"] | null>(
     () =>
       current && rig
         ? {
@@ -103,7 +103,7 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
   const [settled] = useDebouncedValue(trialBody, 90);
   const trial = useQuery({
     queryKey: ["trial", settled],
-    queryFn: async ({ signal }) => (settled ? unwrap<Schemas["TrialOut"]>(await client.POST("/api/trials", { body: settled, signal })) : null),
+    queryFn: async ({ signal }) => (settled ? unwrap<Schemas["Preview"]>(await client.POST("/api/previews", { body: settled, signal })) : null),
     enabled: settled !== null,
     placeholderData: (previous) => previous,
     gcTime: 1000,
@@ -212,7 +212,7 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
     busy.current = true;
     try {
       if (round === "pull" || wrong.size) {
-        const checked = unwrap<Schemas["TrialOut"]>(await client.POST("/api/trials", { body: trialBody }));
+        const checked = unwrap<Schemas["Preview"]>(await client.POST("/api/previews", { body: trialBody }));
         const real = round === "dimensions" ? checked.errors.filter((e) => e.field !== "peak_force") : checked.errors;
         if (real.length || (round === "pull" && !checked.reduction && !(entry.curve && !entry.curve.onServer))) {
           queries.setQueryData(["trial", trialBody], checked);
@@ -260,7 +260,7 @@ export function Station({ test, studyTitle, items, rigs, blind, onBlind, wanted,
       return;
     }
     try {
-      const code = unwrap<Schemas["CodeOut"]>(await client.GET("/api/codes", { params: { query: { text } } }));
+      const code = unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text } } }));
       if (code.kind !== "specimen") {
         const scannedRig = rigs.find((r) => r.rig_id === code.id);
         if (scannedRig) {

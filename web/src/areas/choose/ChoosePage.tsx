@@ -5,16 +5,16 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { oneUseOptions, rankingOptions, usesOptions } from "../../api/queries/choose";
+import { purposeOptions, rankingOptions, purposesOptions } from "../../api/queries/choose";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { RankFigure } from "../../figures/RankFigure";
 import { shownUnit, short } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./choose.module.css";
-import { NewUse } from "./NewUse";
+import { NewPurpose } from "./NewPurpose";
 
 export function ChoosePage() {
-  const uses = useQuery(usesOptions());
+  const uses = useQuery(purposesOptions());
   const search = useSearch({ from: "/choose" });
   const navigate = useNavigate({ from: "/choose" });
   const [making, setMaking] = useState(false);
@@ -25,7 +25,7 @@ export function ChoosePage() {
     return (
       <div className="page">
         <h1>Choose a material</h1>
-        <NewUse
+        <NewPurpose
           onMade={(use) => {
             setMaking(false);
             void navigate({ search: { use } });
@@ -61,13 +61,13 @@ export function ChoosePage() {
 }
 
 function Use({ id }: { id: string }) {
-  const use = useQuery(oneUseOptions(id));
+  const use = useQuery(purposeOptions(id));
   if (use.isPending) return <Waiting what="Reading the criteria …" />;
   if (use.isError) return <ErrorNote error={use.error} again={() => void use.refetch()} />;
   return <Weigh use={use.data} />;
 }
 
-function Weigh({ use }: { use: Schemas["UseOut"] }) {
+function Weigh({ use }: { use: Schemas["PurposeView"] }) {
   const kept = Object.fromEntries(use.criteria.map((c) => [c.id, c.weight]));
   const [weights, setWeights] = useState<Record<string, number>>(kept);
   const [asked] = useDebouncedValue(weights, 60);
@@ -80,8 +80,8 @@ function Weigh({ use }: { use: Schemas["UseOut"] }) {
   useEffect(() => setProblem(null), [weights]);
   const keep = async () => {
     try {
-      const saved = unwrap<Schemas["UseOut"]>(await client.PATCH("/api/uses/{use_id}", { params: { path: { use_id: use.id }, header: { "if-match": `"${use.revision}"` } }, body: { weights } }));
-      queries.setQueryData(oneUseOptions(use.id).queryKey, saved);
+      const saved = unwrap<Schemas["PurposeView"]>(await client.PATCH("/api/purposes/{purpose_id}", { params: { path: { use_id: use.id }, header: { "if-match": `"${use.revision}"` } }, body: { weights } }));
+      queries.setQueryData(purposeOptions(use.id).queryKey, saved);
     } catch (error) {
       setProblem(messageOf(error));
       void queries.invalidateQueries({ queryKey: ["use", use.id] });

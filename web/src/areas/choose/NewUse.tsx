@@ -21,7 +21,7 @@ interface Row {
   required: string;
 }
 
-function rowsFor(study: Schemas["StudyOut"]): Row[] {
+function rowsFor(study: Schemas["StudyView"]): Row[] {
   const rows: Row[] = study.tests.map((t) => {
     const main = t.quantities.find((q) => q.name === t.main);
     const { unit, factor } = shownUnit(main?.unit ?? "");
@@ -35,7 +35,7 @@ function rowsFor(study: Schemas["StudyOut"]): Row[] {
 }
 
 /** What a part needs: for each quantity, where it is of no use and where it is all that is needed. */
-export function NewUse({ onMade, onCancel }: { onMade: (id: string) => void; onCancel?: () => void }) {
+export function NewPurpose({ onMade, onCancel }: { onMade: (id: string) => void; onCancel?: () => void }) {
   const studies = useQuery(studiesOptions());
   const [studyId, setStudyId] = useState<string | null>(null);
   const chosen = studyId ?? studies.data?.items[0]?.id ?? null;
@@ -50,7 +50,7 @@ export function NewUse({ onMade, onCancel }: { onMade: (id: string) => void; onC
   );
 }
 
-function Needs({ study, onMade, onCancel }: { study: Schemas["StudyOut"]; onMade: (id: string) => void; onCancel: (() => void) | undefined }) {
+function Needs({ study, onMade, onCancel }: { study: Schemas["StudyView"]; onMade: (id: string) => void; onCancel: (() => void) | undefined }) {
   const queries = useQueryClient();
   const [id] = useState(() => newId());
   const [title, setTitle] = useState("");
@@ -61,8 +61,8 @@ function Needs({ study, onMade, onCancel }: { study: Schemas["StudyOut"]; onMade
   const used = rows.filter((r) => r.noUse.trim() && r.needed.trim());
   const make = async () => {
     try {
-      unwrap<Schemas["UseOut"]>(
-        await client.POST("/api/uses", {
+      unwrap<Schemas["PurposeView"]>(
+        await client.POST("/api/purposes", {
           body: {
             id,
             study_id: study.id,

@@ -15,7 +15,7 @@ export function RigForm() {
   const [problem, setProblem] = useState<string | null>(null);
   const add = async () => {
     try {
-      unwrap<Schemas["RigOut"]>(
+      unwrap<Schemas["RigView"]>(
         await client.POST("/api/rigs", {
           body: {
             id: newId(),

@@ -12,7 +12,7 @@ import { useAsking } from "../../ui/useAsking";
 import { useNow } from "../../ui/useNow";
 import css from "./drying.module.css";
 
-type Drying = Schemas["DryingOut"];
+type Drying = Schemas["DryingView"];
 type Storage = "dry box" | "sealed bag" | "open";
 
 /** A running dryer with what is in it; taking out asks for the masses and where the spools go. */

@@ -13,8 +13,8 @@ import { Dryer } from "./Dryer";
 import { IntakeMark } from "../stock/SpoolMarks";
 import { SpoolActions } from "../stock/SpoolActions";
 
-type Drying = Schemas["DryingOut"];
-type Place = Schemas["PlaceOut"];
+type Drying = Schemas["DryingView"];
+type Place = Schemas["PlaceView"];
 
 /** Dryers and shelves with the spools in them: pick spools, then dry them or put them somewhere. */
 export function DryingPage() {

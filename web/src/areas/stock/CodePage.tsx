@@ -9,7 +9,7 @@ export function CodePage() {
   const { code } = useParams({ from: "/c/$code" });
   const found = useQuery({
     queryKey: ["code", code],
-    queryFn: async ({ signal }) => unwrap<Schemas["CodeOut"]>(await client.GET("/api/codes", { params: { query: { text: code } }, signal })),
+    queryFn: async ({ signal }) => unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text: code } }, signal })),
   });
   if (found.isPending) return <Waiting what="Looking the code up …" />;
   if (found.isError) return <ErrorNote error={found.error} />;

@@ -5,7 +5,7 @@ import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { dossierOptions, intakeTrialOptions, materialsOptions, refreshStock, spoolOptions } from "../../api/queries/stock";
+import { dossierOptions, intakePreviewOptions, materialsOptions, refreshStock, spoolOptions } from "../../api/queries/stock";
 import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { fixed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
@@ -42,7 +42,7 @@ export function IntakePage() {
 }
 
 interface SheetProps {
-  materials: Schemas["MaterialOut"][];
+  materials: Schemas["MaterialView"][];
   asked: { material?: string; spool?: string };
   spool: Schemas["SpoolPage"] | undefined;
 }
@@ -61,7 +61,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
   const nominal = dossier.data?.material.diameter ?? 1.75;
   const tolerance = dossier.data?.window.tolerance ?? TOLERANCE;
   const [slow] = useDebouncedValue(draft, 120);
-  const trial = useQuery({ ...intakeTrialOptions(trialOf(slow, label)), enabled: Boolean(slow.materialId) });
+  const trial = useQuery({ ...intakePreviewOptions(trialOf(slow, label)), enabled: Boolean(slow.materialId) });
   const seen = trial.data;
   const questions = dedupe([...asking.questions, ...(seen?.questions ?? [])]).filter((q) => !draft.confirmed.includes(q.key));
   const errorOf = (field: string) => (asking.problem?.field === field ? asking.problem.text : (seen?.errors.find((e) => e.field === field)?.text ?? null));
@@ -382,7 +382,7 @@ function looked(d: IntakeDraft) {
   };
 }
 
-function trialOf(d: IntakeDraft, label: number | null): Schemas["IntakeTrial"] {
+function trialOf(d: IntakeDraft, label: number | null): Schemas["IntakePreviewRequest"] {
   return { ...looked(d), material_id: d.materialId, spool_id: d.spoolId || null, label_net: label, received_on: d.spoolId || !d.received ? null : d.received };
 }
 

@@ -74,13 +74,13 @@ export function LabelsPage() {
   );
 }
 
-function BaseUrl({ preferences }: { preferences: Schemas["PreferencesOut"] }) {
+function BaseUrl({ preferences }: { preferences: Schemas["Preferences"] }) {
   const [value, setValue] = useState(preferences.label_base_url);
   const [problem, setProblem] = useState<string | null>(null);
   const queries = useQueryClient();
   const save = async () => {
     try {
-      const kept = unwrap<Schemas["PreferencesOut"]>(await client.PUT("/api/preferences", { body: { label_base_url: value } }));
+      const kept = unwrap<Schemas["Preferences"]>(await client.PUT("/api/preferences", { body: { label_base_url: value } }));
       queries.setQueryData(preferencesOptions().queryKey, kept);
       setProblem(null);
     } catch (error) {

@@ -10,7 +10,7 @@ import { ClaimBeside } from "../../figures/ClaimBeside";
 import { figure, interval, plain, shownUnit } from "../../ui/format";
 import css from "./parts.module.css";
 
-type Dossier = Schemas["DossierOut"];
+type Dossier = Schemas["Dossier"];
 
 /** The maker's statements, each beside what was measured where it can be. */
 export function Claims({ d }: { d: Dossier }) {
@@ -94,7 +94,7 @@ export function Claims({ d }: { d: Dossier }) {
   );
 }
 
-function Beside({ claim, measured: b, value }: { claim: Schemas["ClaimView"]; measured: Schemas["MeasuredOut"]; value: number }) {
+function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"]; measured: Schemas["MeasuredView"]; value: number }) {
   const { unit, factor } = shownUnit(b.unit);
   return (
     <div style={{ display: "flex", gap: 14, alignItems: "center" }}>

@@ -12,7 +12,7 @@ import { NEUTRAL, Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import css from "./form.module.css";
 
-type Dossier = Schemas["DossierOut"];
+type Dossier = Schemas["Dossier"];
 
 interface MaterialFormProps {
   /** The material to edit, or the one whose values a new colour starts from. */

@@ -16,7 +16,7 @@ import { MaterialForm } from "./MaterialForm";
 import css from "./parts.module.css";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 
-type Dossier = Schemas["DossierOut"];
+type Dossier = Schemas["Dossier"];
 
 /** One material as a dossier: what its maker says, what was measured beside it, its spools and prices. */
 export function MaterialPage() {

@@ -27,7 +27,7 @@ export function NewPrinterForm({ onDone }: { onDone: (id: string | null) => void
   const save = async () => {
     try {
       const numbers = Object.fromEntries(NUMBERS.map(([k]) => [k, readNumber(values[k] ?? "") ?? null]));
-      const made = unwrap<Schemas["PrinterOut"]>(await client.POST("/api/printers", { body: { id, name, plate, hardened, enclosed, strand: 1.75, ...numbers } }));
+      const made = unwrap<Schemas["PrinterView"]>(await client.POST("/api/printers", { body: { id, name, plate, hardened, enclosed, strand: 1.75, ...numbers } }));
       await queries.invalidateQueries({ queryKey: ["printers"] });
       onDone(made.id);
     } catch (error) {

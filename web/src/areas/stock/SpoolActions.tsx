@@ -9,8 +9,8 @@ import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
 import css from "../sessions/drying.module.css";
 
-type Drying = Schemas["DryingOut"];
-type Place = Schemas["PlaceOut"];
+type Drying = Schemas["DryingView"];
+type Place = Schemas["PlaceView"];
 type Storage = "dry box" | "sealed bag" | "open";
 
 interface SpoolActionsProps {

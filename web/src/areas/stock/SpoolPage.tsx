@@ -190,7 +190,7 @@ function Balance({ s }: { s: Page }) {
   );
 }
 
-function Intake({ intake, s }: { intake: Schemas["IntakeOut"]; s: Page }) {
+function Intake({ intake, s }: { intake: Schemas["IntakeView"]; s: Page }) {
   const found = intake.findings as Record<string, string | number | null>;
   const d = intake.summary;
   const facts = [

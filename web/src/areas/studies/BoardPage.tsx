@@ -34,7 +34,7 @@ export function BoardPage() {
   );
 }
 
-function Board({ study, columns }: { study: Schemas["StudyOut"]; columns: Schemas["ColumnOut"][] }) {
+function Board({ study, columns }: { study: Schemas["StudyView"]; columns: Schemas["EvidenceView"][] }) {
   const { width: viewport } = useViewportSize();
   const [at, setAt] = useState<[number, number]>([0, 0]);
   const body = useRef<HTMLTableSectionElement>(null);
@@ -163,18 +163,18 @@ function Board({ study, columns }: { study: Schemas["StudyOut"]; columns: Schema
   );
 }
 
-function referenceMean(study: Schemas["StudyOut"], column: Schemas["ColumnOut"]): number | null {
+function referenceMean(study: Schemas["StudyView"], column: Schemas["EvidenceView"]): number | null {
   return column.cells.find((c) => c.arm_id === study.reference_arm_id)?.group?.mean ?? null;
 }
 
-function columnScale(study: Schemas["StudyOut"], column: Schemas["ColumnOut"], width: number) {
+function columnScale(study: Schemas["StudyView"], column: Schemas["EvidenceView"], width: number) {
   const centre = referenceMean(study, column);
   const band = centre !== null && column.margin !== null ? [centre - column.margin, centre + column.margin] : [];
   const values = column.cells.flatMap((c) => [...c.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(c.group?.ci95 ?? [])]);
   return scale(domainOf([...values, ...band], 0.03), 14, width - 18);
 }
 
-function Axis({ study, column, width }: { study: Schemas["StudyOut"]; column: Schemas["ColumnOut"]; width: number }) {
+function Axis({ study, column, width }: { study: Schemas["StudyView"]; column: Schemas["EvidenceView"]; width: number }) {
   if (!column.cells.some((c) => c.tested)) return null;
   const at = columnScale(study, column, width);
   const marks = ticks(at.domain[0], at.domain[1], Math.max(2, width / 75));
@@ -192,7 +192,7 @@ function Axis({ study, column, width }: { study: Schemas["StudyOut"]; column: Sc
   );
 }
 
-function cellWords(arm: Schemas["ArmOut"], column: Schemas["ColumnOut"], cell: Schemas["CellOut"], verdict: string | null): string {
+function cellWords(arm: Schemas["ArmView"], column: Schemas["EvidenceView"], cell: Schemas["CellView"], verdict: string | null): string {
   const what = `${arm.material.maker} ${arm.material.product}, ${column.label} ${column.orientation}`;
   if (!cell.group) return `${what}: ${cell.tested} of ${cell.planned} tested`;
   const shown = figure(cell.group.mean, cell.group.ci95);
@@ -200,10 +200,10 @@ function cellWords(arm: Schemas["ArmOut"], column: Schemas["ColumnOut"], cell: S
 }
 
 interface AboutProps {
-  study: Schemas["StudyOut"];
-  arm: Schemas["ArmOut"];
-  cell: Schemas["CellOut"];
-  column: Schemas["ColumnOut"];
+  study: Schemas["StudyView"];
+  arm: Schemas["ArmView"];
+  cell: Schemas["CellView"];
+  column: Schemas["EvidenceView"];
   beside: boolean;
 }
 
@@ -214,7 +214,7 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
   const makeReference = async () => {
-    unwrap<Schemas["StudyOut"]>(
+    unwrap<Schemas["StudyView"]>(
       await client.PUT("/api/studies/{study_id}/reference", {
         params: { path: { study_id: study.id }, header: { "if-match": `"${study.revision}"` } },
         body: { reference_arm_id: arm.id },

@@ -71,7 +71,7 @@ export function FindingsPage() {
 }
 
 interface EvidenceProps {
-  findings: Schemas["FindingsOut"];
+  findings: Schemas["Findings"];
   testId: string;
   selected: string | null;
   onOpen: (specimenId: string, runId: string) => void;
@@ -177,7 +177,7 @@ function visible(hex: string, scheme: string): string {
   return hex;
 }
 
-function Verdicts({ findings, onOpen }: { findings: Schemas["FindingsOut"]; onOpen: EvidenceProps["onOpen"] }) {
+function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen: EvidenceProps["onOpen"] }) {
   const { unit, factor } = shownUnit(findings.quantity.unit);
   const reference = findings.arms.find((a) => a.arm.id === findings.study.reference_arm_id);
   const margin = findings.arms.map((a) => a.decision?.margin).find((m) => m != null);
@@ -247,7 +247,7 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["FindingsOut"]; onOp
   );
 }
 
-function Pairs({ findings }: { findings: Schemas["FindingsOut"] }) {
+function Pairs({ findings }: { findings: Schemas["Findings"] }) {
   const { unit, factor } = shownUnit(findings.quantity.unit);
   const arm = (id: string) => findings.arms.find((a) => a.arm.id === id)?.arm;
   const { anova, pairs } = findings;

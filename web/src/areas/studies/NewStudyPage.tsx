@@ -38,7 +38,7 @@ export function NewStudyPage() {
   const create = async () => {
     setBusy(true);
     try {
-      const study = unwrap<Schemas["StudyOut"]>(
+      const study = unwrap<Schemas["StudyView"]>(
         await client.POST("/api/studies", {
           body: {
             id,
@@ -179,7 +179,7 @@ export function NewStudyPage() {
   );
 }
 
-function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialOut"]) => void }) {
+function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialView"]) => void }) {
   const empty = { maker: "", product: "", polymer: "", filler: "", share: "", colour: "", hex: "#7A8288" };
   const [values, setValues] = useState(empty);
   const [open, setOpen] = useState(false);
@@ -188,7 +188,7 @@ function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialOut"]) => 
   const errorOf = (name: string) => (problem?.field === name ? problem.text : null);
   const add = async () => {
     try {
-      const made = unwrap<Schemas["MaterialOut"]>(
+      const made = unwrap<Schemas["MaterialView"]>(
         await client.POST("/api/materials", {
           body: {
             id: newId(),

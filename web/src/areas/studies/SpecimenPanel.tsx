@@ -12,13 +12,13 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { composition, Swatch } from "../../ui/Swatch";
 import css from "./specimen.module.css";
 
-type Run = Schemas["RunOut"];
+type Run = Schemas["RunView"];
 
 const REASONS = ["void or defect", "slipped", "misprinted", "damaged in handling", "instrument fault", "other"];
 const SIGN: Record<string, string> = { at_least: "≥ ", at_most: "≤ ", exact: "" };
 
 /** Everything behind one dot: curve, results, raw entries with their history, and what may be decided about it. */
-export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: Schemas["TestOut"] }) {
+export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: Schemas["TestView"] }) {
   const specimen = useQuery(specimenOptions(specimenId));
   if (specimen.isPending) return <Waiting what="Reading the specimen …" />;
   if (specimen.isError) return <ErrorNote error={specimen.error} />;
@@ -55,7 +55,7 @@ export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: 
   );
 }
 
-function RunView({ run, test }: { run: Run; test: Schemas["TestOut"] }) {
+function RunView({ run, test }: { run: Run; test: Schemas["TestView"] }) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
   const refresh = () => queries.invalidateQueries({ predicate: (q) => ["specimen", "findings", "board", "curves", "queue", "run-curve", "ranking"].includes(String(q.queryKey[0])) });
@@ -69,9 +69,9 @@ function RunView({ run, test }: { run: Run; test: Schemas["TestOut"] }) {
     await refresh();
   };
   const edit = (body: Schemas["RunEdit"]) =>
-    attempt(async () => unwrap<Schemas["RunOut"]>(await client.PATCH("/api/runs/{run_id}", { params: { path: { run_id: run.id }, header: { "if-match": `"${run.revision}"` } }, body })));
-  const takeBack = () => attempt(async () => unwrap<Schemas["RunOut"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: run.id } } })));
-  const restore = () => attempt(async () => unwrap<Schemas["RunOut"]>(await client.DELETE("/api/runs/{run_id}/retraction", { params: { path: { run_id: run.id } } })));
+    attempt(async () => unwrap<Schemas["RunView"]>(await client.PATCH("/api/runs/{run_id}", { params: { path: { run_id: run.id }, header: { "if-match": `"${run.revision}"` } }, body })));
+  const takeBack = () => attempt(async () => unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: run.id } } })));
+  const restore = () => attempt(async () => unwrap<Schemas["RunView"]>(await client.DELETE("/api/runs/{run_id}/retraction", { params: { path: { run_id: run.id } } })));
   if (run.retracted_at) {
     return (
       <section className={css.run}>
@@ -120,7 +120,7 @@ function CurveView({ run, onWindow }: { run: Run; onWindow: (window: [number, nu
   );
 }
 
-function Results({ run, test }: { run: Run; test: Schemas["TestOut"] }) {
+function Results({ run, test }: { run: Run; test: Schemas["TestView"] }) {
   const labels = new Map(test.quantities.map((q) => [q.name, q.label]));
   return (
     <div>
@@ -161,7 +161,7 @@ function Results({ run, test }: { run: Run; test: Schemas["TestOut"] }) {
 
 interface JudgeProps {
   run: Run;
-  test: Schemas["TestOut"];
+  test: Schemas["TestView"];
   onEdit: (body: Schemas["RunEdit"]) => void;
   onTakeBack: () => void;
 }
@@ -267,7 +267,7 @@ function Readings({ run, attempt }: { run: Run; attempt: (change: () => Promise<
 
 interface CorrectFormProps {
   run: Run;
-  reading: Schemas["ReadingOut"];
+  reading: Schemas["ReadingView"];
   attempt: (change: () => Promise<unknown>) => Promise<void>;
   onDone: () => void;
 }
@@ -277,7 +277,7 @@ function CorrectForm({ run, reading, attempt, onDone }: CorrectFormProps) {
   const [reason, setReason] = useState("");
   const send = () =>
     attempt(async () => {
-      unwrap<Schemas["RunOut"]>(
+      unwrap<Schemas["RunView"]>(
         await client.POST("/api/runs/{run_id}/corrections", {
           params: { path: { run_id: run.id }, header: { "if-match": `"${run.revision}"` } },
           body: { id: newId(), field: reading.field, position: reading.position, raw, supersedes: reading.id, reason },
@@ -308,7 +308,7 @@ function CorrectForm({ run, reading, attempt, onDone }: CorrectFormProps) {
 }
 
 function History({ run }: { run: Run }) {
-  const told = (change: Schemas["ChangeOut"]) => {
+  const told = (change: Schemas["ChangeView"]) => {
     const keys = Object.keys(change.after ?? {}).filter((k) => JSON.stringify(change.after?.[k]) !== JSON.stringify(change.before?.[k]) && k !== "specimen");
     if (change.action === "accepted" || change.action === "measured") return "";
     return keys

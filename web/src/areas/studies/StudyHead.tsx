@@ -3,7 +3,7 @@ import { Link, useRouterState } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import css from "./studies.module.css";
 
-export function StudyHead({ study }: { study: Schemas["StudyOut"] }) {
+export function StudyHead({ study }: { study: Schemas["StudyView"] }) {
   const path = useRouterState({ select: (s) => s.location.pathname });
   return (
     <div className={css.head}>
