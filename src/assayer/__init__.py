@@ -2,9 +2,10 @@
 
     import assayer
     assayer.reduce_file("tension", "pull.csv", width=4.02, thickness=3.97, gauge_length=25)
+    assayer.reduce("creep", {"unloaded": 0.37, "gap": [{"after": "20 h", "value": 1.24}, …]})
     assayer.compare([41.2, 42.6, 38.1, 39.0], ["a", "a", "b", "b"])
 
-The two functions load their numerics on first use, so that the import itself stays quick.
+The functions load their numerics on first use, so that the import itself stays quick.
 """
 
 from __future__ import annotations
@@ -14,14 +15,15 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from assayer.notebook import Comparison as Comparison
     from assayer.notebook import compare as compare
+    from assayer.notebook import reduce as reduce
     from assayer.notebook import reduce_file as reduce_file
 
 __version__ = "0.1.0"
-__all__ = ["Comparison", "__version__", "compare", "reduce_file"]
+__all__ = ["Comparison", "__version__", "compare", "reduce", "reduce_file"]
 
 
 def __getattr__(name: str) -> Any:
-    if name in {"Comparison", "compare", "reduce_file"}:
+    if name in {"Comparison", "compare", "reduce", "reduce_file"}:
         from assayer import notebook
 
         return getattr(notebook, name)

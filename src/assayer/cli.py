@@ -148,7 +148,7 @@ def compare(
     for v in found.verdicts:
         more = f"; {v.more_specimens} more each would decide" if v.more_specimens else ""
         notes = f" ({'; '.join(v.notes)})" if v.notes else ""
-        typer.echo(f"{v.group} against {found.reference}: {v.difference:+.4g}: {v.verdict}{more}{notes}")
+        typer.echo(f"{v.group} against {found.reference}: {v.difference:+.4g}: {v.word}{more}{notes}")
     for warning in found.warnings:
         typer.echo(f"note: {warning}")
 

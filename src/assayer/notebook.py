@@ -1,21 +1,22 @@
-"""What a notebook uses: `assayer.reduce_file` and `assayer.compare`, with the names of the command line."""
+"""What a notebook uses: `assayer.reduce`, `assayer.reduce_file` and `assayer.compare`, with the names of the command line."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from os import PathLike
 from typing import Any
 
 from assayer.core.errors import EntryError
-from assayer.core.methods import method as find_method
 from assayer.core.methods import tension
 from assayer.core.methods.base import Reduction
+from assayer.core.methods.sections import Section
 from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import Anova, Pair, games_howell, group_values, welch_anova
-from assayer.core.stats.verdicts import Decision, GoodSide, Margin, decide
+from assayer.core.stats.verdicts import GoodSide, Margin, Verdict, decide
 from assayer.formats.curves.curve_file import read_curve_file
+from assayer.formats.readings.run_file import read_run, read_run_file
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,7 +30,7 @@ class Comparison:
     groups: dict[str, GroupSummary]
     anova: Anova | None
     pairs: list[Pair]
-    verdicts: list[Decision]
+    verdicts: list[Verdict]
     warnings: list[str]
 
     def as_dict(self) -> dict[str, Any]:
@@ -45,7 +46,7 @@ class Comparison:
                     "difference": v.difference,
                     "ci95": _ends(v.ci95),
                     "ci90": _ends(v.ci90),
-                    "verdict": str(v.verdict),
+                    "verdict": str(v.word),
                     "more_specimens": v.more_specimens,
                     "notes": v.notes,
                 }
@@ -57,6 +58,33 @@ class Comparison:
 
 def _ends(interval: Any) -> list[float] | None:
     return None if interval is None else [interval.low, interval.high]
+
+
+def reduce(method: str, readings: Mapping[str, Any] | str | PathLike[str]) -> Reduction:
+    """Reduce one run of any method, given in the open format for readings.
+
+    Parameters
+    ----------
+    method : str
+        Such as "creep"; `assayer methods` lists them.
+    readings : mapping or path
+        The readings by field, or the whole run (``{"method": …, "readings": {…}}``), or a JSON file of it. Numbers
+        are in base units (N, mm, MPa, s, °C), strings carry their unit; a timed reading is an object with
+        `after` and `value`.
+
+    Raises
+    ------
+    EntryError
+        Names the field that is unknown, missing, or of another dimension.
+
+    Examples
+    --------
+    >>> reduce("shear", {"width": [5], "thickness": [5], "peak_force": "63 kgf"}).get("shear_strength").value
+    12.356379
+    """
+    if isinstance(readings, Mapping):
+        return read_run(readings, method).reduce()
+    return read_run_file(str(readings), method).reduce()
 
 
 def reduce_file(
@@ -81,8 +109,9 @@ def reduce_file(
     EntryError, FileError, UnclearFileError
         With what is wrong and what to do about it.
     """
-    find_method(method)
-    section = tension.Section([width], [thickness])
+    if method != "tension":
+        raise EntryError(f"a recorded curve is of tension; a run of '{method}' is reduced from its readings", "method")
+    section = Section([width], [thickness])
     # before the file is read: a wrong dimension should not wait for 50 MB
     recording = read_curve_file(str(path), columns).recording
     return tension.reduce_curve(recording, section, gauge_length, compliance).reduction

@@ -45,7 +45,7 @@ def pull(strength=40.0, modulus=2000.0, draw=0.0, slack=0.01, head=20, tail=40, 
 
 
 def reduced(strain, stress, **more):
-    return reduce_curve(Recording(force=stress * 16.0, travel=strain * 25.0), Section([4.0], [4.0]), 25.0, **more)
+    return reduce_curve(Recording.of(force=stress * 16.0, travel=strain * 25.0), Section([4.0], [4.0]), 25.0, **more)
 
 
 # ---- worked examples and recorded curves ---------------------------------------------------------
@@ -194,14 +194,14 @@ def test_ten_hertz_sampling_still_gives_strength_and_strain():
 
 def test_force_alone_gives_strength_alone():
     _, stress = pull()
-    reduction = reduce_curve(Recording(force=stress * 16), Section([4], [4]), 25).reduction
+    reduction = reduce_curve(Recording.of(force=stress * 16), Section([4], [4]), 25).reduction
     assert [r.quantity for r in reduction.results] == ["strength", "stress_at_break", "peak_force"]
     assert "strength only" in " ".join(reduction.warnings)
 
 
 def test_an_extensometer_gives_a_modulus_that_is_not_apparent():
     strain, stress = pull()
-    reduction = reduce_curve(Recording(force=stress * 16, strain=strain), Section([4], [4]), 25).reduction
+    reduction = reduce_curve(Recording.of(force=stress * 16, strain=strain), Section([4], [4]), 25).reduction
     assert reduction.get("modulus").value == pytest.approx(2000, rel=0.01)
     assert reduction.get("apparent_modulus") is None
 
@@ -220,7 +220,7 @@ def test_impossible_inputs_are_refused_by_name(wrong, words):
     _, stress = pull()
     with pytest.raises(EntryError, match=words):
         reduce_curve(
-            Recording(force=wrong.get("force", stress * 16), travel=np.linspace(0, 1, len(wrong.get("force", stress)))),
+            Recording.of(force=wrong.get("force", stress * 16), travel=np.linspace(0, 1, len(wrong.get("force", stress)))),
             Section(wrong.get("widths", [4.0]), wrong.get("thicknesses", [4.0])),
             wrong.get("gauge", 25.0),
         )

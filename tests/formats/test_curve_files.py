@@ -30,20 +30,20 @@ def table(delimiter=",", mark=".", header="Time (s),Travel (mm),Force (N)", rows
 )
 def test_dialects_and_languages(header, delimiter, mark, factor):
     recording = read_curve(table(delimiter, mark, header)).recording
-    np.testing.assert_allclose(recording.force, [r[2] * factor for r in ROWS], atol=1e-3 * factor)
-    np.testing.assert_allclose(recording.travel, [r[1] for r in ROWS], atol=1e-9)
-    np.testing.assert_allclose(recording.time, [r[0] for r in ROWS], atol=1e-9)
+    np.testing.assert_allclose(recording.need("force"), [r[2] * factor for r in ROWS], atol=1e-3 * factor)
+    np.testing.assert_allclose(recording.need("travel"), [r[1] for r in ROWS], atol=1e-9)
+    np.testing.assert_allclose(recording.need("time"), [r[0] for r in ROWS], atol=1e-9)
 
 
 @pytest.mark.parametrize("encoding", ["utf-8-sig", "utf-16", "utf-16-le", "utf-16-be", "cp1252"])
 def test_encodings(encoding):
     data = table(";", ",", "Prüfzeit (s);Weg (mm);Prüfkraft (N)").decode().encode(encoding)
-    assert read_curve(data).recording.force[-1] == pytest.approx(57.75)
+    assert read_curve(data).recording.need("force")[-1] == pytest.approx(57.75)
 
 
 def test_quoted_cells_and_windows_line_ends():
     data = '"Time (s)","Travel (mm)","Force (N)"\r\n' + "\r\n".join(f'"{t:.2f}","{x:.2f}","{f:.2f}"'.replace(".", ",") for t, x, f in ROWS)
-    assert read_curve(data.encode()).recording.force[-1] == pytest.approx(57.75)
+    assert read_curve(data.encode()).recording.need("force")[-1] == pytest.approx(57.75)
 
 
 @given(
@@ -54,7 +54,7 @@ def test_what_was_written_is_read_back(dialect, rows):
     delimiter, mark = dialect
     header = delimiter.join(["Travel (mm)", "Force (N)"])
     recording = read_curve(table(delimiter, mark, header, rows)).recording
-    np.testing.assert_allclose(np.column_stack([recording.travel, recording.force]), [[float(f"{v:.3f}") for v in row] for row in rows], atol=1e-9)
+    np.testing.assert_allclose(np.column_stack([recording.need("travel"), recording.need("force")]), [[float(f"{v:.3f}") for v in row] for row in rows], atol=1e-9)
 
 
 def test_stray_lines_and_a_cut_off_last_row_are_left_out_and_named():
@@ -62,7 +62,7 @@ def test_stray_lines_and_a_cut_off_last_row_are_left_out_and_named():
     lines.insert(6, "paused by operator")
     lines[-1] = "1.1,0."
     recording = read_curve("\n".join(lines).encode()).recording
-    assert recording.force.size == len(ROWS) - 1
+    assert recording.need("force").size == len(ROWS) - 1
     assert recording.line(5) == 8, "rows after the stray line keep the number of their own line"
     assert recording.warnings[0].startswith("line 7: 'paused by operator' is not a row of numbers")
     assert recording.warnings[1].startswith("line 14: '1.1,0.' is an incomplete row")
@@ -115,8 +115,8 @@ def test_what_is_not_certain_is_asked(header, asked, suggestion):
     assert caught.value.preview["rows"][0] == ["0.000", "0.000", "0.000"]
     # the answer settles it, and is kept as a template for files of the same kind
     told = read_curve(data, "time:s,travel:mm,force:kgf")
-    assert told.recording.force[-1] == pytest.approx(57.75 * 9.80665)
-    assert read_curve(data, template=told.template()).recording.force[-1] == told.recording.force[-1]
+    assert told.recording.need("force")[-1] == pytest.approx(57.75 * 9.80665)
+    assert read_curve(data, template=told.template()).recording.need("force")[-1] == told.recording.need("force")[-1]
 
 
 @pytest.mark.parametrize(

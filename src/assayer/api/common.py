@@ -7,10 +7,9 @@ from typing import Annotated, Any
 from urllib.parse import unquote
 
 from fastapi import Depends, Header, HTTPException, Query, Request, Response
-from fastapi.encoders import jsonable_encoder
-from fastapi.responses import JSONResponse
 
 from assayer.services.unit import Actor, Workspace
+from assayer.services.views import View
 
 
 def _workspace(request: Request) -> Workspace:
@@ -47,7 +46,7 @@ def tagged(response: Response, revision: int) -> None:
     response.headers["ETag"] = f'"{revision}"'
 
 
-def made(body: dict[str, Any], is_new: bool, revision: int | None = None) -> JSONResponse:
+def made(body: View, is_new: bool, revision: int | None = None) -> Response:
     """201 for what was made now, 200 where the same request came before."""
     headers = {"ETag": f'"{revision}"'} if revision is not None else None
-    return JSONResponse(jsonable_encoder(body), status_code=201 if is_new else 200, headers=headers)
+    return Response(body.model_dump_json(), status_code=201 if is_new else 200, headers=headers, media_type="application/json")

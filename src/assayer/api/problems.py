@@ -12,8 +12,21 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
-from assayer.core.errors import AssayerError, ConflictError, DataFolderError, EntryError, FileError, MissingError, StaleError, TooLargeError, UnclearFileError
+from assayer.core.errors import (
+    AssayerError,
+    ConflictError,
+    DataFolderError,
+    EntryError,
+    FileError,
+    MissingError,
+    QuestionError,
+    StaleError,
+    TooLargeError,
+    UnclearFileError,
+)
 from assayer.formats.text import MAX_BYTES
+from assayer.services.bench.views import FilePreviewView
+from assayer.services.views import QuestionView, View
 
 log = logging.getLogger("assayer.api")
 
@@ -21,6 +34,15 @@ log = logging.getLogger("assayer.api")
 class FieldProblem(BaseModel):
     field: str
     detail: str
+
+
+class FileQuestionView(View):
+    """What is not certain about a file: which column (from 1), and what it may be."""
+
+    about: str
+    column: int | None
+    text: str
+    choices: list[str | int]
 
 
 class Problem(BaseModel):
@@ -34,8 +56,9 @@ class Problem(BaseModel):
     row: int | None = None
     line: int | None = None
     errors: list[FieldProblem] = Field(default_factory=list)
-    questions: list[dict[str, Any]] = Field(default_factory=list)
-    preview: dict[str, Any] | None = None
+    questions: list[QuestionView] = Field(default_factory=list)
+    file_questions: list[FileQuestionView] = Field(default_factory=list)
+    preview: FilePreviewView | None = None
     current: Any = None
 
 
@@ -84,8 +107,9 @@ def install(app: FastAPI) -> None:
                 field=getattr(error, "field", None),
                 row=getattr(error, "row", None),
                 line=getattr(error, "line", None),
-                questions=getattr(error, "questions", []),
-                preview=getattr(error, "preview", None),
+                questions=[QuestionView.model_validate(q) for q in error.questions] if isinstance(error, QuestionError) else [],
+                file_questions=[FileQuestionView.model_validate(q) for q in error.questions] if isinstance(error, UnclearFileError) else [],
+                preview=FilePreviewView.model_validate(error.preview) if isinstance(error, UnclearFileError) else None,
                 current=getattr(error, "current", None),
             )
         )

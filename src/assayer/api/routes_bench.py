@@ -11,9 +11,9 @@ from assayer.api.problems import declared
 from assayer.api.routes_studies import BINARY
 from assayer.core.errors import TooLargeError
 from assayer.formats.curves.curve_file import MAX_BYTES
-from assayer.services.bench import curves, preview, queue, runs, specimens
+from assayer.services.bench import curves, preview, queue, rounds, runs, specimens
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
-from assayer.services.bench.views import CurveView, LeaseView, Preview, Queue, RunView, SpecimenView
+from assayer.services.bench.views import LeaseView, Preview, Queue, RackList, RackView, RecordingView, RunView, SpecimenView, WaitingTests
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
@@ -39,29 +39,29 @@ def get_specimen(workspace: WorkspaceDep, specimen_id: Id) -> Any:
 
 
 @router.post("/previews", response_model=Preview, responses=declared(404))
-def post_preview_of_entry(workspace: WorkspaceDep, trial: PreviewRequest) -> Any:
+def post_preview_of_entry(workspace: WorkspaceDep, asked: PreviewRequest) -> Any:
     """Reduce an entry without keeping it."""
-    return preview.preview_entry(workspace, trial)
+    return preview.preview_entry(workspace, asked)
 
 
 @router.post("/runs", response_model=RunView, status_code=201, responses=declared(404, 409) | {200: {"description": "the same entry came before"}})
 def post_run(workspace: WorkspaceDep, actor: ActorDep, new: NewRun) -> Response:
     run, is_new = runs.accept(workspace, actor, new)
-    return made(run, is_new, run["revision"])
+    return made(run, is_new, run.revision)
 
 
 @router.get("/runs/{run_id}", response_model=RunView, responses=declared(404))
 def get_run(workspace: WorkspaceDep, run_id: Id, response: Response) -> Any:
     run = specimens.get_run(workspace, run_id)
-    tagged(response, run["revision"])
+    tagged(response, run.revision)
     return run
 
 
 @router.patch("/runs/{run_id}", response_model=RunView, responses=declared(404, 409, 412, 428))
 def patch_run(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, edit: RunEdit, revision: RevisionDep, response: Response) -> Any:
-    """Change validity, fracture or the window of the modulus."""
+    """Change validity, outcome or options."""
     run = runs.edit_run(workspace, actor, run_id, edit, revision)
-    tagged(response, run["revision"])
+    tagged(response, run.revision)
     return run
 
 
@@ -69,14 +69,20 @@ def patch_run(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, edit: RunEdi
 def post_correction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, correction: Correction, revision: RevisionDep) -> Response:
     """Add a reading that supersedes an earlier one."""
     run, is_new = runs.correct(workspace, actor, run_id, correction, revision)
-    return made(run, is_new, run["revision"])
+    return made(run, is_new, run.revision)
+
+
+@router.put("/runs/{run_id}/readings/{reading_id}/retraction", response_model=RunView, responses=declared(404, 409))
+def put_reading_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, reading_id: Id) -> Any:
+    """Take a reading of an open run back; it stays on record."""
+    return runs.retract_reading(workspace, actor, run_id, reading_id)
 
 
 @router.put("/runs/{run_id}/retraction", response_model=RunView, responses=declared(404))
 def put_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, response: Response) -> Any:
     """Take an accepted entry back; it stays on record."""
     run = runs.retract(workspace, actor, run_id)
-    tagged(response, run["revision"])
+    tagged(response, run.revision)
     return run
 
 
@@ -84,7 +90,7 @@ def put_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, respons
 def delete_retraction(workspace: WorkspaceDep, actor: ActorDep, run_id: Id, response: Response) -> Any:
     """Let an entry that was taken back count again."""
     run = runs.restore(workspace, actor, run_id)
-    tagged(response, run["revision"])
+    tagged(response, run.revision)
     return run
 
 
@@ -97,7 +103,7 @@ def get_run_curve(workspace: WorkspaceDep, run_id: Id) -> Response:
 @router.put(
     "/curves/{curve_id}",
     max_body_size=MAX_BYTES,
-    response_model=CurveView,
+    response_model=RecordingView,
     status_code=201,
     responses=declared(404, 409, 413),
     openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
@@ -129,3 +135,21 @@ async def put_curve(
 def get_raw_curve(workspace: WorkspaceDep, curve_id: Id) -> Response:
     """A curve as recorded, before any reduction, as binary float32."""
     return Response(curves.raw_curve(workspace, curve_id), media_type="application/octet-stream")
+
+
+@router.get("/bench", response_model=WaitingTests, responses=declared())
+def get_waiting(workspace: WorkspaceDep) -> Any:
+    """Tests with specimens that wait on the bench."""
+    return queue.waiting_tests(workspace)
+
+
+@router.get("/racks", response_model=RackList, responses=declared())
+def get_racks(workspace: WorkspaceDep) -> Any:
+    """Racks with what hangs on them and when they are to be read next."""
+    return rounds.list_racks(workspace)
+
+
+@router.get("/racks/{rig_id}", response_model=RackView, responses=declared(404))
+def get_rack(workspace: WorkspaceDep, rig_id: Id, station: Station = "bench", blind: bool = False) -> Any:
+    """One rack, place by place: what is due, what was read, what waits to be hung."""
+    return rounds.get_rack(workspace, rig_id, station, blind)

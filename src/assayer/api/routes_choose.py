@@ -1,4 +1,4 @@
-"""Choose: uses, their weights, and the ranking."""
+"""Choose: purposes, their weights, and the ranking."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDe
 from assayer.api.problems import declared
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import NewPurpose, WeightsEdit
-from assayer.services.choose.views import PurposeList, PurposeView, Ranking
+from assayer.services.choose.views import CriterionOptions, PurposeList, PurposeView, Ranking
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
@@ -28,17 +28,17 @@ def post_purpose(workspace: WorkspaceDep, actor: ActorDep, new: NewPurpose) -> R
 
 @router.get("/purposes/{purpose_id}", response_model=PurposeView, responses=declared(404))
 def get_purpose(workspace: WorkspaceDep, purpose_id: Id, response: Response) -> Any:
-    use = purposes.get_purpose(workspace, purpose_id)
-    tagged(response, use["revision"])
-    return use
+    purpose = purposes.get_purpose(workspace, purpose_id)
+    tagged(response, purpose.revision)
+    return purpose
 
 
 @router.patch("/purposes/{purpose_id}", response_model=PurposeView, responses=declared(404, 412, 428))
 def patch_purpose(workspace: WorkspaceDep, actor: ActorDep, purpose_id: Id, edit: WeightsEdit, revision: RevisionDep, response: Response) -> Any:
     """Keep new weights."""
-    use = purposes.set_weights(workspace, actor, purpose_id, edit, revision)
-    tagged(response, use["revision"])
-    return use
+    purpose = purposes.set_weights(workspace, actor, purpose_id, edit, revision)
+    tagged(response, purpose.revision)
+    return purpose
 
 
 @router.get("/purposes/{purpose_id}/ranking", response_model=Ranking, responses=declared(404))
@@ -50,3 +50,9 @@ def get_ranking(workspace: WorkspaceDep, purpose_id: Id) -> Any:
 def post_ranking(workspace: WorkspaceDep, purpose_id: Id, tried: WeightsEdit) -> Any:
     """The ranking under weights that are only tried, not kept."""
     return ranking.rank(workspace, purpose_id, tried.weights)
+
+
+@router.get("/studies/{study_id}/criteria", response_model=CriterionOptions, responses=declared(404))
+def get_criteria(workspace: WorkspaceDep, study_id: Id) -> Any:
+    """What a purpose may ask of the arms of a study."""
+    return purposes.criterion_options(workspace, study_id)

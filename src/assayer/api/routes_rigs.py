@@ -1,19 +1,29 @@
-"""Rigs, and the templates of their files."""
+"""Rigs and methods: channels, versions, calibrations, compliance, file templates, declarations."""
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, WorkspaceDep
+from assayer.api.common import AGAIN, ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.problems import declared
+from assayer.formats.curves.curve_file import MAX_BYTES
+from assayer.services.bench import recompute
+from assayer.services.bench.views import MovedList
 from assayer.services.requests import Id
-from assayer.services.rigs import rigs, templates
-from assayer.services.rigs.requests import NewRig, TemplateAnswer
-from assayer.services.rigs.views import RigList, RigView
+from assayer.services.rigs import methods, rigs, templates
+from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration, NewRig, NewRigVersion, RigEdit, TemplateAnswer
+from assayer.services.rigs.views import ComplianceView, Declarations, RigList, RigPage, RigView
 
 router = APIRouter(prefix="/api")
+
+
+@router.get("/declarations", response_model=Declarations, responses=declared())
+def get_declarations() -> Any:
+    """Methods, outcomes, reasons, orientations, roles of columns, units: declared once, used by every page."""
+    return methods.declarations()
 
 
 @router.get("/rigs", response_model=RigList, responses=declared())
@@ -21,9 +31,61 @@ def get_rigs(workspace: WorkspaceDep) -> Any:
     return rigs.list_rigs(workspace)
 
 
-@router.post("/rigs", response_model=RigView, status_code=201, responses=declared(409))
-def post_rig(workspace: WorkspaceDep, actor: ActorDep, new: NewRig) -> Any:
-    return rigs.add_rig(workspace, actor, new)
+@router.post("/rigs", response_model=RigView, status_code=201, responses=declared(409) | AGAIN)
+def post_rig(workspace: WorkspaceDep, actor: ActorDep, new: NewRig) -> Response:
+    return made(*rigs.add_rig(workspace, actor, new))
+
+
+@router.get("/rigs/{rig_id}", response_model=RigPage, responses=declared(404))
+def get_rig(workspace: WorkspaceDep, rig_id: Id) -> Any:
+    return rigs.get_rig(workspace, rig_id)
+
+
+@router.patch("/rigs/{rig_id}", response_model=RigPage, responses=declared(404, 409))
+def patch_rig(workspace: WorkspaceDep, actor: ActorDep, rig_id: Id, edit: RigEdit) -> Any:
+    """Another name, or other methods."""
+    return rigs.edit_rig(workspace, actor, rig_id, edit)
+
+
+@router.post("/rigs/{rig_id}/versions", response_model=RigPage, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_version(workspace: WorkspaceDep, actor: ActorDep, rig_id: Id, new: NewRigVersion) -> Response:
+    """The rig as it is from one day on; its results stay apart from the former ones."""
+    return made(*rigs.add_version(workspace, actor, rig_id, new))
+
+
+@router.post("/rig-versions/{rig_version_id}/calibrations", response_model=MovedList, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_calibration(workspace: WorkspaceDep, actor: ActorDep, rig_version_id: Id, new: NewCalibration) -> Response:
+    """Keep a calibration; answers which results moved."""
+    return made(*recompute.calibrate(workspace, actor, rig_version_id, new))
+
+
+@router.patch("/calibrations/{calibration_id}", response_model=MovedList, responses=declared(404, 412, 428))
+def patch_calibration(workspace: WorkspaceDep, actor: ActorDep, calibration_id: Id, edit: CalibrationEdit, revision: RevisionDep) -> Any:
+    """Correct a calibration; answers which results moved."""
+    return recompute.correct_calibration(workspace, actor, calibration_id, edit, revision)
+
+
+@router.put("/rig-versions/{rig_version_id}/compliance", response_model=MovedList, responses=declared(404))
+def put_compliance(workspace: WorkspaceDep, actor: ActorDep, rig_version_id: Id, edit: ComplianceEdit) -> Any:
+    """Set the machine's compliance; answers which results moved."""
+    return recompute.keep_compliance(workspace, actor, rig_version_id, edit)
+
+
+@router.post(
+    "/rig-versions/{rig_version_id}/compliance-reading",
+    max_body_size=MAX_BYTES,
+    response_model=ComplianceView,
+    responses=declared(404),
+    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
+)
+async def post_compliance_reading(
+    workspace: WorkspaceDep,
+    request: Request,
+    rig_version_id: Id,
+    columns: Annotated[str | None, Query(max_length=400, description="time:ms,travel:mm,force:gf")] = None,
+) -> Any:
+    """What a recorded pull on a rigid bar shows; nothing is kept."""
+    return await run_in_threadpool(recompute.read_compliance, workspace, rig_version_id, await request.body(), columns)
 
 
 @router.put("/rig-versions/{rig_version_id}/file-template", status_code=204, responses=declared(404))

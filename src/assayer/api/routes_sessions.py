@@ -25,7 +25,7 @@ def get_dryings(workspace: WorkspaceDep, limit: Annotated[int, Query(ge=0, le=20
 @router.post("/dryings", response_model=DryingView, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_drying(workspace: WorkspaceDep, actor: ActorDep, new: NewDrying) -> Response:
     body, is_new = drying.start_drying(workspace, actor, new)
-    return made(body, is_new, body["revision"])
+    return made(body, is_new, body.revision)
 
 
 @router.put("/dryings/{drying_id}/end", response_model=DryingView, responses=declared(404, 412, 428))

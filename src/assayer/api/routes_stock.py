@@ -51,7 +51,7 @@ def get_materials(workspace: WorkspaceDep, limit: Limit = 100, offset: Offset = 
 @router.post("/materials", response_model=MaterialRecord, status_code=201, responses=declared(409) | AGAIN)
 def post_material(workspace: WorkspaceDep, actor: ActorDep, new: NewMaterial) -> Response:
     body, is_new = materials.add_material(workspace, actor, new)
-    return made(body, is_new, body["revision"])
+    return made(body, is_new, body.revision)
 
 
 @router.get("/stock", response_model=StockPage, responses=declared())
@@ -72,7 +72,7 @@ def get_stock(
 @router.get("/materials/{material_id}", response_model=Dossier, responses=declared(404))
 def get_dossier(workspace: WorkspaceDep, material_id: Id, response: Response) -> Any:
     found = dossier.dossier(workspace, material_id)
-    tagged(response, found["material"]["revision"])
+    tagged(response, found.material.revision)
     return found
 
 
@@ -140,9 +140,9 @@ def get_label(workspace: WorkspaceDep, code: str) -> Response:
 
 
 @router.post("/intakes/preview", response_model=IntakePreview, responses=declared(404))
-def post_intake_preview(workspace: WorkspaceDep, trial: IntakePreviewRequest) -> Any:
+def post_intake_preview(workspace: WorkspaceDep, asked: IntakePreviewRequest) -> Any:
     """What the intake sheet says as it stands; nothing is kept."""
-    return intakes.preview_intake(workspace, trial)
+    return intakes.preview_intake(workspace, asked)
 
 
 @router.post("/intakes", response_model=SpoolPage, status_code=201, responses=declared(404, 409) | AGAIN)
@@ -160,14 +160,14 @@ def post_spool(workspace: WorkspaceDep, actor: ActorDep, new: NewSpool) -> Respo
 @router.get("/spools/{spool_id}", response_model=SpoolPage, responses=declared(404))
 def get_spool(workspace: WorkspaceDep, spool_id: Id, response: Response) -> Any:
     found = spools.get_spool(workspace, spool_id)
-    tagged(response, found["revision"])
+    tagged(response, found.revision)
     return found
 
 
 @router.patch("/spools/{spool_id}", response_model=SpoolPage, responses=declared(404, 412, 428))
 def patch_spool(workspace: WorkspaceDep, actor: ActorDep, spool_id: Id, edit: SpoolEdit, revision: RevisionDep, response: Response) -> Any:
     found = spools.edit_spool(workspace, actor, spool_id, edit, revision)
-    tagged(response, found["revision"])
+    tagged(response, found.revision)
     return found
 
 
@@ -183,8 +183,8 @@ def post_filament_use(workspace: WorkspaceDep, actor: ActorDep, spool_id: Id, ne
     return _page(*spools.take_filament(workspace, actor, spool_id, new))
 
 
-def _page(body: dict[str, Any], is_new: bool) -> Response:
-    return made(body, is_new, body["revision"])
+def _page(body: SpoolPage, is_new: bool) -> Response:
+    return made(body, is_new, body.revision)
 
 
 @router.put("/weighings/{key}/retraction", response_model=SpoolPage, responses=declared(404, 409))

@@ -10,9 +10,10 @@ from assayer.api.common import AGAIN, ActorDep, Limit, Offset, RevisionDep, Work
 from assayer.api.problems import declared
 from assayer.services.bench import curves
 from assayer.services.requests import Id
-from assayer.services.studies import board, findings, listing, planning
-from assayer.services.studies.requests import NewStudy
-from assayer.services.studies.views import BoardView, Findings, ReferenceEdit, StudyPage, StudyView
+from assayer.services.rigs.views import ScatterList
+from assayer.services.studies import board, findings, listing, planning, scatter
+from assayer.services.studies.requests import NewStudy, ReferenceEdit
+from assayer.services.studies.views import BoardView, Findings, StudyPage, StudyView
 
 router = APIRouter(prefix="/api")
 
@@ -30,7 +31,7 @@ def post_study(workspace: WorkspaceDep, actor: ActorDep, new: NewStudy) -> Respo
 @router.get("/studies/{study_id}", response_model=StudyView, responses=declared(404))
 def get_study(workspace: WorkspaceDep, study_id: Id, response: Response) -> Any:
     study = listing.get_study(workspace, study_id)
-    tagged(response, study["revision"])
+    tagged(response, study.revision)
     return study
 
 
@@ -38,7 +39,7 @@ def get_study(workspace: WorkspaceDep, study_id: Id, response: Response) -> Any:
 def put_reference(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, edit: ReferenceEdit, revision: RevisionDep, response: Response) -> Any:
     """Make another arm the reference of every verdict."""
     study = board.set_reference(workspace, actor, study_id, edit.reference_arm_id, revision)
-    tagged(response, study["revision"])
+    tagged(response, study.revision)
     return study
 
 
@@ -53,8 +54,14 @@ def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[st
 
 
 @router.get("/tests/{test_id}/findings", response_model=Findings, responses=declared(404))
-def get_findings(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=40)] = None) -> Any:
+def get_findings(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=60)] = None) -> Any:
     return findings.findings(workspace, test_id, quantity)
+
+
+@router.get("/scatter", response_model=ScatterList, responses=declared())
+def get_scatter(workspace: WorkspaceDep) -> Any:
+    """How far specimens of one arm scatter here, by method and orientation."""
+    return scatter.scatter(workspace)
 
 
 BINARY: dict[int | str, dict[str, Any]] = {

@@ -17,6 +17,8 @@ The outer layers turn these into HTTP answers or a line on stderr in one place e
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 
@@ -48,20 +50,39 @@ class CodeError(EntryError):
     """A human code with a wrong length, symbol or check character."""
 
 
-class QuestionError(EntryError):
-    """Entries that are hardly meant as they stand; nothing is kept until each is answered.
+@dataclass(frozen=True, slots=True)
+class Question:
+    """One question about one entry.
 
     Attributes
     ----------
-    questions : list of dict
-        One entry a question: ``{"key", "field", "row", "text", "likely", "may_confirm"}``; `likely` is what to
-        type instead (or None), `may_confirm` tells whether the entry may stand once confirmed by its key.
+    key : str
+        Names the entry and its value: a confirmation holds for this value only.
+    field : str
+    text : str
+        What is odd, and what is asked.
+    likely : str or None
+        What to enter instead, as it would be typed.
+    may_confirm : bool
+        Whether the entry may stand as it is.
+    row : int or None
     """
 
-    def __init__(self, questions: list[dict[str, Any]]) -> None:
+    key: str
+    field: str
+    text: str
+    likely: str | None = None
+    may_confirm: bool = True
+    row: int | None = None
+
+
+class QuestionError(EntryError):
+    """Entries that are hardly meant as they stand; nothing is kept until each of `questions` is answered."""
+
+    def __init__(self, questions: Sequence[Question]) -> None:
         first = questions[0]
-        super().__init__("; ".join(q["text"] for q in questions), first["field"], first["row"])
-        self.questions = questions
+        super().__init__("; ".join(q.text for q in questions), first.field, first.row)
+        self.questions = list(questions)
 
 
 class FileError(AssayerError):
@@ -73,20 +94,45 @@ class FileError(AssayerError):
         self.line = line
 
 
+@dataclass(frozen=True, slots=True)
+class FileQuestion:
+    """What is not certain about a file: a role or a unit, of which column (from 1), and what it may be."""
+
+    about: str
+    column: int | None
+    text: str
+    choices: Sequence[str | int]
+
+
+@dataclass(frozen=True, slots=True)
+class FileColumn:
+    """A column as understood: its place from 1, its role ("skip" leaves it out), its unit."""
+
+    index: int
+    role: str
+    unit: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class FilePreview:
+    """What was understood of a file, and its first rows, to be shown."""
+
+    encoding: str
+    delimiter: str
+    decimal: str
+    first_line: int
+    signature: str
+    header: Sequence[str]
+    columns: Sequence[FileColumn]
+    rows: Sequence[Sequence[str]]
+
+
 class UnclearFileError(FileError):
-    """The file is readable, but something about it is not certain and has to be asked.
+    """The file is readable, but something about it is not certain and has to be asked."""
 
-    Attributes
-    ----------
-    questions : list of dict
-        One entry a question: ``{"about", "column", "text", "choices"}``.
-    preview : dict
-        What was understood so far (delimiter, decimal mark, header, first rows).
-    """
-
-    def __init__(self, message: str, questions: list[dict[str, Any]], preview: dict[str, Any]) -> None:
+    def __init__(self, message: str, questions: Sequence[FileQuestion], preview: FilePreview) -> None:
         super().__init__(message)
-        self.questions = questions
+        self.questions = list(questions)
         self.preview = preview
 
 

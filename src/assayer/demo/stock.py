@@ -69,8 +69,8 @@ def make_materials(maker: Maker, now: datetime) -> dict[tuple[str, str, str], st
     maker.clock.now = now - timedelta(days=40)
     for kind, path in LISTS.items():
         done = lists.run_import(maker.workspace, ACTORS[0], ImportText.model_validate({"kind": kind, "text": path.read_text("utf-8")}))
-        if done["kept"] != len(done["rows"]):
-            raise AssayerError(f"the demo's list of {kind} did not go in whole: {done['counts']}")
+        if done.kept != len(done.rows):
+            raise AssayerError(f"the demo's list of {kind} did not go in whole: {done.counts}")
     with maker.workspace.read() as session:
         found = {(m.maker, m.product, m.colour): m.id for m in session.scalars(select(Material))}
     sourced = NewClaim(id=maker.id(), text="30 % stronger than Tarn Clearwater", source="leaflet in the box")
@@ -79,10 +79,11 @@ def make_materials(maker: Maker, now: datetime) -> dict[tuple[str, str, str], st
     materials.edit_material(maker.workspace, ACTORS[1], found["Hollin", "Everyday", "amber"], edit, 1)
     for new in (
         NewPrinter(
-            id=maker.id(), name="Bench One", nozzle=0.4, hardened=False, enclosed=False, plate="textured", strand=1.75, nozzle_hottest=280, bed_hottest=100
+            id=maker.id(), name="Bench One", nozzle=0.4, hardened=False, enclosed=False, bed_surface="textured", strand=1.75, nozzle_hottest=280,
+            bed_hottest=100
         ),
         NewPrinter(
-            id=maker.id(), name="Warm Box", nozzle=0.6, hardened=True, enclosed=True, plate="textured", strand=1.75, nozzle_hottest=320, bed_hottest=120,
+            id=maker.id(), name="Warm Box", nozzle=0.6, hardened=True, enclosed=True, bed_surface="textured", strand=1.75, nozzle_hottest=320, bed_hottest=120,
             chamber_hottest=65,
         ),
     ):  # fmt: skip
@@ -131,14 +132,15 @@ def _dry(maker: Maker, now: datetime, ids: dict[str, str]) -> None:
         drying.end_drying(maker.workspace, ACTORS[1], new.id, end, 1)
     maker.clock.now = now - timedelta(hours=5)
     members = [MemberMass(spool_id=ids["grey"], raw="1248"), MemberMass(spool_id=ids["moss"])]
-    new = NewDrying(id=maker.id(), device="Loft dryer", temperature=80, hours=8, started_at=maker.clock.now, members=members)
+    new = NewDrying(id=maker.id(), device="Loft dryer", temperature=75, hours=8, started_at=maker.clock.now, members=members)
     drying.start_drying(maker.workspace, ACTORS[0], new)
 
 
 def use_spools(maker: Maker, now: datetime, ids: dict[str, str]) -> None:
     """After the study's prints: one is weighed, one was left out, the box is read."""
     maker.clock.now = now - timedelta(days=3)
-    left = spools.get_spool(maker.workspace, ids["clearwater"])["left"]
+    left = spools.get_spool(maker.workspace, ids["clearwater"]).left
+    assert left is not None
     # the purge lines that no print counts
     gross = f"{214 + left - 4.6:.1f}"
     spools.weigh(maker.workspace, ACTORS[1], ids["clearwater"], NewWeighing(id=maker.id(), raw=gross, at=maker.clock.now))

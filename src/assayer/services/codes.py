@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import BaseModel
 from sqlalchemy import select
 
 from assayer.core import codes
 from assayer.core.codes import parse_code
 from assayer.core.errors import MissingError
 from assayer.services.unit import Unit, Workspace
+from assayer.services.views import View
 from assayer.store.models import Rig, Slot, Specimen, Spool
 
 
-def resolve_code(workspace: Workspace, text: str) -> dict[str, Any]:
+class CodeView(View):
+    kind: Literal["specimen", "spool", "rig"]
+    code: str
+    id: str
+    test_id: str | None
+
+
+def resolve_code(workspace: Workspace, text: str) -> CodeView:
     """What a scanned or typed code stands for.
 
     Raises
@@ -29,13 +36,13 @@ def resolve_code(workspace: Workspace, text: str) -> dict[str, Any]:
         specimen = session.scalar(select(Specimen).where(Specimen.code == code))
         if specimen is not None:
             slot = session.get(Slot, specimen.slot_id) if specimen.slot_id else None
-            return {"kind": "specimen", "code": code, "id": specimen.id, "test_id": slot.test_id if slot else None}
+            return CodeView(kind="specimen", code=code, id=specimen.id, test_id=slot.test_id if slot else None)
         spool = session.scalar(select(Spool.id).where(Spool.code == code))
         if spool is not None:
-            return {"kind": "spool", "code": code, "id": spool, "test_id": None}
+            return CodeView(kind="spool", code=code, id=spool, test_id=None)
         rig = session.scalar(select(Rig).where(Rig.code == code))
         if rig is not None:
-            return {"kind": "rig", "code": code, "id": rig.id, "test_id": None}
+            return CodeView(kind="rig", code=code, id=rig.id, test_id=None)
     raise MissingError(f"the code {code} belongs to nothing in this notebook: was it printed for another one?")
 
 
@@ -46,10 +53,3 @@ def free_code(unit: Unit, length: int = 4) -> str:
         return any(unit.session.scalar(select(kind.id).where(kind.code == code)) is not None for kind in (Specimen, Spool, Rig))
 
     return codes.make_code(taken, length, unit.rng.choice) if unit.rng is not None else codes.make_code(taken, length)
-
-
-class CodeView(BaseModel):
-    kind: Literal["specimen", "spool", "rig"]
-    code: str
-    id: str
-    test_id: str | None

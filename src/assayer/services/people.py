@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from pydantic import BaseModel
 from sqlalchemy import select
 
 from assayer.services.unit import Actor, Workspace
+from assayer.services.views import View
 from assayer.store.models import Person
 
 
-def list_people(workspace: Workspace) -> dict[str, Any]:
+class People(View):
+    items: list[str]
+
+
+def list_people(workspace: Workspace) -> People:
     with workspace.read() as session:
-        return {"items": list(session.scalars(select(Person.name).order_by(Person.name)))}
+        return People(items=list(session.scalars(select(Person.name).order_by(Person.name))))
 
 
-def add_person(workspace: Workspace, actor: Actor, name: str) -> dict[str, Any]:
+def add_person(workspace: Workspace, actor: Actor, name: str) -> People:
     """Add a name to the picker; a name that is there already is no error."""
     with workspace.write(actor) as unit:
         if unit.session.scalar(select(Person).where(Person.name == name)) is None:
@@ -24,7 +26,3 @@ def add_person(workspace: Workspace, actor: Actor, name: str) -> dict[str, Any]:
             unit.session.add(person)
             unit.log("person", person.id, "added", after={"name": name})
     return list_people(workspace)
-
-
-class People(BaseModel):
-    items: list[str]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
 
@@ -11,41 +11,32 @@ Id = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-
 """UUIDv7, lower case."""
 
 
-def _printable(text: str) -> str:
+def printable(text: str) -> str:
     if any(ord(c) < 32 or 0xD800 <= ord(c) < 0xE000 for c in text):
         raise ValueError("control characters are not allowed")
     return text
 
 
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(_printable)]
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(printable)]
 
 
-Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(_printable)]
+Words = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200), AfterValidator(printable)]
 
 
 Zone = Annotated[str, StringConstraints(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_+/-]+$")]
-
-
-Orientation = Literal["flat", "on edge", "upright"]
-
-
-Validity = Literal["counts", "at_least", "at_most", "left_out"]
-
-
-LEFT_OUT_REASONS = ("void or defect", "slipped", "misprinted", "damaged in handling", "instrument fault", "other")
 
 
 class Request(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-Short = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
+Short = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(printable)]
 
 
 Text = Annotated[str, StringConstraints(strip_whitespace=True, max_length=2000)]
 
 
-Raw = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(_printable)]
+Raw = Annotated[str, StringConstraints(strip_whitespace=True, max_length=80), AfterValidator(printable)]
 """A number as typed, with its unit if one was typed."""
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -12,13 +12,14 @@ from typing import Any, TypeVar
 from zoneinfo import ZoneInfo
 
 import platformdirs
+from sqlalchemy import update
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError, MissingError, StaleError
 from assayer.core.ids import uuid7
 from assayer.store.database import Database
 from assayer.store.files import FileStore
-from assayer.store.models import Base, Change, Study
+from assayer.store.models import Base, Change, Study, Test
 
 Clock = Callable[[], datetime]
 
@@ -64,12 +65,12 @@ class Unit:
             Change(at=self.now, zone=self.actor.zone, who=self.actor.who, entity=entity, entity_id=entity_id, action=action, before=before, after=after)
         )
 
-    def touch(self, study_id: str) -> int:
-        """Raise the data revision of a study; clients refresh by it."""
-        study = find(self.session, Study, study_id)
-        study.revision += 1
-        self.session.flush()
-        return study.revision
+    def touch(self, study_id: str, test_ids: Iterable[str] = ()) -> None:
+        """Raise the data revision of a study, by which clients refresh, and of the tests whose evidence changed."""
+        self.session.execute(update(Study).where(Study.id == study_id).values(revision=Study.revision + 1))
+        ids = list(test_ids)
+        if ids:
+            self.session.execute(update(Test).where(Test.id.in_(ids)).values(revision=Test.revision + 1))
 
 
 class Workspace:

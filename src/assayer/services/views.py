@@ -3,37 +3,92 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
-GoodSide = Literal["higher", "lower", "none"]
-
-
-BoundWord = Literal["exact", "at_least", "at_most"]
+from assayer.core.methods.vocabulary import Bound, Validity
+from assayer.core.stats.verdicts import GoodSide as GoodSide
 
 
-ValidityWord = Literal["counts", "at_least", "at_most", "left_out"]
+class View(BaseModel):
+    """One typed answer: frozen, and taken from any object that has its names."""
+
+    model_config = ConfigDict(frozen=True, from_attributes=True)
 
 
+BoundWord = Bound
+ValidityWord = Validity
 Pair2 = tuple[float, float]
 
 
-class Page(BaseModel):
+class Page(View):
     total: int
     limit: int
     offset: int
 
 
-class SwatchView(BaseModel):
+class SwatchView(View):
     mark: str
     hex: str
     filled: bool
 
 
-class ChangeView(BaseModel):
+class ChangedValue(View):
+    """One value that a change altered; as text, None where there was or is none."""
+
+    name: str
+    before: str | None
+    after: str | None
+
+
+class RecordEntry(View):
+    """One line of an object's change log."""
+
     at: datetime
     who: str
+    entity: str
     action: str
-    before: dict[str, Any] | None
-    after: dict[str, Any] | None
+    changes: list[ChangedValue]
+
+
+class QuestionView(View):
+    """An entry that is hardly meant as typed: what is asked, what was likely meant, and whether it may stand."""
+
+    key: str
+    field: str
+    text: str
+    likely: str | None
+    may_confirm: bool
+    row: int | None = None
+
+
+class FieldError(View):
+    field: str | None
+    row: int | None
+    text: str
+
+
+class ShapeView(View):
+    """A specimen shape; `dimensions` by name, mm."""
+
+    name: str
+    label: str
+    family: str
+    dimensions: dict[str, float]
+
+
+class OutcomeView(View):
+    """How a run may end here, and whether the main quantity becomes a bound by it; `place` along the drawing."""
+
+    name: str
+    label: str
+    bound: BoundWord
+    place: Pair2 | None
+
+
+class QuantityView(View):
+    name: str
+    label: str
+    unit: str
+    good_side: GoodSide = GoodSide.NONE
+    derived: bool = False

@@ -75,11 +75,31 @@ class Database:
                 current = MigrationContext.configure(connection).get_current_revision()
             if current is not None and current not in known:
                 raise DataFolderError(f"the data folder '{self.folder}' was made by a newer version of Assayer: update Assayer to open it")
-            with self._writer.begin() as connection:
-                config.attributes["connection"] = connection
-                command.upgrade(config, "head")
+            self._upgrade(config)
         except OperationalError as error:
             raise explain(error, self.folder) from None
+
+    def _upgrade(self, config: Config) -> None:
+        """Run what is missing in one transaction.
+
+        Tables are made anew under the rows that point at them: foreign keys are off meanwhile (which
+        SQLite allows only outside a transaction), and every one is checked before it is kept.
+        """
+        with self._writer.connect() as connection:
+            raw = connection.connection.dbapi_connection
+            assert raw is not None
+            raw.execute("PRAGMA foreign_keys=OFF")
+            try:
+                with connection.begin():
+                    config.attributes["connection"] = connection
+                    command.upgrade(config, "head")
+                    broken = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
+                    if broken:
+                        raise DataFolderError(
+                            f"the data folder '{self.folder}' could not be brought to the newest form ({broken[0][0]} points at nothing): nothing was changed"
+                        )
+            finally:
+                raw.execute("PRAGMA foreign_keys=ON")
 
     @contextmanager
     def read(self) -> Iterator[Session]:

@@ -9,7 +9,7 @@ import numpy as np
 from assayer.core.curves.loading import ToeLine
 from assayer.core.curves.recording import Floats
 
-_WINDOW = (0.0005, 0.0025)
+_RANGE = (0.0005, 0.0025)
 """ISO 527-1."""
 _SHORT = 0.9
 _ROWS = 5
@@ -22,10 +22,10 @@ _SMOOTH = 0.0005
 
 @dataclass(frozen=True, slots=True)
 class Modulus:
-    """Slope of stress on strain in `window`; `value` is None (with a warning) if it cannot be told."""
+    """Slope of stress on strain in `range`; `value` is None (with a warning) if it cannot be told."""
 
     value: float | None
-    window: tuple[float, float]
+    range: tuple[float, float]
     warnings: list[str] = field(default_factory=list)
 
 
@@ -39,7 +39,7 @@ class Yield:
 
 
 def find_modulus(stress: Floats, strain: Floats, load_on: int, break_row: int, toe: ToeLine | None, chosen: tuple[float, float] | None = None) -> Modulus:
-    """Least-squares slope between 0.0005 and 0.0025 of strain, or in the window the user chose.
+    """Least-squares slope between 0.0005 and 0.0025 of strain, or in the range the user chose.
 
     Parameters
     ----------
@@ -47,34 +47,34 @@ def find_modulus(stress: Floats, strain: Floats, load_on: int, break_row: int, t
         Zeroed; MPa and mm/mm.
     load_on, break_row : int
     toe : ToeLine or None
-        Where the curve joins it only later, the window starts there.
+        Where the curve joins it only later, the range starts there.
     chosen : (low, high), optional
-        The user's own window, taken as it is.
+        The user's own range, taken as it is.
     """
     warnings: list[str] = []
     x, y = strain[load_on : break_row + 1], stress[load_on : break_row + 1]
     if chosen is not None:
         low, high = chosen
     else:
-        low, high = _WINDOW
+        low, high = _RANGE
         if toe is not None:
             low, high = _after_toe(x, y, toe)
         break_strain = float(x[-1])
         if break_strain < high:
             high = _SHORT * break_strain
-            warnings.append("short window: it broke inside the window of the modulus")
+            warnings.append("short range: it broke inside the strain range of the modulus")
     inside = (x >= low - 1e-12) & (x <= high + 1e-12)
     # the first passage only: after a yield drop the strain of a soft frame may run back
     if int(inside.sum()) < _ROWS:
         return Modulus(None, (low, high), [*warnings, f"no modulus: fewer than {_ROWS} rows between strain {low:.4g} and {high:.4g}"])
     slope, r2 = _slope(x[inside], y[inside])
     if r2 < _STRAIGHT_R2:
-        warnings.append(f"the curve is not straight in the window of the modulus (r² {r2:.3f})")
+        warnings.append(f"the curve is not straight in the strain range of the modulus (r² {r2:.3f})")
     return Modulus(slope, (low, high), warnings)
 
 
 def _after_toe(x: Floats, y: Floats, toe: ToeLine) -> tuple[float, float]:
-    low, high = _WINDOW
+    low, high = _RANGE
     on_line = toe.slope * x
     joined = (np.abs(y - on_line) <= np.maximum(0.01 * np.abs(on_line), 3 * toe.scatter)) & (x >= low)
     if joined.any():
@@ -82,7 +82,7 @@ def _after_toe(x: Floats, y: Floats, toe: ToeLine) -> tuple[float, float]:
         nominal = int(np.argmax(x >= low))
         if first > nominal:
             low = float(x[first])
-    return low, low + high - _WINDOW[0]
+    return low, low + high - _RANGE[0]
 
 
 def _slope(x: Floats, y: Floats) -> tuple[float, float]:

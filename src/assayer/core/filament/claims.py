@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any
 
 from assayer.core.filament.window import SPANS, Span, Window
@@ -81,9 +81,6 @@ class Statement:
     unit: str = ""
     reference: str = ""
     method: str = ""
-
-    def as_dict(self) -> dict[str, Any]:
-        return asdict(self)
 
 
 def split_statements(text: str) -> list[str]:
@@ -165,9 +162,6 @@ class Contradiction:
     @property
     def text(self) -> str:
         return f"{self.about}: “{self.first}” against “{self.second}”"
-
-    def as_dict(self) -> dict[str, str]:
-        return {"about": self.about, "first": self.first, "second": self.second, "text": self.text}
 
 
 SAME_VALUE = 0.05

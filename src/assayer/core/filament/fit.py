@@ -7,8 +7,7 @@ limits, the record of the spool, or a rule of this project.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field
-from typing import Any
+from dataclasses import dataclass, field
 
 from assayer.core.filament.balance import RESERVE
 from assayer.core.filament.bead import volumetric_flow
@@ -31,7 +30,7 @@ class Hardware:
     nozzle: float | None = None
     hardened: bool | None = None
     enclosed: bool | None = None
-    plate: str = ""
+    bed_surface: str = ""
     strand: float | None = None
     nozzle_hottest: float | None = None
     bed_hottest: float | None = None
@@ -73,7 +72,7 @@ class Filament:
     diameter: float
     window: Window
     moisture: MoistureState | None = None
-    verdict: str | None = None
+    decision: str | None = None
     """Of the intake, overridden or not; None where there was none."""
     left: float | None = None
 
@@ -91,9 +90,6 @@ class Miss:
     text: str
     source: str
 
-    def as_dict(self) -> dict[str, str]:
-        return asdict(self)
-
 
 @dataclass(frozen=True, slots=True)
 class FitReport:
@@ -105,9 +101,6 @@ class FitReport:
     @property
     def fit(self) -> bool:
         return not any(m.level == "must" for m in self.misses)
-
-    def as_dict(self) -> dict[str, Any]:
-        return {"fit": self.fit, "misses": [m.as_dict() for m in self.misses], "unchecked": self.unchecked}
 
 
 Rule = Callable[[Filament, Hardware, Settings], "Miss | str | None"]
@@ -213,23 +206,23 @@ def _flow(f: Filament, _h: Hardware, s: Settings) -> Miss | str | None:
     return Miss("flow", "must", f"volumetric flow {flow:.1f} mm³/s above the limit of {limit:g} mm³/s{slower}", f.maker_says)
 
 
-def _plate(f: Filament, h: Hardware, _s: Settings) -> Miss | None:
-    if not f.window.plate or not h.plate or h.plate.casefold() in f.window.plate.casefold():
+def _bed_surface(f: Filament, h: Hardware, _s: Settings) -> Miss | None:
+    if not f.window.bed_surface or not h.bed_surface or h.bed_surface.casefold() in f.window.bed_surface.casefold():
         return None
-    return Miss("plate", "should", f"plate '{h.plate}', wanted: {f.window.plate}", f.maker_says)
+    return Miss("bed surface", "should", f"bed surface '{h.bed_surface}', wanted: {f.window.bed_surface}", f.maker_says)
 
 
 def _adhesive(f: Filament, _h: Hardware, s: Settings) -> Miss | None:
     wanted = f.window.adhesive
     if not wanted or wanted.casefold() in ("none", "no") or wanted.casefold() in s.adhesive.casefold():
         return None
-    return Miss("adhesive", "should", f"without {wanted} on the plate", f.maker_says)
+    return Miss("adhesive", "should", f"without {wanted} on the bed surface", f.maker_says)
 
 
-def _verdict(f: Filament, _h: Hardware, _s: Settings) -> Miss | None:
-    if f.verdict is None:
+def _decision(f: Filament, _h: Hardware, _s: Settings) -> Miss | None:
+    if f.decision is None:
         return Miss("intake", "should", "the spool was never checked at intake", OWN)
-    if f.verdict == "reject":
+    if f.decision == "reject":
         return Miss("intake", "must", "the spool was rejected at intake", "intake record")
     return None
 
@@ -242,7 +235,7 @@ def _dry(f: Filament, _h: Hardware, _s: Settings) -> Miss | None:
         return Miss("moisture", "must", f"the spool is {state.words}", "drying record")
     if state.kind == "dried" and state.dried is not None and state.dried.end is not None:
         return _dried_enough(f, state)
-    if f.verdict == "dry first":
+    if f.decision == "dry first":
         return Miss("moisture", "must", f"not dried: 'dry first' at intake ({state.words})", "intake record")
     if f.window.dry_temperature is not None:
         asked = f"{f.window.dry_temperature:g} °C" + (f" for {f.window.dry_time:g} h" if f.window.dry_time else "")
@@ -297,7 +290,7 @@ def question_drying(temperature: float, window: Window, spool_limit: float | Non
 
 
 RULES: tuple[Rule, ...] = (
-    _verdict,
+    _decision,
     _dry,
     _hardened,
     _nozzle_size,
@@ -308,7 +301,7 @@ RULES: tuple[Rule, ...] = (
     _printer_reaches("bed", "bed temperature"),
     _printer_reaches("chamber", "chamber temperature"),
     _flow,
-    _plate,
+    _bed_surface,
     _adhesive,
     _lasts,
 )

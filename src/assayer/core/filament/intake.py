@@ -64,21 +64,23 @@ class Reason:
     text: str
     leads_to: Weight
 
-    def as_dict(self) -> dict[str, str]:
-        return {"field": self.field, "text": self.text, "leads_to": "note" if self.leads_to is Weight.NOTE else WORDS[self.leads_to]}
+    @property
+    def words(self) -> str:
+        """What it leads to: "note", or a decision."""
+        return "note" if self.leads_to is Weight.NOTE else WORDS[self.leads_to]
 
 
 @dataclass(frozen=True, slots=True)
-class IntakeVerdict:
+class IntakeDecision:
     word: str
     reasons: list[Reason]
 
 
-def judge(found: Findings) -> IntakeVerdict:
-    """The proposed verdict: the severest of the reasons, all of which are given."""
+def judge(found: Findings) -> IntakeDecision:
+    """The proposed decision: the severest of the reasons, all of which are given."""
     reasons = [*_mass(found), *_package(found), *_strand(found), *_diameters(found)]
     worst = max((r.leads_to for r in reasons), default=Weight.NOTE)
-    return IntakeVerdict(WORDS[worst], sorted(reasons, key=lambda r: -r.leads_to))
+    return IntakeDecision(WORDS[worst], sorted(reasons, key=lambda r: -r.leads_to))
 
 
 def _mass(f: Findings) -> list[Reason]:

@@ -52,7 +52,7 @@ class Window:
     nozzle_min: float | None = None
     hardened: bool | None = None
     enclosure: bool | None = None
-    plate: str = ""
+    bed_surface: str = ""
     adhesive: str = ""
     tolerance: float | None = None
     source: str = ""

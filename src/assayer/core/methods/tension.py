@@ -8,9 +8,9 @@ References
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from types import MappingProxyType
+from typing import ClassVar
 
 import numpy as np
 
@@ -20,39 +20,61 @@ from assayer.core.curves.recording import Floats, Recording
 from assayer.core.curves.remarks import clipped, sudden_drops
 from assayer.core.curves.stiffness import Modulus, Yield, find_modulus, find_yield
 from assayer.core.errors import EntryError
-from assayer.core.methods.base import Bound, CurveView, Inputs, Method, QuantitySpec, Reduction, Result, Shape, Step, StepKind
+from assayer.core.methods.base import CurveView, Inputs, Method, Outcome, QuantitySpec, Reduction, Result, Settings, need
+from assayer.core.methods.sections import Section
+from assayer.core.methods.steps import Field, PeakStep, RecordingStep, SectionStep
+from assayer.core.methods.vocabulary import Bound, Orientation
+from assayer.core.shapes.pull_bars import PULL_BARS, PullBar
 from assayer.core.stats.verdicts import GoodSide
 
 PROCEDURE_VERSION = "tension-1"
-REDUCTION_VERSION = 1
+REDUCTION_VERSION = 2
+"""2: an outcome bounds the quantities it names only (a grip break leaves the modulus exact)."""
 
-SHAPES = (
-    Shape("short-pull-bar", "short pull bar", 4, 4, 20, 70, 24, 12, 12, end_thickness=8, pin_hole=6),
-    Shape("dumb-bell-1ba", "dumb-bell small (1BA)", 5, 4, 25, 75, 30, 10, 30),
-    Shape("dumb-bell-1a", "dumb-bell large (1A)", 10, 4, 75, 170, 80, 20, 24),
-    Shape("d638-i", "ASTM D638 type I", 13, 3.2, 50, 165, 57, 19, 76),
-    Shape("d638-iv", "ASTM D638 type IV", 6, 3.2, 25, 115, 33, 19, 14),
-    Shape("d638-v", "ASTM D638 type V", 3.18, 3.2, 7.62, 63.5, 9.53, 9.53, 12.7),
-)
+WIDTH = Field("width", "width", "length", usual=3, channel="length", nominal="width")
+THICKNESS = Field("thickness", "thickness", "length", usual=3, channel="length", nominal="thickness")
+PEAK_FORCE = Field("peak_force", "load when it broke", "force", needed=0, channel="force")
 
-UPRIGHT = "upright"
+_BOUNDED = ("strength", "stress_at_break", "strain_at_strength", "strain_at_break", "energy_to_break", "peak_force")
+"""What a break outside the gauge section cuts short; the modulus was read long before."""
+_LOWER = MappingProxyType(dict.fromkeys(_BOUNDED, Bound.AT_LEAST))
+
+STRENGTHS = MappingProxyType({"PLA": (15.0, 110.0), "PETG": (8.0, 100.0), "ASA": (6.0, 90.0), "ABS": (6.0, 90.0), "PA": (8.0, 180.0), "PC": (8.0, 130.0),
+    "PP": (3.0, 70.0), "TPU": (3.0, 70.0), "PET": (8.0, 130.0)})  # fmt: skip
+"""MPa that a class of polymers can reach, filled grades and layers included; an own rule of thumb, only to ask."""
+MODULI = MappingProxyType({"PLA": (500.0, 15000.0), "PETG": (400.0, 12000.0), "ASA": (400.0, 10000.0), "ABS": (400.0, 10000.0), "PA": (200.0, 20000.0),
+    "PC": (400.0, 14000.0), "PP": (200.0, 9000.0), "TPU": (3.0, 1500.0), "PET": (400.0, 15000.0)})  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class TensionOptions(Settings):
+    """What a user may set on a run: the strains between which the modulus is taken."""
+
+    modulus_range: tuple[float, float] | None = None
+
+    def check(self) -> None:
+        if self.modulus_range is None:
+            return
+        if len(self.modulus_range) != 2 or not 0 <= self.modulus_range[0] < self.modulus_range[1]:
+            raise EntryError("the strain range of the modulus must run from a lower to a higher strain, neither below 0", "modulus_range")
 
 
 class _Tension(Method):
+    options: ClassVar[type[Settings]] = TensionOptions
+
     def reduce(self, inputs: Inputs) -> Reduction:
-        section = Section(inputs.fields.get("width", ()), inputs.fields.get("thickness", ()))
+        section = Section(need(inputs, WIDTH), need(inputs, THICKNESS))
         if inputs.recording is not None:
             return _curve_of(inputs, inputs.recording, section).reduction
-        peaks = inputs.fields.get("peak_force", ())
+        peaks = need(inputs, PEAK_FORCE)
         if not peaks:
             raise EntryError("enter the load when it broke, or drop the recorded curve", "peak_force")
-        return reduce_peak(section, peaks[-1])
+        return reduce_peak(section, peaks[-1], step=inputs.step("peak_force"))
 
     def view(self, inputs: Inputs) -> CurveView | None:
         if inputs.recording is None:
             return None
-        section = Section(inputs.fields.get("width", ()), inputs.fields.get("thickness", ()))
-        curve = _curve_of(inputs, inputs.recording, section)
+        curve = _curve_of(inputs, inputs.recording, Section(need(inputs, WIDTH), need(inputs, THICKNESS)))
         if curve.strain is None or curve.zero is None:
             return None
         # a little slack before; beyond the break the travel is the frame's spring-back, no strain of the specimen
@@ -62,13 +84,13 @@ class _Tension(Method):
             "peak": (float(curve.strain[curve.peak_row]), float(curve.stress[curve.peak_row])),
         }
         if curve.modulus is not None:
-            marks["modulus_window"] = curve.modulus.window
+            marks["modulus_range"] = curve.modulus.range
         if curve.yield_point is not None:
             marks["yield"] = (curve.yield_point.strain, curve.yield_point.stress)
         return CurveView(curve.strain[shown], curve.stress[shown], "strain", "1", "stress", "MPa", marks)
 
     def label_for(self, orientation: str) -> str:
-        return "Layer adhesion" if orientation == UPRIGHT else self.label
+        return "Layer adhesion" if orientation == Orientation.UPRIGHT else self.label
 
 
 METHOD = _Tension(
@@ -77,18 +99,18 @@ METHOD = _Tension(
     after="ISO 527-1",
     procedure_version=PROCEDURE_VERSION,
     reduction_version=REDUCTION_VERSION,
-    orientations=("flat", "on edge", UPRIGHT),
-    shapes=SHAPES,
+    orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
+    shapes=PULL_BARS,
     steps=(
-        Step(StepKind.SECTION, MappingProxyType({"width": ("width", "length", 3), "thickness": ("thickness", "length", 3)})),
-        Step(StepKind.PEAK, MappingProxyType({"peak_force": ("load when it broke", "force", 1)})),
-        Step(StepKind.CURVE, MappingProxyType({}), optional=True),
+        SectionStep("section", "dimensions", (WIDTH, THICKNESS)),
+        PeakStep("peak", "load", (PEAK_FORCE,)),
+        RecordingStep("recording", "recorded curve", optional=True, channels=("force", "travel", "strain", "time")),
     ),
     quantities=(
-        QuantitySpec("strength", "strength", "MPa", GoodSide.HIGHER, plausible=(1.0, 400.0)),
+        QuantitySpec("strength", "strength", "MPa", GoodSide.HIGHER, plausible=(1.0, 400.0), of_polymer=STRENGTHS),
         QuantitySpec("stress_at_break", "stress at break", "MPa", GoodSide.NONE),
-        QuantitySpec("modulus", "modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0)),
-        QuantitySpec("apparent_modulus", "apparent modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0)),
+        QuantitySpec("modulus", "modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0), of_polymer=MODULI),
+        QuantitySpec("apparent_modulus", "apparent modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0), of_polymer=MODULI),
         QuantitySpec("yield_strength", "yield strength", "MPa", GoodSide.HIGHER),
         QuantitySpec("strain_at_strength", "strain at strength", "1", GoodSide.NONE),
         QuantitySpec("strain_at_break", "strain at break", "1", GoodSide.HIGHER),
@@ -96,42 +118,22 @@ METHOD = _Tension(
         QuantitySpec("peak_force", "peak force", "N", GoodSide.NONE),
     ),
     main="strength",
-    fractures=MappingProxyType(
-        {
-            "gauge": ("inside the gauge section", Bound.EXACT),
-            "one layer": ("across one layer plane", Bound.EXACT),
-            "several layers": ("over several layers", Bound.EXACT),
-            "outside gauge": ("outside the gauge section", Bound.AT_LEAST),
-            "grip": ("at the grip", Bound.AT_LEAST),
-        }
+    outcomes=(
+        Outcome("gauge", "inside the gauge section", orientations=(Orientation.FLAT, Orientation.ON_EDGE), place=(0.36, 0.5)),
+        Outcome("one layer", "across one layer plane", orientations=(Orientation.UPRIGHT,), place=(0.36, 0.5)),
+        Outcome("several layers", "over several layers", orientations=(Orientation.UPRIGHT,), place=(0.36, 0.5)),
+        Outcome("outside gauge", "outside the gauge section", _LOWER, place=(0.24, 0.36)),
+        Outcome("grip", "at the grip", _LOWER, place=(0.0, 0.24)),
     ),
+    measures="The greatest stress a bar bears when it is pulled, and how stiff it is; upright, how well its layers hold together.",
+    formulas=("σ = F / (w · t)", "ε = (x − C·F) / L", "E = slope of σ on ε, 0.0005 ≤ ε ≤ 0.0025", "U = ∫ σ dε"),
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Section:
-    """The gauge section: readings of width and thickness in mm; area = mean width × mean thickness."""
-
-    widths: Sequence[float]
-    thicknesses: Sequence[float]
-
-    def __post_init__(self) -> None:
-        for name, readings in (("width", self.widths), ("thickness", self.thicknesses)):
-            if not len(readings):
-                raise EntryError(f"{name}: at least one reading is needed", name)
-            for value in readings:
-                if not (np.isfinite(value) and value > 0):
-                    raise EntryError(f"{name} must be greater than 0 mm, but got {value:g}", name)
-
-    @property
-    def area(self) -> float:
-        """mm²."""
-        return float(np.mean(self.widths) * np.mean(self.thicknesses))
-
-
 def _curve_of(inputs: Inputs, recording: Recording, section: Section) -> TensionCurve:
-    window = inputs.options.get("modulus_window")
-    return reduce_curve(recording, section, inputs.shape.gauge_length, inputs.compliance, (window[0], window[1]) if window else None)
+    gauge_length = inputs.shape.gauge_length if isinstance(inputs.shape, PullBar) else 0.0
+    chosen = inputs.options.modulus_range if isinstance(inputs.options, TensionOptions) else None
+    return reduce_curve(recording, section, gauge_length, inputs.compliance, chosen, inputs.step("peak_force"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,7 +153,7 @@ class TensionCurve:
     reduction: Reduction
 
 
-def reduce_peak(section: Section, peak_force: float, break_force: float | None = None) -> Reduction:
+def reduce_peak(section: Section, peak_force: float, break_force: float | None = None, step: float = 0.0) -> Reduction:
     """Strength from the peak force alone.
 
     Parameters
@@ -160,6 +162,8 @@ def reduce_peak(section: Section, peak_force: float, break_force: float | None =
     peak_force : float, N
     break_force : float, N, optional
         Force at the last moment before the break.
+    step : float, N
+        In which the rig shows the force.
 
     Raises
     ------
@@ -172,17 +176,22 @@ def reduce_peak(section: Section, peak_force: float, break_force: float | None =
     """
     if not (np.isfinite(peak_force) and peak_force > 0):
         raise EntryError(f"the peak force must be greater than 0 N, but got {peak_force:g}", "peak_force")
-    results = [Result("strength", peak_force / section.area, "MPa")]
+    results = [Result("strength", peak_force / section.area, "MPa", reading_step=step / section.area)]
     if break_force is not None:
         if not 0 <= break_force <= peak_force:
             raise EntryError(f"the break force must lie between 0 and the peak force of {peak_force:g} N, but got {break_force:g}", "break_force")
         results.append(Result("stress_at_break", break_force / section.area, "MPa"))
-    results.append(Result("peak_force", peak_force, "N"))
-    return Reduction(METHOD.name, PROCEDURE_VERSION, REDUCTION_VERSION, results)
+    results.append(Result("peak_force", peak_force, "N", reading_step=step))
+    return METHOD.made(results)
 
 
 def reduce_curve(
-    recording: Recording, section: Section, gauge_length: float, compliance: float = 0.0, modulus_window: tuple[float, float] | None = None
+    recording: Recording,
+    section: Section,
+    gauge_length: float,
+    compliance: float = 0.0,
+    modulus_range: tuple[float, float] | None = None,
+    step: float = 0.0,
 ) -> TensionCurve:
     """Reduce a recorded curve: tare, break, compliance, toe, then every quantity.
 
@@ -194,8 +203,10 @@ def reduce_curve(
         Gauge length, or the effective length that the shape declares.
     compliance : float, mm/N
         Of the machine: specimen travel = crosshead travel − compliance × force.
-    modulus_window : (low, high), optional
+    modulus_range : (low, high), optional
         Strains between which the user wants the modulus.
+    step : float, N
+        In which the rig shows the force.
 
     Raises
     ------
@@ -206,18 +217,17 @@ def reduce_curve(
         raise EntryError(f"the gauge length must be greater than 0 mm, but got {gauge_length:g}", "gauge_length")
     if not (np.isfinite(compliance) and compliance >= 0):
         raise EntryError(f"the compliance must not be negative, but got {compliance:g} mm/N", "compliance")
-    if modulus_window is not None and not 0 <= modulus_window[0] < modulus_window[1]:
-        raise EntryError("the window of the modulus must run from a lower to a higher strain, neither below 0", "modulus_window")
+    TensionOptions(modulus_range).check()
 
     warnings = list(recording.warnings)
-    raw_force, flip = _positive_in_tension(recording.force)
+    raw_force, flip = _positive_in_tension(recording.need("force"))
     if flip:
         warnings.append("the force is negative in tension: its sign was turned")
-    travel = recording.travel
-    if travel is not None and recording.strain is None and _runs_backwards(travel, raw_force):
+    travel, measured = recording.get("travel"), recording.get("strain")
+    if travel is not None and measured is None and _runs_backwards(travel, raw_force):
         travel = -travel
         warnings.append("the travel runs backwards: its sign was turned")
-    crude = recording.strain if recording.strain is not None else (travel / gauge_length if travel is not None else None)
+    crude = measured if measured is not None else (travel / gauge_length if travel is not None else None)
 
     found = find_break(raw_force, crude)
     warnings += found.warnings
@@ -227,7 +237,7 @@ def reduce_curve(
         raise EntryError("the recording carries no load: the force never rises above its noise", "curve")
     stress = force / section.area
 
-    strain = recording.strain
+    strain = measured
     if strain is None and travel is not None:
         strain = (travel - compliance * force) / gauge_length
     zero = None
@@ -237,7 +247,7 @@ def reduce_curve(
         zero = find_strain_zero(stress, strain, peak_row, found.noise / section.area)
         strain = strain - zero.offset
         warnings += zero.warnings
-        modulus = find_modulus(stress, strain, zero.load_on, found.row, zero.toe, modulus_window)
+        modulus = find_modulus(stress, strain, zero.load_on, found.row, zero.toe, modulus_range)
         yield_point = find_yield(stress, strain, zero.load_on, found.row, modulus.value)
         warnings += sudden_drops(recording, force, zero.load_on, found.row, found.noise)
     else:
@@ -245,9 +255,9 @@ def reduce_curve(
 
     is_clipped = clipped(raw_force)
     warnings += _remarks_on_break(found, is_clipped)
-    partial = TensionCurve(stress, strain, found, peak_row, zero, modulus, yield_point, Reduction(METHOD.name, PROCEDURE_VERSION, REDUCTION_VERSION, []))
-    results = _results(partial, is_clipped, from_travel=recording.strain is None)
-    return replace(partial, reduction=Reduction(METHOD.name, PROCEDURE_VERSION, REDUCTION_VERSION, results, warnings))
+    partial = TensionCurve(stress, strain, found, peak_row, zero, modulus, yield_point, METHOD.made([]))
+    results = _results(partial, is_clipped, measured is None, section.area, step)
+    return replace(partial, reduction=METHOD.made(results, warnings))
 
 
 def _positive_in_tension(force: Floats) -> tuple[Floats, bool]:
@@ -272,7 +282,7 @@ def _remarks_on_break(found: BreakPoint, is_clipped: bool) -> list[str]:
     return remarks
 
 
-def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool) -> list[Result]:
+def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool, area: float, step: float) -> list[Result]:
     found, peak_row = curve.break_point, curve.peak_row
     end = found.row
     # still rising when the recording ended: the strength was not reached either
@@ -281,7 +291,7 @@ def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool) -> list[R
     end_bound = Bound.EXACT if found.broken else Bound.AT_LEAST
     doubt = ["the break is only proposed: check it on the curve"] if found.proposed else []
 
-    results = [Result("strength", float(curve.stress[peak_row]), "MPa", strength_bound)]
+    results = [Result("strength", float(curve.stress[peak_row]), "MPa", strength_bound, reading_step=step / area)]
     if found.broken:
         results.append(Result("stress_at_break", float(curve.stress[end]), "MPa", warnings=doubt))
     if curve.strain is not None:
@@ -296,7 +306,7 @@ def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool) -> list[R
         results.append(Result("strain_at_strength", float(curve.strain[peak_row]), "1", strength_bound))
         results.append(Result("strain_at_break", float(curve.strain[end]), "1", end_bound, doubt))
         results.append(Result("energy_to_break", _energy(curve.stress, curve.strain, curve.zero.load_on, end), "MJ/m³", end_bound, doubt))
-    results.append(Result("peak_force", float(found.force[peak_row]), "N", strength_bound))
+    results.append(Result("peak_force", float(found.force[peak_row]), "N", strength_bound, reading_step=step))
     return results
 
 

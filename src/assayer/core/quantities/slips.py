@@ -3,40 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass
 from datetime import date, datetime, timedelta
-from typing import Any
 
+from assayer.core.errors import Question as Question
 from assayer.core.errors import QuestionError
-
-
-@dataclass(frozen=True, slots=True)
-class Question:
-    """One question about one entry.
-
-    Attributes
-    ----------
-    key : str
-        Names the entry and its value: a confirmation holds for this value only.
-    field : str
-    text : str
-        What is odd, and what is asked.
-    likely : str or None
-        What to enter instead, as it would be typed.
-    may_confirm : bool
-        Whether the entry may stand as it is.
-    row : int or None
-    """
-
-    key: str
-    field: str
-    text: str
-    likely: str | None = None
-    may_confirm: bool = True
-    row: int | None = None
-
-    def as_dict(self) -> dict[str, Any]:
-        return asdict(self)
 
 
 def ask(questions: Iterable[Question | None], confirmed: Iterable[str] = ()) -> None:
@@ -48,7 +18,7 @@ def ask(questions: Iterable[Question | None], confirmed: Iterable[str] = ()) -> 
         If a question is neither confirmed nor None.
     """
     settled = set(confirmed)
-    still_open = [q.as_dict() for q in questions if q is not None and not (q.may_confirm and q.key in settled)]
+    still_open = [q for q in questions if q is not None and not (q.may_confirm and q.key in settled)]
     if still_open:
         raise QuestionError(still_open)
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from types import MappingProxyType
 
@@ -146,9 +146,12 @@ MASS = _dimension(
 DENSITY = _dimension("density", "g/cm³", ("g/cm³", 1.0, ("g/cm3", "g/cc", "g/ml", "kg/l", "kg/dm³")), ("kg/m³", 1e-3, ("kg/m3",)))
 SPEED = _dimension("speed", "mm/s", ("mm/s", 1.0), ("mm/min", 1 / 60), ("m/min", 1e3 / 60), ("cm/s", 10.0))
 FLOW = _dimension("volumetric flow", "mm³/s", ("mm³/s", 1.0, ("mm3/s",)), ("cm³/min", 1e3 / 60, ("ml/min",)))
+ANGLE = _dimension("angle", "°", ("°", 1.0, ("deg", "degrees", "degree")), ("rad", 180 / math.pi))
+HARDNESS = _dimension("hardness", "Shore D", ("Shore D", 1.0, ("shd", "d")))
+NUMBER = _dimension("number", "1", ("1", 1.0, ("-",)))
 
 DIMENSIONS: Mapping[str, Dimension] = MappingProxyType(
-    {d.name: d for d in (FORCE, LENGTH, TIME, STRAIN, STRESS, TEMPERATURE, TORQUE, ENERGY, MASS, DENSITY, SPEED, FLOW)}
+    {d.name: d for d in (FORCE, LENGTH, TIME, STRAIN, STRESS, TEMPERATURE, TORQUE, ENERGY, MASS, DENSITY, SPEED, FLOW, ANGLE, HARDNESS, NUMBER)}
 )
 
 
@@ -215,6 +218,30 @@ def parse_quantity(text: str, dimension: Dimension, default_unit: str | None = N
     except EntryError as error:
         raise EntryError(error.message, field) from None
     return Quantity(number * unit.factor + unit.offset, unit.symbol, text, dimension.name)
+
+
+def read_display(text: str, dimension: Dimension, unit: str, decimals: int = 0, field: str | None = None) -> Quantity:
+    """Read what a rig's display shows: a bare whole number has `decimals` implied decimals, so 2047 is 20.47 mm.
+
+    A decimal mark or a unit in the text says that it was meant as written.
+
+    Parameters
+    ----------
+    text : str
+    dimension : Dimension
+    unit : str
+        What the display shows.
+    decimals : int
+        Digits behind the point that the display does not show (or the person does not type).
+    field : str, optional
+        Name carried by errors.
+    """
+    bare = re.fullmatch(r"\s*[+\-−]?\s*\d+\s*", text)
+    if decimals and bare:
+        shown = parse_quantity(text, dimension, unit, field)
+        offset = dimension.unit(unit).offset
+        return replace(shown, value=(shown.value - offset) / 10**decimals + offset)
+    return parse_quantity(text, dimension, unit, field)
 
 
 def _split_number(text: str, field: str | None) -> tuple[float, str]:

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 from scipy import special
 
 from assayer.core.errors import EntryError
+from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.groups import GroupSummary, t_quantile
 
 SURE = 0.90
@@ -65,7 +66,8 @@ class Estimate:
     """What is known of one mean: its value, standard error and degrees of freedom.
 
     `log` means that value and error are of the logarithm (ratios). `borrowed`: one value only, its
-    scatter is the pooled one of the method.
+    scatter is the pooled one of the method. `bound`: some of its values are bounds, taken at face value:
+    the true mean may lie above ("at least") or below ("at most").
     """
 
     value: float
@@ -73,6 +75,7 @@ class Estimate:
     df: float
     log: bool = False
     borrowed: bool = False
+    bound: Bound = Bound.EXACT
 
     def shown(self, z: float = 0.0) -> float:
         """The mean, or the mean `z` standard errors off, on the scale of the quantity."""
@@ -80,13 +83,13 @@ class Estimate:
         return math.exp(x) if self.log else x
 
 
-def estimate(group: GroupSummary, pooled: tuple[float, float] | None) -> Estimate | None:
+def estimate(group: GroupSummary, pooled: tuple[float, float] | None, bound: Bound = Bound.EXACT) -> Estimate | None:
     """The estimate of one group; a single value borrows `pooled` = (sd, df), without it there is none."""
     if group.sd is not None:
-        return Estimate(group.mean, group.sd / math.sqrt(group.n), group.n - 1.0)
+        return Estimate(group.mean, group.sd / math.sqrt(group.n), group.n - 1.0, bound=bound)
     if pooled is None:
         return None
-    return Estimate(group.mean, pooled[0], pooled[1], borrowed=True)
+    return Estimate(group.mean, pooled[0], pooled[1], borrowed=True, bound=bound)
 
 
 def pooled_sd(groups: Sequence[GroupSummary]) -> tuple[float, float] | None:
@@ -115,6 +118,9 @@ class Ranked:
     rank_probabilities : list of float
         Entry r: probability that exactly r materials beat it.
     usefulness : mapping of criterion to float or None
+        At the mean, taken at face value.
+    bounds : mapping of criterion to "at_least" or "at_most"
+        Where some of the values are bounds: the score is then a band.
     """
 
     name: str
@@ -127,6 +133,7 @@ class Ranked:
     usefulness: dict[str, float | None]
     requirements: dict[str, Requirement]
     notes: list[str] = field(default_factory=list)
+    bounds: dict[str, str] = field(default_factory=dict)
 
 
 class RankingDraws:
@@ -155,6 +162,9 @@ class RankingDraws:
         self._useful = np.zeros(shape, np.float32)
         self._tested = np.zeros(shape[:2], bool)
         self._at_mean = np.zeros(shape[:2])
+        self._shown = np.zeros(shape[:2])
+        self._open: dict[tuple[int, int], tuple[NDArray[np.float32], float]] = {}
+        """What bounds leave open above the worst case: by draw, and at the mean."""
         levels = (np.arange(draws) + 0.5) / draws
         quantiles: dict[float, NDArray[np.float32]] = {}
         for c, criterion in enumerate(self.criteria):
@@ -174,8 +184,18 @@ class RankingDraws:
                     np.exp(np.minimum(drawn, np.float32(80), out=drawn), out=drawn)
                 drawn -= np.float32(criterion.no_use)
                 drawn *= np.float32(1 / span)
-                np.clip(drawn, 0, 1, out=self._useful[c, m])
-                self._at_mean[c, m] = min(1.0, max(0.0, (known.shown() - criterion.no_use) / span))
+                np.clip(drawn, 0, 1, out=drawn)
+                at_mean = min(1.0, max(0.0, (known.shown() - criterion.no_use) / span))
+                self._shown[c, m] = at_mean
+                if known.bound is Bound.EXACT:
+                    self._useful[c, m], self._at_mean[c, m] = drawn, at_mean
+                elif (known.bound is Bound.AT_LEAST) == criterion.higher_is_better:
+                    # the true mean may be better: from the face value up to all that is needed
+                    self._useful[c, m], self._at_mean[c, m] = drawn, at_mean
+                    self._open[c, m] = (1 - drawn, 1 - at_mean)
+                else:
+                    # the true mean may be worse: from no use up to the face value
+                    self._open[c, m] = (drawn, at_mean)
 
     def rank(self, weights: Mapping[str, float]) -> list[Ranked]:
         """Rank the materials under `weights` (any scale; 0 leaves a criterion out).
@@ -196,11 +216,16 @@ class RankingDraws:
         c, m, draws = self._useful.shape
         low = (w.astype(np.float32) @ self._useful.reshape(c, m * draws)).reshape(m, draws)
         missing = w @ ~self._tested
-        beats, probabilities = _beats(low, missing.astype(np.float32), ~ruled_out)
+        best = low + missing.astype(np.float32)[:, None]
+        open_at_mean = np.zeros(m)
+        for (criterion_row, material), (drawn, at_mean) in self._open.items():
+            best[material] += np.float32(w[criterion_row]) * drawn
+            open_at_mean[material] += w[criterion_row] * at_mean
+        beats, probabilities = _beats(low, best, ~ruled_out)
 
         # a whole sort is quicker here than asking for two quantiles
-        ordered = np.sort(low, axis=1)
-        lower, upper = ordered[:, int(0.05 * draws)], ordered[:, int(0.95 * draws)]
+        lower = np.sort(low, axis=1)[:, int(0.05 * draws)]
+        upper = np.sort(best, axis=1)[:, int(0.95 * draws)] if self._open else np.sort(low, axis=1)[:, int(0.95 * draws)] + missing
         ranked = []
         for i, name in enumerate(self.names):
             low_score = float(w @ self._at_mean[:, i])
@@ -210,13 +235,14 @@ class RankingDraws:
                     name=name,
                     rank=None if ruled_out[i] else 1 + int((beats[:, i] >= SURE).sum()),
                     score_low=low_score,
-                    score_high=low_score + float(missing[i]),
-                    score_ci90=(float(lower[i]), float(upper[i] + missing[i])),
+                    score_high=low_score + float(missing[i] + open_at_mean[i]),
+                    score_ci90=(float(lower[i]), float(upper[i])),
                     coverage=float(1 - missing[i]),
                     rank_probabilities=probabilities[i],
-                    usefulness={k.key: float(self._at_mean[j, i]) if self._tested[j, i] else None for j, k in enumerate(self.criteria)},
+                    usefulness={k.key: float(self._shown[j, i]) if self._tested[j, i] else None for j, k in enumerate(self.criteria)},
                     requirements=requirements[i],
                     notes=[f"{key}: one value only, scatter borrowed from the other materials" for key in borrowed],
+                    bounds={k.key: str(e.bound) for k in self.criteria if (e := self.estimates.get((name, k.key))) is not None and e.bound is not Bound.EXACT},
                 )
             )
         return sorted(ranked, key=lambda r: (r.rank is None, r.rank or 0, -(r.score_low + r.score_high)))
@@ -235,14 +261,17 @@ class RankingDraws:
             ends = (known.shown(-z), known.shown(z))
             good, bad = (min(ends), max(ends)) if criterion.higher_is_better else (-max(ends), -min(ends))
             limit = criterion.required if criterion.higher_is_better else -criterion.required
-            if good >= limit:
+            # true values beyond their bounds may turn a failure on the good side, or a pass on the bad one
+            may_improve = known.bound is not Bound.EXACT and (known.bound is Bound.AT_LEAST) == criterion.higher_is_better
+            may_worsen = known.bound is not Bound.EXACT and not may_improve
+            if good >= limit and not may_worsen:
                 found[criterion.key] = Requirement.PASS
-            elif bad < limit:
+            elif bad < limit and not may_improve:
                 found[criterion.key] = Requirement.FAIL
         return found
 
 
-def _beats(low: NDArray[np.float32], missing: NDArray[np.float32], running: NDArray[np.bool_]) -> tuple[NDArray[np.float64], list[list[float]]]:
+def _beats(low: NDArray[np.float32], best: NDArray[np.float32], running: NDArray[np.bool_]) -> tuple[NDArray[np.float64], list[list[float]]]:
     """P(j beats i), shape (m, m) as [j, i], and for each i the probabilities of being beaten by 0, 1, 2 … others.
 
     j beats i in a draw if its worst case is above the best case of i.
@@ -256,7 +285,7 @@ def _beats(low: NDArray[np.float32], missing: NDArray[np.float32], running: NDAr
     probabilities: list[list[float]] = [[] for _ in range(m)]
     # one material at a time: sharing them out among threads was measured slower
     for i in places.tolist():
-        above = contenders > low[i] + missing[i]
+        above = contenders > best[i]
         beats[places, i] = [np.count_nonzero(row) for row in above]
         beaten_by = np.add.reduce(above.view(np.uint8), axis=0, dtype=counter)
         probabilities[i] = (np.bincount(beaten_by, minlength=places.size)[: places.size] / draws).tolist()

@@ -12,6 +12,7 @@ from scipy import special
 
 from assayer.core.errors import EntryError
 from assayer.core.stats.groups import GroupSummary, Interval
+from assayer.core.stats.ratios import RatioOfMeans
 
 MOST_ADDED = 50
 """More specimens are not proposed beyond this many in each arm."""
@@ -25,7 +26,7 @@ class GoodSide(StrEnum):
     NONE = "none"
 
 
-class Verdict(StrEnum):
+class VerdictWord(StrEnum):
     BETTER = "better"
     WORSE = "worse"
     HIGHER = "higher"
@@ -76,7 +77,7 @@ class GroupBounds:
 
 
 @dataclass(frozen=True, slots=True)
-class Decision:
+class Verdict:
     """The verdict on one group against the reference.
 
     Attributes
@@ -101,7 +102,7 @@ class Decision:
     difference: float
     ci95: Interval | None
     ci90: Interval | None
-    verdict: Verdict
+    word: VerdictWord
     margin: float | None
     p_equivalence: float | None = None
     more_specimens: int | None = None
@@ -115,7 +116,7 @@ def decide(
     good_side: GoodSide = GoodSide.HIGHER,
     bounds: Mapping[str, GroupBounds] | None = None,
     reference_bounds: GroupBounds | None = None,
-) -> list[Decision]:
+) -> list[Verdict]:
     """Compare each group with the reference.
 
     Tried in this order: *equivalent* if the 90 % interval of the difference lies inside ± margin;
@@ -136,7 +137,7 @@ def decide(
 
     Returns
     -------
-    list of Decision
+    list of Verdict
         In the order of `groups`.
     """
     used_margin = margin or Margin(0.10)
@@ -149,16 +150,16 @@ def decide(
 
 def _decide_one(
     name: str, reference: GroupSummary, group: GroupSummary, margin: Margin, good_side: GoodSide, k: int, bounds: GroupBounds, reference_bounds: GroupBounds
-) -> Decision:
+) -> Verdict:
     difference = group.mean - reference.mean
     absolute = margin.absolute(reference)
     if group.sd is None or reference.sd is None:
         which = "the reference" if reference.sd is None else "this arm"
-        return Decision(name, difference, None, None, Verdict.NONE, absolute, notes=[f"one value alone has no interval: {which} needs at least two"])
+        return Verdict(name, difference, None, None, VerdictWord.NONE, absolute, notes=[f"one value alone has no interval: {which} needs at least two"])
     if group.sd == 0 and reference.sd == 0:
-        return Decision(name, difference, None, None, Verdict.NONE, absolute, notes=["no scatter in either arm: enter the reading step of the quantity"])
+        return Verdict(name, difference, None, None, VerdictWord.NONE, absolute, notes=["no scatter in either arm: enter the reading step of the quantity"])
     if absolute is None:
-        return Decision(name, difference, None, None, Verdict.NONE, None, notes=["a percentage has no meaning here: set an absolute margin"])
+        return Verdict(name, difference, None, None, VerdictWord.NONE, None, notes=["a percentage has no meaning here: set an absolute margin"])
 
     variances = np.array([[reference.sd**2], [group.sd**2]])
     counts = np.array([[reference.n], [group.n]], float)
@@ -166,34 +167,76 @@ def _decide_one(
     ci95 = Interval(difference - float(half95[0]), difference + float(half95[0]))
     ci90 = Interval(difference - float(half90[0]), difference + float(half90[0]))
     p_equivalence = float(special.stdtr(df[0], (abs(difference) - absolute) / se[0]))
-    decision = Decision(name, difference, ci95, ci90, Verdict.UNDECIDED, absolute, p_equivalence)
+    found = Verdict(name, difference, ci95, ci90, VerdictWord.UNDECIDED, absolute, p_equivalence)
 
     if ci90.inside(-absolute, absolute):
         notes = ["real, but smaller than matters"] if ci95.clear_of_zero else []
-        decision = replace(decision, verdict=Verdict.EQUIVALENT, notes=notes)
+        found = replace(found, word=VerdictWord.EQUIVALENT, notes=notes)
     elif ci95.clear_of_zero:
-        decision = replace(decision, verdict=_named(difference > 0, good_side))
+        found = replace(found, word=_named(difference > 0, good_side))
     else:
-        return replace(decision, more_specimens=_more_specimens(difference, variances, counts, absolute, k))
-    return _withdraw_if_bounds_could_overturn(decision, bounds, reference_bounds)
+        return replace(found, more_specimens=_more_specimens(difference, variances, counts, absolute, k))
+    return _withdraw_if_bounds_could_overturn(found, bounds, reference_bounds)
 
 
-def _named(is_higher: bool, good_side: GoodSide) -> Verdict:
+def decide_ratios(
+    reference: RatioOfMeans,
+    groups: Mapping[str, RatioOfMeans],
+    margin: Margin | None = None,
+    good_side: GoodSide = GoodSide.HIGHER,
+    bounds: Mapping[str, GroupBounds] | None = None,
+    reference_bounds: GroupBounds | None = None,
+) -> list[Verdict]:
+    """Compare ratios with a reference ratio, as logs: in the same order as `decide`, with the margin ln(1 + share).
+
+    Differences and intervals of the verdicts are of the logarithm; `exp` of one is how many times the
+    reference it is. Each ratio brings its own standard error and degrees of freedom; those of the
+    difference follow Welch–Satterthwaite.
+    """
+    used = margin or Margin(0.10)
+    log_margin = math.log1p(used.value)
+    k = sum(1 for g in groups.values() if g.log_se is not None) or 1
+    found = []
+    for name, group in groups.items():
+        difference = math.log(group.ratio / reference.ratio)
+        if group.log_se is None or reference.log_se is None or group.df is None or reference.df is None:
+            found.append(Verdict(name, difference, None, None, VerdictWord.NONE, log_margin, notes=["a ratio needs two specimens on either side of its line"]))
+            continue
+        terms = (group.log_se**2, reference.log_se**2)
+        se = math.sqrt(sum(terms))
+        df = sum(terms) ** 2 / (terms[0] ** 2 / group.df + terms[1] ** 2 / reference.df)
+        half95, half90 = float(special.stdtrit(df, 1 - 0.025 / k)) * se, float(special.stdtrit(df, 1 - 0.05 / k)) * se
+        ci95 = Interval(difference - half95, difference + half95)
+        ci90 = Interval(difference - half90, difference + half90)
+        verdict = Verdict(name, difference, ci95, ci90, VerdictWord.UNDECIDED, log_margin)
+        if ci90.inside(-log_margin, log_margin):
+            notes = ["real, but smaller than matters"] if ci95.clear_of_zero else []
+            verdict = replace(verdict, word=VerdictWord.EQUIVALENT, notes=notes)
+        elif ci95.clear_of_zero:
+            verdict = replace(verdict, word=_named(difference > 0, good_side))
+        else:
+            found.append(verdict)
+            continue
+        found.append(_withdraw_if_bounds_could_overturn(verdict, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds()))
+    return found
+
+
+def _named(is_higher: bool, good_side: GoodSide) -> VerdictWord:
     if good_side is GoodSide.NONE:
-        return Verdict.HIGHER if is_higher else Verdict.LOWER
-    return Verdict.BETTER if is_higher == (good_side is GoodSide.HIGHER) else Verdict.WORSE
+        return VerdictWord.HIGHER if is_higher else VerdictWord.LOWER
+    return VerdictWord.BETTER if is_higher == (good_side is GoodSide.HIGHER) else VerdictWord.WORSE
 
 
-def _withdraw_if_bounds_could_overturn(decision: Decision, bounds: GroupBounds, reference: GroupBounds) -> Decision:
+def _withdraw_if_bounds_could_overturn(found: Verdict, bounds: GroupBounds, reference: GroupBounds) -> Verdict:
     """True values beyond their bounds move the difference one way; a verdict that lies that way stands."""
     may_rise = bounds.at_least > 0 or reference.at_most > 0
     may_fall = bounds.at_most > 0 or reference.at_least > 0
-    rests_on_bounds = decision.verdict is Verdict.EQUIVALENT and (may_rise or may_fall)
-    wrong_way = may_fall if decision.difference > 0 else may_rise
-    if rests_on_bounds or (decision.verdict is not Verdict.EQUIVALENT and wrong_way):
-        note = f"taken at face value: {decision.verdict}, but some values are only bounds, and the true ones could overturn it"
-        return replace(decision, verdict=Verdict.UNDECIDED, notes=[note])
-    return decision
+    rests_on_bounds = found.word is VerdictWord.EQUIVALENT and (may_rise or may_fall)
+    wrong_way = may_fall if found.difference > 0 else may_rise
+    if rests_on_bounds or (found.word is not VerdictWord.EQUIVALENT and wrong_way):
+        note = f"taken at face value: {found.word}, but some values are only bounds, and the true ones could overturn it"
+        return replace(found, word=VerdictWord.UNDECIDED, notes=[note])
+    return found
 
 
 def _half_widths(variances: np.ndarray, counts: np.ndarray, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:

@@ -12,10 +12,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
+from assayer.core.curves.recording import CHANNELS
 from assayer.core.errors import EntryError
-from assayer.core.quantities.units import FORCE, LENGTH, STRAIN, STRESS, TEMPERATURE, TIME, Dimension, Unit, normalise_unit
+from assayer.core.quantities.units import DIMENSIONS, STRESS, TEMPERATURE, Dimension, Unit, normalise_unit
 
-ROLES: Mapping[str, Dimension] = {"time": TIME, "travel": LENGTH, "force": FORCE, "strain": STRAIN}
+ROLES: Mapping[str, Dimension] = {name: DIMENSIONS[CHANNELS[name]] for name in ("time", "travel", "force", "strain")}
 
 _STEMS: Mapping[str, tuple[str, ...]] = {
     "time": ("time", "zeit", "elapsed", "temps", "tiempo", "tempo", "tijd", "czas", "vrijeme", "dauer", "durat"),
@@ -30,10 +31,11 @@ _STEMS: Mapping[str, tuple[str, ...]] = {
 }  # fmt: skip
 _WORDS: Mapping[str, tuple[str, ...]] = {
     "time": ("t",),
-    "travel": ("pos", "weg", "hub", "vei", "vag", "droga"),
+    # symbols of the standards: L, ΔL or s for a length
+    "travel": ("pos", "weg", "hub", "vei", "vag", "droga", "l", "δl", "dl", "s", "δs", "ds"),
     "force": ("f", "load", "last", "sila", "voima"),
-    "strain": ("rek", "eps", "epsilon"),
-    "other": ("no", "nr", "index", "point", "cycle", "row", "sample", "#", "id"),
+    "strain": ("rek", "eps", "epsilon", "ε"),
+    "other": ("no", "nr", "index", "point", "cycle", "row", "sample", "#", "id", "σ", "sigma", "v"),
 }
 _SPLIT = re.compile(r"[\s_,;:/=-]+")
 _BRACKETS = re.compile(r"[\[(]([^\])]*)[\])]")

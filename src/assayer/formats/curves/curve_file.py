@@ -17,8 +17,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from assayer.core.curves.recording import Recording
-from assayer.core.errors import EntryError, FileError, TooLargeError, UnclearFileError
+from assayer.core.curves.recording import CHANNELS, Recording
+from assayer.core.errors import EntryError, FileColumn, FileError, FilePreview, FileQuestion, TooLargeError, UnclearFileError
 from assayer.formats.curves.column_words import ROLES, HeaderCell, any_unit, read_header_cell, unit_in_preamble
 from assayer.formats.text import MAX_BYTES as MAX_BYTES
 from assayer.formats.text import read_bytes, read_lines, split_row
@@ -69,14 +69,14 @@ class CurveFile:
     columns : tuple of Column
     signature : str
         Of the header; what a template is found by.
-    preview : dict
+    preview : FilePreview
         Encoding, delimiter, decimal mark, header, columns and first rows, to be shown.
     """
 
     recording: Recording
     columns: tuple[Column, ...]
     signature: str
-    preview: dict[str, Any]
+    preview: FilePreview
 
     def template(self) -> FileTemplate:
         return FileTemplate(self.signature, self.columns)
@@ -261,30 +261,34 @@ def _recognise_columns(table: _Table) -> tuple[Column, ...]:
         cells: list[HeaderCell] = [HeaderCell("", (), unit) for unit in table.units]
     else:
         cells = [read_header_cell(text, unit) for text, unit in zip(table.header, table.units, strict=True)]
-    questions: list[dict[str, Any]] = []
+    questions: list[FileQuestion] = []
     columns = [_recognise_column(i, cell, table, questions) for i, cell in enumerate(cells)]
     roles = [c.role for c in columns]
-    if "force" not in roles and not any(q["about"] == "force" for q in questions):
-        questions.insert(0, {"about": "force", "column": None, "text": "which column is the force", "choices": list(range(1, table.width + 1))})
+    if "force" not in roles and not any(q.about == "force" for q in questions):
+        questions.insert(0, FileQuestion("force", None, "which column is the force", list(range(1, table.width + 1))))
     for role in ROLES:
         places = [i + 1 for i, r in enumerate(roles) if r == role]
         if len(places) > 1:
-            questions.append({"about": role, "column": None, "text": f"columns {_listed(places)} all look like {role}: which one counts", "choices": places})
+            questions.append(FileQuestion(role, None, f"columns {_listed(places)} all look like {role}: which one counts", places))
     unnamed = [i + 1 for i, (c, cell) in enumerate(zip(columns, cells, strict=True)) if c.role == "skip" and not cell.roles]
     if unnamed and not any(r in {"travel", "strain"} for r in roles):
         questions.append(
-            {
-                "about": "travel",
-                "column": unnamed[0],
-                "text": f"whether column {_listed(unnamed)} is the travel" if len(unnamed) == 1 else f"which of columns {_listed(unnamed)} is the travel",
-                "choices": unnamed,
-            }
+            FileQuestion(
+                "travel",
+                unnamed[0],
+                f"whether column {_listed(unnamed)} is the travel" if len(unnamed) == 1 else f"which of columns {_listed(unnamed)} is the travel",
+                unnamed,
+            )
         )
     if questions:
         told = ",".join(_suggested(c, i, table.width) for i, c in enumerate(columns))
-        what = "; ".join(dict.fromkeys(q["text"] for q in questions))
+        what = "; ".join(dict.fromkeys(q.text for q in questions))
         raise UnclearFileError(f"cannot tell {what}: say it with --columns, for example --columns {told}", questions, _preview(table, tuple(columns)))
     return tuple(columns)
+
+
+def _which_is_travel(unnamed: list[int]) -> str:
+    return f"whether column {unnamed[0]} is the travel" if len(unnamed) == 1 else f"which of columns {_listed(unnamed)} is the travel"
 
 
 def _listed(numbers: list[int]) -> str:
@@ -298,7 +302,7 @@ def _suggested(column: Column, index: int, width: int) -> str:
     return usual[index] if index < len(usual) else "-"
 
 
-def _recognise_column(index: int, cell: HeaderCell, table: _Table, questions: list[dict[str, Any]]) -> Column:
+def _recognise_column(index: int, cell: HeaderCell, table: _Table, questions: list[FileQuestion]) -> Column:
     roles = [r for r in cell.roles if r != "other"]
     if "other" in cell.roles and not roles:
         return Column("skip")
@@ -308,13 +312,13 @@ def _recognise_column(index: int, cell: HeaderCell, table: _Table, questions: li
         if not roles:
             by_unit = [r for r in ("travel", "strain") if cell.unit is not None and _unit_of(r, cell.unit)]
             if not by_unit:
-                questions.append({"about": "travel", "column": index + 1, "text": f"the unit of {named}", "choices": ["mm", "%"]})
+                questions.append(FileQuestion("travel", index + 1, f"the unit of {named}", ["mm", "%"]))
             return Column(by_unit[0], _unit_of(by_unit[0], cell.unit or "")) if by_unit else Column("skip")
     if len(roles) > 1 and cell.unit is not None:
         fitting = [r for r in roles if _unit_of(r, cell.unit)]
         roles = fitting or roles
     if len(roles) > 1:
-        questions.append({"about": "role", "column": index + 1, "text": f"whether {named} is {' or '.join(roles)}", "choices": roles})
+        questions.append(FileQuestion("role", index + 1, f"whether {named} is {' or '.join(roles)}", roles))
         return Column("skip")
     if not roles:
         return Column("skip")
@@ -324,13 +328,11 @@ def _recognise_column(index: int, cell: HeaderCell, table: _Table, questions: li
         if role == "time":
             # no result rests on the time, so it is not worth a question
             return Column("skip")
-        questions.append({"about": role, "column": index + 1, "text": f"the unit of {named} ({role})", "choices": _symbols(role)})
+        questions.append(FileQuestion(role, index + 1, f"the unit of {named} ({role})", _symbols(role)))
         return Column(role)
     symbol = _unit_of(role, unit_text)
     if symbol is None:
-        questions.append(
-            {"about": role, "column": index + 1, "text": f"{named}: '{unit_text}' is no unit of {ROLES[role].name}, so what it is", "choices": _symbols(role)}
-        )
+        questions.append(FileQuestion(role, index + 1, f"{named}: '{unit_text}' is no unit of {ROLES[role].name}, so what it is", _symbols(role)))
         return Column("skip")
     return Column(role, symbol)
 
@@ -426,28 +428,22 @@ def _recording(values: NDArray[np.float64], rows: NDArray[np.int64] | None, warn
         if column.role != "skip":
             unit = ROLES[column.role].unit(column.unit or ROLES[column.role].base)
             found[column.role] = values[:, i] * unit.factor + unit.offset
-    recording = Recording(
-        force=found["force"],
-        travel=found.get("travel"),
-        strain=found.get("strain"),
-        time=found.get("time"),
-        lines=rows,
-        first_line=table.first + 1,
-        warnings=warnings,
-    )
+    ordered = {name: found[name] for name in (*CHANNELS, *found) if name in found}
+    recording = Recording(ordered, lines=rows, first_line=table.first + 1, warnings=warnings)
     warnings.extend(_remarks_on_time(recording))
     return recording
 
 
 def _remarks_on_time(recording: Recording) -> list[str]:
-    if recording.time is None:
+    time = recording.get("time")
+    if time is None:
         return []
-    steps = np.diff(recording.time)
+    steps = np.diff(time)
     backwards = np.flatnonzero(steps < 0)
     if backwards.size:
         row = int(backwards[0]) + 1
         line = recording.line(row)
-        if recording.time[row] - recording.time[0] < 0.05 * (recording.time[row - 1] - recording.time[0]):
+        if time[row] - time[0] < 0.05 * (time[row - 1] - time[0]):
             raise FileError("the time starts again: there seem to be two recordings in the file, save one a file", line)
         return [f"line {line}: the time runs backwards"]
     repeated = np.flatnonzero(steps == 0)
@@ -457,14 +453,14 @@ def _remarks_on_time(recording: Recording) -> list[str]:
     return []
 
 
-def _preview(table: _Table, columns: tuple[Column, ...]) -> dict[str, Any]:
-    return {
-        "encoding": table.encoding,
-        "delimiter": _DELIMITER_NAMES[table.delimiter],
-        "decimal": table.decimal,
-        "first_line": table.first + 1,
-        "signature": table.signature,
-        "header": table.header if len(table.header) == table.width else [],
-        "columns": [{"index": i + 1, "role": c.role, "unit": c.unit} for i, c in enumerate(columns)],
-        "rows": [split_row(line, table.delimiter) for line in table.lines[table.first : table.first + 5]],
-    }
+def _preview(table: _Table, columns: tuple[Column, ...]) -> FilePreview:
+    return FilePreview(
+        encoding=table.encoding,
+        delimiter=_DELIMITER_NAMES[table.delimiter],
+        decimal=table.decimal,
+        first_line=table.first + 1,
+        signature=table.signature,
+        header=table.header if len(table.header) == table.width else [],
+        columns=[FileColumn(i + 1, c.role, c.unit) for i, c in enumerate(columns)],
+        rows=[split_row(line, table.delimiter) for line in table.lines[table.first : table.first + 5]],
+    )

@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from assayer.core.errors import EntryError, FileError
+from assayer.core.errors import EntryError, FileError, Question
 from assayer.core.filament.window import PLAUSIBLE
 from assayer.core.quantities.slips import question_number
 from assayer.core.quantities.units import DENSITY, FLOW, LENGTH, MASS, SPEED, TEMPERATURE, TIME, Dimension, parse_number, parse_quantity
@@ -33,6 +33,22 @@ _NO = ("no", "n", "nein", "false", "0", "non", "none")
 _OBTAINED = {"bought": "bought", "sent free": "sent free", "free": "sent free", "sample": "sent free", "sent": "sent free", "own": "own"}
 
 
+@dataclass(frozen=True, slots=True)
+class CellProblem:
+    """What is wrong with one cell, or (field "row") with the row."""
+
+    field: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class CellQuestion:
+    """What is asked about one cell, with its text."""
+
+    question: Question
+    raw: str
+
+
 @dataclass(slots=True)
 class ParsedRow:
     """One row as understood: values by field, what is wrong, what is asked."""
@@ -41,8 +57,8 @@ class ParsedRow:
     line: int
     raw: dict[str, str]
     values: dict[str, Any] = field(default_factory=dict)
-    errors: list[dict[str, Any]] = field(default_factory=list)
-    questions: list[dict[str, Any]] = field(default_factory=list)
+    errors: list[CellProblem] = field(default_factory=list)
+    questions: list[CellQuestion] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,7 +191,7 @@ MATERIAL_COLUMNS: tuple[Column, ...] = (
     Column("nozzle_min", "Nozzle min mm", ("nozzle min mm", "nozzle min", "least nozzle", "min nozzle"), _number("nozzle_min", LENGTH)),
     Column("hardened", "Hardened", ("hardened", "hardened nozzle"), _yes_no("hardened")),
     Column("enclosure", "Enclosure", ("enclosure", "enclosed", "gehause"), _yes_no("enclosure")),
-    Column("plate", "Plate", ("plate", "build plate"), _text("plate")),
+    Column("bed_surface", "Bed surface", ("bed surface", "surface", "plate", "build plate"), _text("bed_surface")),
     Column("adhesive", "Adhesive", ("adhesive", "glue"), _text("adhesive")),
     Column("tolerance", "Tolerance mm", ("tolerance mm", "tolerance", "± mm"), _number("tolerance", LENGTH)),
     Column("window_source", "Window from", ("window from", "data sheet"), _text("window_source", 200)),
@@ -245,7 +261,7 @@ def parse_rows(table: Table, columns: tuple[Column, ...], answers: list[Answer])
             _parse_cell(parsed, column, cell, plausible, settled=(row.number, column.field) in said and cell == written)
         if len(row.cells) > len(table.header) and any(row.cells[len(table.header) :]):
             text = f"the row has {len(row.cells)} cells, the header {len(table.header)}: put quotes round a cell that holds '{table.delimiter}'"
-            parsed.errors.append({"field": "row", "text": text})
+            parsed.errors.append(CellProblem("row", text))
         rows.append(parsed)
     return rows
 
@@ -253,19 +269,19 @@ def parse_rows(table: Table, columns: tuple[Column, ...], answers: list[Answer])
 def _parse_cell(parsed: ParsedRow, column: Column, cell: str, plausible: Mapping[str, tuple[float, float, str, str]], settled: bool) -> None:
     if not cell:
         if column.required:
-            parsed.errors.append({"field": column.field, "text": f"{column.header} is empty"})
+            parsed.errors.append(CellProblem(column.field, f"{column.header} is empty"))
         return
     try:
         values = column.parse(cell)
     except EntryError as error:
-        parsed.errors.append({"field": column.field, "text": f"{column.header}: {error.message}"})
+        parsed.errors.append(CellProblem(column.field, f"{column.header}: {error.message}"))
         return
     for name, value in values.items():
         if name == "filler_share" and not 0 < value < 100:
-            parsed.errors.append({"field": name, "text": f"{column.header}: a mass share of {value:g} % is not between 0 and 100"})
+            parsed.errors.append(CellProblem(name, f"{column.header}: a mass share of {value:g} % is not between 0 and 100"))
         elif name in plausible and not settled:
             low, high, what, unit = plausible[name]
             question = question_number(column.field, value, low, high, what, unit, parsed.number)
             if question is not None:
-                parsed.questions.append(question.as_dict() | {"raw": cell})
+                parsed.questions.append(CellQuestion(question, cell))
     parsed.values |= values

@@ -5,19 +5,22 @@ from __future__ import annotations
 import hashlib
 import json
 import struct
-from dataclasses import dataclass
-from typing import Any
+from collections import OrderedDict
+from dataclasses import dataclass, replace
+from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
 
 from assayer.core.curves.recording import Recording
-from assayer.core.errors import ConflictError, MissingError
+from assayer.core.errors import ConflictError, EntryError, FilePreview, MissingError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import CurveView
-from assayer.formats.curves.curve_file import CurveFile, read_curve
-from assayer.services.bench.reductions import CURVE_COLUMNS, inputs_of_run
+from assayer.formats.curves.curve_file import CurveFile, FileTemplate, read_curve
+from assayer.services.bench.reductions import inputs_of_run, load_recording
+from assayer.services.bench.views import FilePreviewView, RecordingView
 from assayer.services.rigs.templates import templates_of
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.curve_codec import pack
@@ -28,7 +31,7 @@ OVERVIEW_POINTS = 600
 
 def take_in(
     workspace: Workspace, actor: Actor, curve_id: str, rig_version_id: str, file_name: str, data: bytes, columns: str | None = None
-) -> tuple[dict[str, Any], bool]:
+) -> tuple[RecordingView, bool]:
     """Read a recording, keep the file and the curve; nothing is kept if it cannot be read for certain.
 
     The same id and bytes again change nothing (second value False).
@@ -43,29 +46,30 @@ def take_in(
         if there is not None:
             if there.sha256 != hashlib.sha256(data).hexdigest():
                 raise ConflictError("another recording already has this id")
-            return curve_dict(there), False
+            return recording_view(there), False
         templates = templates_of(session, rig_version_id)
     read = _read(data, columns, templates)
     recording = read.recording
-    kept = [(name, getattr(recording, name)) for name in CURVE_COLUMNS if getattr(recording, name) is not None]
     digest = workspace.files.put(data)
     with workspace.write(actor) as unit:
         curve = Curve(
             id=curve_id,
             sha256=digest,
             file_name=file_name[-200:],
-            rows=recording.force.size,
-            columns=[{"role": name, "first_line": recording.first_line} for name, _ in kept],
+            rows=recording.rows,
+            columns=[{"role": name, "first_line": recording.first_line} for name in recording.channels],
             warnings=recording.warnings,
-            data=pack([_from_start(name, values) for name, values in kept]),
+            data=pack([_from_start(name, values) for name, values in recording.channels.items()]),
+            # rows may have been skipped: a remark must still name the line of the file
+            lines=None if recording.lines is None else recording.lines.astype("<i4").tobytes(),
             created_at=unit.now,
         )
         unit.session.add(curve)
         unit.log("curve", curve.id, "taken in", after={"file": curve.file_name, "sha256": digest, "rows": curve.rows})
-        return curve_dict(curve) | {"preview": read.preview}, True
+        return recording_view(curve, read.preview), True
 
 
-def _read(data: bytes, columns: str | None, templates: list[Any]) -> CurveFile:
+def _read(data: bytes, columns: str | None, templates: list[FileTemplate]) -> CurveFile:
     if columns is None:
         for template in templates:
             # a template only speaks for files with its own header; others are recognised afresh
@@ -83,31 +87,38 @@ def _from_start(name: str, values: NDArray[np.float64]) -> NDArray[np.float64]:
     return values - values[0] if name in {"travel", "time"} else values
 
 
-def curve_dict(curve: Curve) -> dict[str, Any]:
-    return {"id": curve.id, "file_name": curve.file_name, "rows": curve.rows, "columns": [c["role"] for c in curve.columns], "warnings": curve.warnings}
+def recording_view(curve: Curve, preview: FilePreview | None = None) -> RecordingView:
+    return RecordingView(
+        id=curve.id,
+        file_name=curve.file_name,
+        rows=curve.rows,
+        columns=[c["role"] for c in curve.columns],
+        warnings=curve.warnings,
+        preview=None if preview is None else FilePreviewView.model_validate(preview),
+    )
 
 
 def raw_curve(workspace: Workspace, curve_id: str) -> bytes:
     """Force (N) against travel, strain or row number of a curve not yet reduced, as packed float32 (see `encode`)."""
-    from assayer.services.bench.reductions import load_recording
-
     with workspace.read() as session:
         recording = load_recording(find(session, Curve, curve_id))
     x, label, unit = _abscissa(recording)
-    return encode([_Line({"id": curve_id, "x_label": label, "x_unit": unit, "y_label": "force", "y_unit": "N", "marks": {}}, *thin(x, recording.force))])
+    force = recording.need("force")
+    return encode([_Line({"id": curve_id, "x_label": label, "x_unit": unit, "y_label": "force", "y_unit": "N", "marks": {}}, *thin(x, force))])
 
 
 def _abscissa(recording: Recording) -> tuple[NDArray[np.float64], str, str]:
-    if recording.travel is not None:
-        return recording.travel, "travel", "mm"
-    if recording.strain is not None:
-        return recording.strain * 100, "strain", "%"
-    return np.arange(recording.force.size, dtype=float), "row", "no."
+    travel, strain = recording.get("travel"), recording.get("strain")
+    if travel is not None:
+        return travel, "travel", "mm"
+    if strain is not None:
+        return strain * 100, "strain", "%"
+    return np.arange(recording.rows, dtype=float), "row", "no."
 
 
 @dataclass(frozen=True, slots=True)
 class _Line:
-    meta: dict[str, Any]
+    meta: dict[str, object]
     x: NDArray[np.float64]
     y: NDArray[np.float64]
 
@@ -137,8 +148,8 @@ def encode(lines: list[_Line]) -> bytes:
     return struct.pack("<I", len(head)) + head + body
 
 
-def _line_of(view: CurveView, meta: dict[str, Any], points: int) -> _Line:
-    x, y = thin(view.x, view.y, points)
+def _line_of(view: CurveView, meta: dict[str, object], points: int) -> _Line:
+    x, y = (view.x, view.y) if view.points else thin(view.x, view.y, points)
     as_percent = view.x_unit == "1"
     return _Line(
         meta
@@ -148,6 +159,8 @@ def _line_of(view: CurveView, meta: dict[str, Any], points: int) -> _Line:
             "y_label": view.y_label,
             "y_unit": view.y_unit,
             "marks": {k: list(v) for k, v in view.marks.items()},
+            "log_x": view.log_x,
+            "single_readings": view.points,
         },
         x * 100 if as_percent else x,
         y,
@@ -155,31 +168,67 @@ def _line_of(view: CurveView, meta: dict[str, Any], points: int) -> _Line:
 
 
 def run_curve(workspace: Workspace, run_id: str) -> bytes:
-    """The reduced curve of one run, in full."""
+    """The reduced curve of one run, in full; put together from readings where none was recorded."""
     with workspace.read() as session:
         run = find(session, Run, run_id)
-        view = find_method(find(session, Test, run.test_id).method).view(inputs_of_run(session, run)) if run.curve_id else None
+        view = _view(session, run)
     if view is None:
-        raise MissingError("this run has no recorded curve")
+        raise MissingError("this run has no curve to draw")
     return encode([_line_of(view, {"id": run_id}, 4000)])
+
+
+def _view(session: Session, run: Run) -> CurveView | None:
+    try:
+        return find_method(find(session, Test, run.test_id).method).view(inputs_of_run(session, run))
+    except EntryError:
+        # an open run may not hold enough yet
+        return None
+
+
+class _Overviews:
+    """Overviews of reduced curves, by the revision of their run: a test is reduced once, not at every look."""
+
+    def __init__(self, size: int = 4000) -> None:
+        self._size = size
+        self._kept: OrderedDict[tuple[str, str, int], CurveView | None] = OrderedDict()
+        self._lock = Lock()
+
+    def of(self, workspace: Workspace, session: Session, run: Run) -> CurveView | None:
+        key = (str(workspace.db.path), run.id, run.revision)
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+        view = _view(session, run)
+        if view is not None and not view.points:
+            x, y = thin(view.x, view.y)
+            view = replace(view, x=x, y=y)
+        with self._lock:
+            self._kept[key] = view
+            while len(self._kept) > self._size:
+                self._kept.popitem(last=False)
+        return view
+
+
+_overviews = _Overviews()
 
 
 def curves_of_test(workspace: Workspace, test_id: str) -> bytes:
     """Overviews of all curves of a test, for drawing them over one another."""
     lines = []
     with workspace.read() as session:
-        test = find(session, Test, test_id)
-        method = find_method(test.method)
+        find(session, Test, test_id)
         rows = session.execute(
             select(Run, Arm.id, Specimen.code)
             .join(Specimen, Specimen.id == Run.specimen_id)
             .join(Slot, Slot.id == Specimen.slot_id)
             .join(Arm, Arm.id == Slot.arm_id)
-            .where(Run.test_id == test_id, Run.retracted_at.is_(None), Run.curve_id.is_not(None))
+            .where(Run.test_id == test_id, Run.retracted_at.is_(None))
+            .options(selectinload(Run.readings))
             .order_by(Arm.position, Run.happened_at)
         ).all()
         for run, arm_id, code in rows:
-            view = method.view(inputs_of_run(session, run))
+            view = _overviews.of(workspace, session, run)
             if view is not None:
                 lines.append(_line_of(view, {"id": run.id, "arm_id": arm_id, "code": code, "validity": run.validity}, OVERVIEW_POINTS))
     return encode(lines)

@@ -1,110 +1,120 @@
-"""Trying an entry: reduced and checked for plausibility, but not kept."""
+"""Previewing an entry: reduced and checked for plausibility, but not kept."""
 
 from __future__ import annotations
 
-from typing import Any
-
-import numpy as np
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method, Reduction
-from assayer.services.bench.reductions import make_inputs, parse_field, refuse_not_positive
-from assayer.services.bench.requests import PreviewRequest
+from assayer.core.methods.steps import CLOCK_EVENTS
+from assayer.core.quantities.units import Quantity
+from assayer.services.bench.checks import checks_of, polymer_of, questions_about
+from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marks_of, typed_of_run
+from assayer.services.bench.requests import PreviewRequest, RawField
+from assayer.services.bench.views import CheckView, Preview, ReadAs, ReductionView, ResultView
+from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.unit import Workspace, find
-from assayer.store.models import Curve, Result, RigVersion, Run, Slot, Specimen, Test
-
-_APART = 0.25
-"""An entry this far (relative) from the others of its arm is pointed out when not blind."""
+from assayer.services.views import FieldError, QuestionView
+from assayer.store.models import Curve, Run, Test
 
 
-def preview_entry(workspace: Workspace, trial: PreviewRequest) -> dict[str, Any]:
-    """Reduce what stands in the entry fields without keeping it: results, and what looks implausible."""
+def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
+    """Reduce what stands in the entry fields without keeping it: results, questions, and what looks implausible."""
     with workspace.read() as session:
-        test = find(session, Test, trial.test_id)
-        rig = find(session, RigVersion, trial.rig_version_id)
-        fields: dict[str, list[float]] = {}
-        checks: list[dict[str, Any]] = []
-        errors: list[dict[str, Any]] = []
-        for i, reading in enumerate(trial.readings):
-            if not reading.raw.strip():
-                continue
-            try:
-                quantity = parse_field(test, rig, reading.field, reading.raw)
-                refuse_not_positive(reading.field, quantity.value)
-                fields.setdefault(reading.field, []).append(quantity.value)
-            except EntryError as error:
-                errors.append({"field": reading.field, "row": i, "text": error.message})
-        if errors:
-            return {"reduction": None, "checks": checks, "errors": errors}
-        curve = find(session, Curve, trial.curve_id) if trial.curve_id else None
+        test = find(session, Test, asked.test_id)
         method = find_method(test.method)
-        checks += _section_checks(method, test, fields)
+        rig = reader_of(session, asked.rig_version_id)
+        typed, errors, read_as = _read(method, rig, asked, workspace)
+        if errors:
+            return Preview(reduction=None, checks=[], questions=[], errors=errors, read_as=read_as)
+        recording = load_recording(find(session, Curve, asked.curve_id)) if asked.curve_id else None
+        inputs = make_inputs(test, rig, [*_earlier(session, asked, typed), *typed], workspace.clock(), recording, asked.outcome)
+        reduction: Reduction | None = None
         try:
-            reduction = method.reduce(make_inputs(session, test, rig, workspace.clock(), fields, curve, {}))
+            reduction = method.reduce(inputs)
         except EntryError as error:
-            missing = error.field is not None and not fields.get(error.field)
-            return {"reduction": None, "checks": checks, "errors": [] if missing else [{"field": error.field, "row": None, "text": error.message}]}
-        checks = _result_checks(session, method, test, reduction, None if trial.blind else trial.specimen_id) + checks
-        if rig.capacity is not None:
-            peak = reduction.get("peak_force")
-            if peak is not None and peak.value > rig.capacity:
-                checks.append({"level": "caution", "text": f"{peak.value:.0f} N is above the rig's {rig.capacity:.0f} N: is the unit right?"})
-        return {"reduction": reduction.as_dict(), "checks": checks, "errors": []}
+            missing = error.field is not None and not inputs.values(error.field)
+            if not missing:
+                errors.append(FieldError(field=error.field, row=None, text=error.message))
+        polymer = None if asked.blind else polymer_of(session, asked.specimen_id)
+        questions = [q for q in questions_about(method, inputs, typed, reduction, polymer) if q.key not in asked.confirmed]
+        checks = checks_of(session, method, test, inputs, reduction, None if asked.blind else asked.specimen_id)
+        checks += [CheckView(level="caution", text=mark) for mark in marks_of(method, typed)]
+        if reduction is not None and not questions and not any(c.level == "caution" for c in checks):
+            checks.insert(0, CheckView(level="plausible", text=f"for {method.label_for(test.orientation).lower()} of this shape"))
+        return Preview(
+            reduction=None if reduction is None else reduction_view(method, reduction, asked.outcome),
+            checks=checks,
+            questions=[QuestionView.model_validate(q) for q in questions],
+            errors=errors,
+            read_as=read_as,
+        )
 
 
-def _section_checks(method: Method, test: Test, fields: dict[str, list[float]]) -> list[dict[str, Any]]:
-    shape = method.shape(test.shape)
-    checks = []
-    for name, nominal in (("width", shape.width), ("thickness", shape.thickness)):
-        values = fields.get(name, [])
-        if not values:
+def _read(method: Method, rig: RigReader, asked: PreviewRequest, workspace: Workspace) -> tuple[list[Typed], list[FieldError], list[ReadAs]]:
+    typed, errors, read_as = [], [], []
+    now = workspace.clock()
+    for reading in asked.readings:
+        event = reading.field in CLOCK_EVENTS
+        if not event and not reading.raw.strip():
             continue
-        mean = float(np.mean(values))
-        if not 0.8 * nominal <= mean <= 1.2 * nominal:
-            hundred = next((k for k in (100, 10, 1000) if 0.8 * nominal <= mean / k <= 1.2 * nominal), None)
-            meant = f": was {mean / hundred:.2f} mm meant?" if hundred else ": is it the right shape?"
-            checks.append({"level": "caution", "text": f"{name} {mean:.2f} mm, but the shape has {nominal:g} mm{meant}"})
-        elif len(values) > 1:
-            spread = (max(values) - min(values)) / mean
-            level = "caution" if spread > 0.05 else "fine"
-            checks.append({"level": level, "text": f"{name} spread {spread:.1%}"})
-    return checks
+        value = 0.0
+        if not event:
+            try:
+                field = method.field(reading.field)
+                quantity = rig.read(field, reading.raw)
+                field.check(quantity.value, reading.raw.strip())
+            except EntryError as error:
+                errors.append(FieldError(field=reading.field, row=reading.position, text=error.message))
+                continue
+            value = quantity.value
+            said = _read_as(reading, quantity, rig, method)
+            if said is not None:
+                read_as.append(said)
+        at = reading.happened_at or now
+        typed.append(Typed(reading.field, reading.position, value, at, min(at, now), reading.ambient_c, reading.load, reading.after, rig))
+    return typed, errors, read_as
 
 
-def _result_checks(session: Session, method: Method, test: Test, reduction: Reduction, specimen_id: str | None) -> list[dict[str, Any]]:
-    checks = []
-    for result in reduction.results:
-        spec = method.quantity(result.quantity)
-        low, high = spec.plausible or (float("-inf"), float("inf"))
-        if not low <= result.value <= high:
-            checks.append(
-                {
-                    "level": "caution",
-                    "text": f"{spec.label} {result.value:.4g} {spec.unit} is outside {low:g} … {high:g} {spec.unit}: check the load and its unit",
-                }
+def _read_as(reading: RawField, quantity: Quantity, rig: RigReader, method: Method) -> ReadAs | None:
+    """Words for a number that the display's implied decimals changed."""
+    channel = rig.channel_of(method.field(reading.field))
+    if channel is None or not channel.decimals or not reading.raw.strip().lstrip("+-").isdigit():
+        return None
+    unit = method.field(reading.field).of_dimension.unit(channel.unit)
+    shown = (quantity.value - unit.offset) / unit.factor
+    return ReadAs(field=reading.field, position=reading.position, text=f"typed {reading.raw.strip()}: read as {shown:.{channel.decimals}f} {unit.symbol}")
+
+
+def _earlier(session: Session, asked: PreviewRequest, typed: list[Typed]) -> list[Typed]:
+    """What an open run holds already, but for the places that are typed anew."""
+    if asked.run_id is None:
+        return []
+    run = session.get(Run, asked.run_id)
+    if run is None or run.retracted_at is not None:
+        return []
+    new = {(t.field, t.position, t.load) for t in typed}
+    return [t for t in typed_of_run(session, run) if (t.field, t.position, t.load) not in new]
+
+
+def reduction_view(method: Method, reduction: Reduction, outcome: str | None) -> ReductionView:
+    return ReductionView(
+        method=reduction.method,
+        procedure_version=reduction.procedure_version,
+        reduction_version=reduction.reduction_version,
+        results=[
+            ResultView(
+                quantity=r.key,
+                label=method.quantity(r.key).label,
+                value=r.value,
+                unit=r.unit,
+                bound=str(method.bound_of(r, outcome, "counts")),
+                interval=None if r.interval is None else (r.interval.low, r.interval.high),
+                provisional=r.provisional,
+                warnings=r.warnings,
             )
-    main = reduction.get(method.main)
-    if main is not None and specimen_id is not None:
-        others = _others_of_arm(session, test, specimen_id, method.main)
-        if len(others) >= 2:
-            mean = float(np.mean(others))
-            if abs(main.value - mean) > _APART * mean:
-                checks.append({"level": "caution", "text": f"{main.value / mean - 1:+.0%} from the mean of the other {len(others)} of this arm"})
-    if not any(c["level"] == "caution" for c in checks):
-        checks.insert(0, {"level": "plausible", "text": f"for {method.label.lower()} on this section"})
-    return checks
-
-
-def _others_of_arm(session: Session, test: Test, specimen_id: str, quantity: str) -> list[float]:
-    own = session.scalar(select(Slot.arm_id).join(Specimen, Specimen.slot_id == Slot.id).where(Specimen.id == specimen_id))
-    rows = session.scalars(
-        select(Result.value)
-        .join(Run, Run.id == Result.run_id)
-        .join(Specimen, Specimen.id == Run.specimen_id)
-        .join(Slot, Slot.id == Specimen.slot_id)
-        .where(Result.test_id == test.id, Result.quantity == quantity, Slot.arm_id == own, Run.validity != "left_out", Specimen.id != specimen_id)
+            for r in reduction.results
+        ],
+        warnings=reduction.warnings,
     )
-    return list(rows)

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from datetime import timedelta
-from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 
+from assayer.core.methods import method as find_method
+from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.order import random_order
 from assayer.services.bench.reductions import standing
-from assayer.services.stock.materials import material_dict
+from assayer.services.bench.views import LeaseView, Queue, QueueArm, QueueItem, WaitingTest, WaitingTests
+from assayer.services.stock.materials import material_view
 from assayer.services.unit import Actor, Workspace, find
-from assayer.store.models import Arm, Lease, Material, Run, Slot, Specimen, Study, Test, Variant
+from assayer.store.counting import count_if
+from assayer.store.models import Arm, Lease, Material, Reading, Run, Slot, Specimen, Study, Test, Variant
 
 LEASE = timedelta(minutes=10)
 
 
-def queue(workspace: Workspace, test_id: str, station: str, blind: bool) -> dict[str, Any]:
-    """All specimens of a test in the study's random order, each with how far it is.
+def queue(workspace: Workspace, test_id: str, station: str, blind: bool) -> Queue:
+    """All printed specimens of a test in the study's random order, each with how far it is.
 
     Blind: nothing that tells the material is given out.
     """
@@ -36,39 +40,91 @@ def queue(workspace: Workspace, test_id: str, station: str, blind: bool) -> dict
             .where(Slot.test_id == test_id)
         ).all()
         by_id = {r.Specimen.id: r for r in rows}
+        fields = _open_fields(
+            session.scalars(select(Reading).where(Reading.run_id.in_([r.Run.id for r in rows if r.Run is not None and not r.Run.complete]))).all()
+        )
         now = workspace.clock()
         items = []
         for specimen_id in random_order(by_id, study.seed):
             specimen, run, arm, material, lease = by_id[specimen_id]
-            state = "waiting" if run is None else "measured" if not run.complete else run.validity
             items.append(
-                {
-                    "specimen_id": specimen.id,
-                    "code": specimen.code,
-                    "state": state,
-                    "run_id": None if run is None else run.id,
-                    "fields": {} if run is None or run.complete else _raw_fields(run),
-                    "held_by": lease.station if lease is not None and lease.until > now and lease.station != station else None,
-                    "arm": None if blind else {"id": arm.id, "mark": arm.mark, "material": material_dict(material)},
-                }
+                QueueItem(
+                    specimen_id=specimen.id,
+                    code=specimen.code,
+                    state="waiting" if run is None else "measured" if not run.complete else run.validity,
+                    run_id=None if run is None else run.id,
+                    fields={} if run is None or run.complete else fields.get(run.id, {}),
+                    held_by=lease.station if lease is not None and lease.until > now and lease.station != station else None,
+                    arm=None if blind else QueueArm(id=arm.id, mark=arm.mark, material=material_view(material)),
+                )
             )
-        return {"test_id": test_id, "study_id": study.id, "items": items}
+        printed = select(Specimen.id).where(Specimen.slot_id == Slot.id).exists()
+        unprinted = session.scalar(select(func.count()).select_from(Slot).where(Slot.test_id == test_id, ~printed)) or 0
+        return Queue(test_id=test_id, study_id=study.id, unprinted=unprinted, items=items)
 
 
-def _raw_fields(run: Run) -> dict[str, list[str]]:
-    fields: dict[str, list[str]] = {}
-    for reading in standing(run.readings):
-        fields.setdefault(reading.field, []).append(reading.raw)
+def _open_fields(readings: Iterable[Reading]) -> dict[str, dict[str, list[str]]]:
+    by_run: dict[str, list[Reading]] = {}
+    for reading in readings:
+        by_run.setdefault(reading.run_id, []).append(reading)
+    fields: dict[str, dict[str, list[str]]] = {}
+    for run_id, own in by_run.items():
+        for reading in standing(own):
+            fields.setdefault(run_id, {}).setdefault(reading.field, []).append(reading.raw)
     return fields
 
 
-def take_lease(workspace: Workspace, actor: Actor, specimen_id: str, station: str) -> dict[str, Any]:
+def waiting_tests(workspace: Workspace) -> WaitingTests:
+    """Every test with specimens that are printed and not tested, newest study first; one query however many."""
+    with workspace.read() as session:
+        has_specimen = select(Specimen.id).where(Specimen.slot_id == Slot.id).exists()
+        standing_runs = select(Specimen.slot_id).join(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None) & (Run.test_id == Slot.test_id))
+        # a slot whose only runs were left out waits once a new specimen was printed for it
+        untested = (
+            select(Specimen.id)
+            .outerjoin(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None))
+            .where(Specimen.slot_id == Slot.id, Run.id.is_(None))
+            .exists()
+        )
+        underway = standing_runs.where(Specimen.slot_id == Slot.id, Run.complete.is_(False), Run.validity != Validity.LEFT_OUT).exists()
+        rows = session.execute(
+            select(Test, Study.title, func.count(), count_if(has_specimen), count_if(untested), count_if(underway))
+            .select_from(Slot)
+            .join(Test, Test.id == Slot.test_id)
+            .join(Study, Study.id == Test.study_id)
+            .group_by(Test.id)
+            .order_by(Study.created_at.desc(), Test.position)
+        ).all()
+        items = []
+        for test, title, planned, printed, untested_count, open_count in rows:
+            if not (untested_count or open_count or printed < planned):
+                continue
+            method = find_method(test.method)
+            items.append(
+                WaitingTest(
+                    test_id=test.id,
+                    study_id=test.study_id,
+                    study=title,
+                    label=method.label_for(test.orientation),
+                    orientation=test.orientation,
+                    shape=method.shape(test.shape).label,
+                    method=test.method,
+                    waiting=untested_count,
+                    open=open_count,
+                    printed=printed,
+                    unprinted=planned - printed,
+                )
+            )
+        return WaitingTests(items=items)
+
+
+def take_lease(workspace: Workspace, actor: Actor, specimen_id: str, station: str) -> LeaseView:
     """Hold a specimen for a station; tells if another one holds it."""
     with workspace.write(actor) as unit:
         find(unit.session, Specimen, specimen_id)
         lease = unit.session.get(Lease, specimen_id)
         if lease is not None and lease.until > unit.now and lease.station != station:
-            return {"specimen_id": specimen_id, "held_by": lease.station}
+            return LeaseView(specimen_id=specimen_id, held_by=lease.station)
         # a station holds one specimen at a time
         for old in unit.session.scalars(select(Lease).where(Lease.station == station)):
             unit.session.delete(old)
@@ -76,4 +132,4 @@ def take_lease(workspace: Workspace, actor: Actor, specimen_id: str, station: st
             unit.session.delete(lease)
         unit.session.flush()
         unit.session.add(Lease(specimen_id=specimen_id, station=station, until=unit.now + LEASE))
-        return {"specimen_id": specimen_id, "held_by": None}
+        return LeaseView(specimen_id=specimen_id, held_by=None)

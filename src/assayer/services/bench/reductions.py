@@ -3,87 +3,140 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from dataclasses import dataclass
+from datetime import datetime
 
+import numpy as np
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from assayer.core.curves.recording import Recording
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.methods.base import Bound, Inputs, Reduction
-from assayer.core.quantities.units import DIMENSIONS, Quantity, parse_quantity
-from assayer.services.rigs.calibrations import force_factor
+from assayer.core.methods.base import Entry, Inputs, Method, Reduction
+from assayer.core.methods.steps import CLOCK_EVENTS, Field
+from assayer.core.methods.vocabulary import Validity
+from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.unit import find
 from assayer.store.curve_codec import unpack
-from assayer.store.models import Curve, Reading, Result, RigVersion, Run, Test
-
-CURVE_COLUMNS = ("force", "travel", "strain", "time")
+from assayer.store.models import Curve, Reading, Result, Run, Test
 
 
-def parse_field(test: Test, rig: RigVersion, field: str, raw: str) -> Quantity:
-    """Read what was typed into a field of the test's method, in the unit that the rig shows."""
-    dimension = DIMENSIONS[find_method(test.method).dimension(field)]
-    default = {"force": rig.force_unit, "length": rig.length_unit}.get(dimension.name)
-    return parse_quantity(raw, dimension, default, field)
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """One entry as it stands, kept or not: of which field and place, its value as shown, when, on which rig."""
+
+    field: str
+    position: int
+    value: float
+    happened_at: datetime
+    calibrated_at: datetime
+    ambient: float | None
+    load: float | None
+    after: float | None
+    rig: RigReader
 
 
 def standing(readings: Iterable[Reading]) -> list[Reading]:
-    """The readings that no later one supersedes, in order of field and position."""
-    rows = list(readings)
+    """The readings that no later one supersedes and nobody took back, in order of field and position."""
+    rows = [r for r in readings if r.retracted_at is None]
     superseded = {r.supersedes_id for r in rows}
     return sorted((r for r in rows if r.id not in superseded), key=lambda r: (r.field, r.position, r.seq or 0))
 
 
-def values_by_field(readings: Iterable[Reading]) -> dict[str, list[float]]:
-    fields: dict[str, list[float]] = {}
-    for reading in standing(readings):
-        fields.setdefault(reading.field, []).append(reading.value)
-    return fields
+def typed_of_run(session: Session, run: Run) -> list[Typed]:
+    """What stands of a run, each reading with the rig it was read on."""
+    readers: dict[str, RigReader] = {}
+    typed = []
+    for r in standing(run.readings):
+        key = r.rig_version_id or run.rig_version_id
+        if key not in readers:
+            readers[key] = reader_of(session, key)
+        # a clock that is ahead must not call a calibration that is still to come
+        typed.append(Typed(r.field, r.position, r.value, r.happened_at, min(r.happened_at, r.entered_at), r.ambient_c, r.load, r.after, readers[key]))
+    return typed
+
+
+def entries_of(method: Method, typed: Sequence[Typed]) -> list[Entry]:
+    """Entries in base units: calibrated, and timed from the events they count from."""
+    events = {(t.field, t.load): t.happened_at for t in typed if t.field in CLOCK_EVENTS}
+    entries = []
+    for t in typed:
+        if t.field in CLOCK_EVENTS:
+            continue
+        field = method.field(t.field)
+        factor = t.rig.factor_of(field, t.calibrated_at)
+        entries.append(Entry(t.field, t.value * factor, t.position, seconds_after(field, t, events), t.load, t.ambient))
+    return entries
+
+
+def seconds_after(field: Field, typed: Typed, events: Mapping[tuple[str, float | None], datetime]) -> float | None:
+    """Seconds from the event a reading counts from; None where it is not timed, or the event is not known."""
+    if typed.after is not None:
+        return typed.after
+    if field.counts_from is None:
+        return None
+    start = events.get((field.counts_from, typed.load if field.by_load else None))
+    return None if start is None else (typed.happened_at - start).total_seconds()
 
 
 def load_recording(curve: Curve) -> Recording:
     """The recording of a stored curve; float32 as stored, so that results can be made anew from the database alone."""
     names = [c["role"] for c in curve.columns]
     block = unpack(curve.data, len(names)).astype(float)
-    columns = {name: block[i] for i, name in enumerate(names)}
-    first_line = curve.columns[0].get("first_line", 1)
-    return Recording(
-        force=columns["force"],
-        travel=columns.get("travel"),
-        strain=columns.get("strain"),
-        time=columns.get("time"),
-        first_line=first_line,
-        warnings=list(curve.warnings),
-    )
+    lines = None if curve.lines is None else np.frombuffer(curve.lines, "<i4").astype(np.int64)
+    channels = {name: block[i] for i, name in enumerate(names)}
+    return Recording(channels, lines, curve.columns[0].get("first_line", 1), list(curve.warnings))
 
 
 def make_inputs(
-    session: Session, test: Test, rig: RigVersion, at: Any, fields: Mapping[str, Sequence[float]], curve: Curve | None, options: Mapping[str, Any]
+    test: Test,
+    rig: RigReader,
+    typed: Sequence[Typed],
+    at: datetime,
+    recording: Recording | None = None,
+    outcome: str | None = None,
+    options: Mapping[str, object] | None = None,
 ) -> Inputs:
-    """Inputs of the reduction, with the rig's calibration applied."""
-    factor = force_factor(session, rig.id, at)
+    """Inputs of the reduction, with the rig's calibrations applied to readings and recording alike."""
     method = find_method(test.method)
-    forces = {name for step in method.steps for name, spec in step.fields.items() if spec[1] == "force"}
-    calibrated = {name: [v * factor for v in values] if name in forces else list(values) for name, values in fields.items()}
-    recording = load_recording(curve) if curve is not None else None
-    if recording is not None and factor != 1.0:
-        recording = Recording(
-            recording.force * factor, recording.travel, recording.strain, recording.time, recording.lines, recording.first_line, recording.warnings
-        )
-    return Inputs(calibrated, method.shape(test.shape), recording, rig.compliance, options)
+    steps = {}
+    for field in method.fields():
+        own = [t.rig for t in typed if t.field == field.name] or [rig]
+        steps[field.name] = max(r.step(field) for r in own)
+    if recording is not None:
+        recording = recording.scaled({name: rig.factor(name, at) for name in recording.channels})
+    return Inputs(
+        entries_of(method, typed),
+        method.shape(test.shape),
+        outcome,
+        recording,
+        rig.version.compliance,
+        {name: float(value) for name, value in rig.version.geometry.items()},
+        steps,
+        method.protocol.read(test.protocol, method.label),
+        method.options.read(options or {}, method.label),
+    )
 
 
 def inputs_of_run(session: Session, run: Run) -> Inputs:
     test = find(session, Test, run.test_id)
-    curve = find(session, Curve, run.curve_id) if run.curve_id else None
-    return make_inputs(session, test, run.rig_version, run.happened_at, values_by_field(run.readings), curve, run.options)
+    recording = load_recording(find(session, Curve, run.curve_id)) if run.curve_id else None
+    return make_inputs(test, reader_of(session, run.rig_version_id), typed_of_run(session, run), run.happened_at, recording, run.outcome, run.options)
 
 
 def reduce_run(session: Session, run: Run) -> Reduction | None:
-    """Reduce a run and put its results in place of the former ones; None for dimensions only."""
+    """Reduce what is there of a run so far and put its results in place of the former ones.
+
+    None where an open run, or one that was left out, does not hold enough yet.
+
+    Raises
+    ------
+    EntryError
+        If a run that is complete and counts lacks something, or holds what cannot be; names the field.
+    """
     session.execute(delete(Result).where(Result.run_id == run.id))
-    if not run.complete or run.retracted_at is not None:
+    if run.retracted_at is not None:
         return None
     test = find(session, Test, run.test_id)
     method = find_method(test.method)
@@ -91,43 +144,40 @@ def reduce_run(session: Session, run: Run) -> Reduction | None:
         reduction = method.reduce(inputs_of_run(session, run))
     except EntryError:
         # a specimen that never got to be measured is left out with its reason; it has no values
-        if run.validity != "left_out":
+        if run.complete and run.validity != Validity.LEFT_OUT:
             raise
-        run.remarks = []
+        run.remarks = [r for r in run.remarks if r.startswith(UNCHECKED)]
         return None
-    run.remarks = reduction.warnings
+    marks = marks_of(method, typed_of_run(session, run))
+    kept = [r for r in run.remarks if r.startswith(UNCHECKED)]
+    run.remarks = list(dict.fromkeys((*kept, *reduction.warnings, *marks)))
     for result in reduction.results:
         session.add(
             Result(
-                subject_kind="specimen",
-                subject_id=run.specimen_id,
+                subject_kind=run.subject_kind,
+                subject_id=run.subject_id,
                 test_id=run.test_id,
                 run_id=run.id,
-                quantity=result.quantity,
+                quantity=result.key,
                 value=result.value,
                 unit=result.unit,
-                bound=str(bound_for(run.validity, result.bound)),
+                bound=str(method.bound_of(result, run.outcome, run.validity)),
                 warnings=result.warnings,
                 reduction_version=reduction.reduction_version,
+                interval_low=None if result.interval is None else result.interval.low,
+                interval_high=None if result.interval is None else result.interval.high,
+                reading_step=result.reading_step,
+                provisional=result.provisional and not run.complete,
             )
         )
     return reduction
 
 
-def bound_for(validity: str, bound: Bound) -> Bound:
-    """A run that is a bound as a whole makes each of its values one."""
-    if validity in (Bound.AT_LEAST, Bound.AT_MOST) and bound is Bound.EXACT:
-        return Bound(validity)
-    return bound
+UNCHECKED = "entered without the server: "
+"""Remarks that begin so came with the entry and stay."""
 
 
-def explain_missing(fields: Mapping[str, Sequence[float]], needed: Iterable[str]) -> None:
-    """Refuse a run without a reading of each field that is always needed."""
-    for name in needed:
-        if not fields.get(name):
-            raise EntryError(f"{name.replace('_', ' ')}: at least one reading is needed", name)
-
-
-def refuse_not_positive(field: str, value: float) -> None:
-    if value <= 0:
-        raise EntryError(f"{field.replace('_', ' ')} must be greater than 0", field)
+def marks_of(method: Method, typed: Sequence[Typed]) -> list[str]:
+    """What the rigs say of the readings: beyond the range, coarse, calibration due."""
+    found = [mark for t in typed if t.field not in CLOCK_EVENTS for mark in t.rig.marks(method.field(t.field), t.value, t.calibrated_at)]
+    return list(dict.fromkeys(found))

@@ -2,60 +2,81 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import AfterValidator, AwareDatetime, Field, StringConstraints
 
-from assayer.services.requests import Id, Request, Validity, Words, _printable
+from assayer.core.methods.vocabulary import SubjectKind, Validity
+from assayer.services.requests import Confirmed, Id, Request, Words, printable
+from assayer.services.sessions.requests import Place
 
-
-class NewReading(Request):
-    """One reading as typed; `supersedes` and `reason` make it a correction."""
-
-    id: Id
-    field: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
-    position: Annotated[int, Field(ge=0, le=20)] = 0
-    raw: Annotated[str, StringConstraints(max_length=80)]
-    happened_at: AwareDatetime | None = None
-    ambient_c: Annotated[float, Field(ge=-50, le=300)] | None = None
-
-
-class Correction(NewReading):
-    supersedes: Id
-    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200), AfterValidator(_printable)]
+FieldName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
+Outcome = Annotated[str, StringConstraints(min_length=1, max_length=20, pattern=r"^[a-z ]+$")]
+Load = Annotated[float, Field(gt=0, le=1e9, description="the load that the reading belongs to, N")]
+OptionValue = bool | Annotated[float, Field(ge=-1e9, le=1e9)] | Annotated[list[Annotated[float, Field(ge=-1e9, le=1e9)]], Field(max_length=20)] | None
 
 
 class RawField(Request):
-    field: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
+    """What stands in one entry field."""
+
+    field: FieldName
+    position: Annotated[int, Field(ge=0, le=999)] = 0
     raw: Annotated[str, StringConstraints(max_length=80)]
+    happened_at: AwareDatetime | None = None
+    ambient_c: Annotated[float, Field(ge=-50, le=300)] | None = None
+    load: Load | None = None
+    after: Annotated[
+        float | None, Field(ge=0, le=1e9, description="s from the event it counts from, where that was typed; else it follows from the instants")
+    ] = None
+
+
+class NewReading(RawField):
+    """One reading as typed, or an event ("load_on", "load_off") with its instant."""
+
+    id: Id
+
+
+class Correction(NewReading):
+    """A reading that supersedes an earlier one."""
+
+    supersedes: Id
+    reason: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200), AfterValidator(printable)]
+    confirmed: Confirmed = []
 
 
 class PreviewRequest(Request):
-    """What stands in the entry fields, to be reduced without being kept."""
+    """What stands in the entry fields, to be reduced without being kept; `run_id` adds it to what an open run holds."""
 
     test_id: Id
     rig_version_id: Id
     specimen_id: Id
-    readings: Annotated[list[RawField], Field(max_length=40)]
+    run_id: Id | None = None
+    readings: Annotated[list[RawField], Field(max_length=200)]
     curve_id: Id | None = None
+    outcome: Outcome | None = None
     blind: bool = False
+    confirmed: Confirmed = []
 
 
 class NewRun(Request):
-    """A pulled specimen, or (with `complete` false) its dimensions only."""
+    """A tested subject, or (with `complete` false) the steps done so far; sent again, it adds what is new."""
 
     id: Id
-    specimen_id: Id
+    subject_kind: SubjectKind = SubjectKind.SPECIMEN
+    subject_id: Id
     test_id: Id
     rig_version_id: Id
     happened_at: AwareDatetime
-    readings: Annotated[list[NewReading], Field(max_length=40)]
+    readings: Annotated[list[NewReading], Field(max_length=200)]
     complete: bool = True
     curve_id: Id | None = None
-    fracture: Literal["gauge", "one layer", "several layers", "outside gauge", "grip"] | None = None
-    fracture_place: Annotated[float, Field(ge=0, le=1, description="along the drawing, 0 left to 1 right")] | None = None
+    outcome: Outcome | None = None
+    outcome_place: Annotated[float, Field(ge=0, le=1, description="along the drawing, 0 left to 1 right")] | None = None
     validity: Validity | None = None
     validity_reason: Words | None = None
+    place: Annotated[Place | None, Field(description="where on a rack it hangs")] = None
+    confirmed: Confirmed = []
+    unchecked: Annotated[bool, Field(description="entered without the server: what it would have asked is kept as a remark")] = False
 
 
 class RunEdit(Request):
@@ -63,6 +84,6 @@ class RunEdit(Request):
 
     validity: Validity | None = None
     validity_reason: Words | None = None
-    fracture: Literal["gauge", "one layer", "several layers", "outside gauge", "grip"] | None = None
-    fracture_place: Annotated[float, Field(ge=0, le=1)] | None = None
-    modulus_window: Annotated[tuple[float, float] | None, Field(description="strains; null goes back to the standard window")] = None
+    outcome: Outcome | None = None
+    outcome_place: Annotated[float, Field(ge=0, le=1)] | None = None
+    options: Annotated[dict[FieldName, OptionValue] | None, Field(max_length=10, description="as the method declares; null goes back to the standard")] = None

@@ -1,111 +1,176 @@
-"""Runs: accepting a pulled specimen, taking it back, correcting and judging it."""
+"""Runs: accepting what was tested, adding to what is open, taking back, correcting and judging."""
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Iterable, Mapping
+from datetime import datetime
 
 from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.methods.base import Method, StepKind
-from assayer.services.bench.reductions import explain_missing, parse_field, reduce_run, refuse_not_positive, standing, values_by_field
+from assayer.core.methods.base import Method
+from assayer.core.methods.steps import CLOCK_EVENTS
+from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, OTHER, Bound, SubjectKind, Validity
+from assayer.core.quantities.slips import ask
+from assayer.services.bench.checks import polymer_of, questions_about
+from assayer.services.bench.reductions import UNCHECKED, inputs_of_run, reduce_run, standing, typed_of_run
 from assayer.services.bench.requests import Correction, NewReading, NewRun, RunEdit
-from assayer.services.bench.specimens import run_dict
-from assayer.services.requests import LEFT_OUT_REASONS
-from assayer.services.studies.evidence import refresh_evidence
+from assayer.services.bench.specimens import code_of, run_view
+from assayer.services.bench.views import RunView
+from assayer.services.rigs.calibrations import RigReader, reader_of
+from assayer.services.sessions.racks import end_if_empty, note_room, take_place
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
-from assayer.store.models import Curve, Lease, Reading, RigVersion, Run, Slot, Specimen, Test
+from assayer.store.models import Arm, Batch, Curve, Lease, Reading, Run, Slot, Specimen, Test
+
+EVENT_STEP = "event"
 
 
-def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[dict[str, Any], bool]:
-    """Keep a pulled specimen, or its dimensions only; all of it or nothing.
+def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bool]:
+    """Keep a tested subject, or the steps of it done so far; all of it or nothing.
 
-    Sending the same entry again changes nothing (second value False): ids come from the client. A run
-    that holds dimensions only is completed by sending it again with the load.
+    Sending the same entry again changes nothing (second value False): ids come from the client. A run that
+    is open (a dimensions round, a frame under load) takes what is sent under its id until it is complete.
 
     Raises
     ------
     EntryError
-        A reading that is no number, missing, or not above 0; names its field.
+        A reading that is no number, missing, or of the wrong sign; names its field.
+    QuestionError
+        A reading or result that is hardly meant so, and not confirmed.
     ConflictError
-        The specimen has been pulled already, by another entry.
+        The subject has been tested already, or a place is read already, by another entry.
     """
     with workspace.write(actor) as unit:
         session = unit.session
         test = find(session, Test, new.test_id)
-        rig = find(session, RigVersion, new.rig_version_id)
-        specimen = find(session, Specimen, new.specimen_id)
+        rig = reader_of(session, new.rig_version_id)
         run = session.get(Run, new.id)
-        if run is not None and {r.id for r in new.readings} <= {r.id for r in run.readings} and run.complete >= new.complete:
-            return run_dict(session, run), False
-        if specimen.slot_id is None or find(session, Slot, specimen.slot_id).test_id != test.id:
-            raise EntryError(f"specimen {specimen.code} is not planned for this test", "specimen_id")
+        if run is not None and _holds(run, new):
+            return run_view(session, run), False
+        specimen = _check_subject(unit, new, test)
         if run is None:
-            run = _begin_run(unit, new, specimen, test, rig)
-        elif run.complete or run.retracted_at is not None or run.specimen_id != new.specimen_id:
-            raise ConflictError(_already(run, specimen), run_dict(session, run))
-        _add_readings(unit, run, test, rig, new)
+            run = _begin_run(unit, new, test)
+        elif run.complete or run.retracted_at is not None or (run.subject_kind, run.subject_id) != (new.subject_kind, new.subject_id):
+            raise ConflictError(_already(unit, run), run_view(session, run))
         method = find_method(test.method)
-        fields = values_by_field(run.readings)
-        if new.validity != "left_out":
-            explain_missing(fields, [name for step in method.steps if step.kind is StepKind.SECTION for name in step.fields])
+        added = _add_readings(unit, run, method, rig, new.readings, new.happened_at)
+        if new.validity != Validity.LEFT_OUT and not run.readings and new.curve_id is None:
+            field = next(method.fields())
+            raise EntryError(f"{field.label}: at least one reading is needed", field.name)
+        # the load was read here: its unit, its calibration and its compliance are those of this rig
+        _move_to_rig(run, rig, added)
+        if new.place is not None:
+            take_place(unit, run, rig.version, new.place, new.happened_at)
+            if new.place.room is not None:
+                note_room(unit, new.place.session_id, new.place.room.id, new.place.room.raw, new.place.room.at)
         if new.complete:
             _complete(unit, run, new, method)
-        lease = session.get(Lease, specimen.id)
-        if lease is not None:
-            session.delete(lease)
+            end_if_empty(unit, run)
+        if specimen is not None:
+            lease = session.get(Lease, specimen.id)
+            if lease is not None:
+                session.delete(lease)
         session.flush()
-        reduce_run(session, run)
-        unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"specimen": specimen.code})
-        refresh_evidence(unit, test.id)
-        return run_dict(session, run), True
+        reduction = reduce_run(session, run)
+        if run.validity != Validity.LEFT_OUT:
+            _ask(unit, run, method, test, added, new.confirmed, new.unchecked, reduction is not None)
+        unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"code": code_of(session, run)})
+        unit.touch(test.study_id, [test.id])
+        return run_view(session, run), True
 
 
-def _begin_run(unit: Unit, new: NewRun, specimen: Specimen, test: Test, rig: RigVersion) -> Run:
-    there = unit.session.scalar(select(Run).where(Run.specimen_id == specimen.id, Run.procedure_version == test.procedure_version, Run.retracted_at.is_(None)))
+def _holds(run: Run, new: NewRun) -> bool:
+    """Whether all that is sent is kept already."""
+    return {r.id for r in new.readings} <= {r.id for r in run.readings} and run.complete >= new.complete
+
+
+def _check_subject(unit: Unit, new: NewRun, test: Test) -> Specimen | None:
+    """The specimen, where it is one; whatever the subject is, it must belong to the test."""
+    session = unit.session
+    wanted = find_method(test.method).subject
+    if new.subject_kind is not wanted:
+        raise EntryError(f"{find_method(test.method).label} is of a {wanted}, not of a {new.subject_kind}", "subject_kind")
+    if new.subject_kind is SubjectKind.SPECIMEN:
+        specimen = find(session, Specimen, new.subject_id)
+        if specimen.slot_id is None or find(session, Slot, specimen.slot_id).test_id != test.id:
+            raise EntryError(f"specimen {specimen.code} is not planned for this test", "subject_id")
+        return specimen
+    if new.subject_kind is SubjectKind.BATCH:
+        find(session, Batch, new.subject_id)
+    if new.subject_kind is SubjectKind.ARM and find(session, Arm, new.subject_id).study_id != test.study_id:
+        raise EntryError("this arm belongs to another study", "subject_id")
+    return None
+
+
+def _begin_run(unit: Unit, new: NewRun, test: Test) -> Run:
+    there = unit.session.scalar(
+        select(Run).where(Run.subject_kind == new.subject_kind, Run.subject_id == new.subject_id, Run.test_id == test.id, Run.retracted_at.is_(None))
+    )
     if there is not None:
-        raise ConflictError(_already(there, specimen), run_dict(unit.session, there))
+        raise ConflictError(_already(unit, there), run_view(unit.session, there))
     run = Run(
         id=new.id,
-        specimen_id=specimen.id,
+        subject_kind=str(new.subject_kind),
+        subject_id=new.subject_id,
+        specimen_id=new.subject_id if new.subject_kind is SubjectKind.SPECIMEN else None,
         test_id=test.id,
         procedure_version=test.procedure_version,
-        rig_version_id=rig.id,
+        rig_version_id=new.rig_version_id,
         operator=unit.actor.who,
         happened_at=new.happened_at,
         zone=unit.actor.zone,
-        validity="counts",
+        validity=str(Validity.COUNTS),
         options={},
         complete=False,
         remarks=[],
         revision=1,
     )
-    run.specimen, run.rig_version = specimen, rig
     unit.session.add(run)
     unit.session.flush()
     return run
 
 
-def _already(run: Run, specimen: Specimen) -> str:
+def _already(unit: Unit, run: Run) -> str:
+    code = code_of(unit.session, run)
     if run.retracted_at is not None:
-        return f"the entry for specimen {specimen.code} was taken back: enter it anew"
-    what = "was pulled" if run.complete else "is being measured"
-    return f"specimen {specimen.code} {what} already by {run.operator}: open it to correct a reading, or take the other specimen's code"
+        return f"the entry for {code} was taken back: enter it anew"
+    what = "was tested" if run.complete else "is being measured"
+    return f"{code} {what} already by {run.operator}: open it to correct a reading, or take the other specimen's code"
 
 
-def _add_readings(unit: Unit, run: Run, test: Test, rig: RigVersion, new: NewRun) -> None:
+def _add_readings(unit: Unit, run: Run, method: Method, rig: RigReader, new: Iterable[NewReading], happened_at: datetime) -> list[Reading]:
     known = {r.id for r in run.readings}
-    for reading in new.readings:
-        if reading.id not in known:
-            run.readings.append(_reading(unit, run, test, rig, reading, new.happened_at))
+    taken = {(r.field, r.position, r.load): r for r in standing(run.readings)}
+    added = []
+    for reading in new:
+        if reading.id in known:
+            continue
+        place = (reading.field, reading.position, reading.load)
+        if place in taken:
+            there = taken[place]
+            words = reading.field.replace("_", " ")
+            raise ConflictError(f"{words} {reading.position + 1} was read already ({there.raw}, by {there.entered_by}): correct it, or read another place")
+        row = _reading(unit, run, method, rig, reading, happened_at)
+        taken[place] = row
+        run.readings.append(row)
+        added.append(row)
     unit.session.flush()
+    return added
 
 
-def _reading(unit: Unit, run: Run, test: Test, rig: RigVersion, new: NewReading, happened_at: Any) -> Reading:
-    quantity = parse_field(test, rig, new.field, new.raw)
-    refuse_not_positive(new.field, quantity.value)
-    step = next(str(s.kind) for s in find_method(test.method).steps if new.field in s.fields)
+def _reading(unit: Unit, run: Run, method: Method, rig: RigReader, new: NewReading, happened_at: datetime) -> Reading:
+    event = new.field in CLOCK_EVENTS
+    if event and not any(f.counts_from == new.field for f in method.fields()):
+        raise EntryError(f"nothing of {method.label.lower()} counts from '{new.field}'", new.field)
+    value, unit_shown, raw, step = 0.0, "", new.raw, EVENT_STEP
+    if not event:
+        field = method.field(new.field)
+        quantity = rig.read(field, new.raw)
+        field.check(quantity.value, new.raw.strip())
+        if field.by_load and new.load is None:
+            raise EntryError(f"{field.label}: say under which load it was read", field.name)
+        value, unit_shown, raw, step = quantity.value, quantity.unit, quantity.raw, method.step_of(new.field).name
     return Reading(
         id=new.id,
         run_id=run.id,
@@ -115,14 +180,46 @@ def _reading(unit: Unit, run: Run, test: Test, rig: RigVersion, new: NewReading,
         happened_at=new.happened_at or happened_at,
         entered_at=unit.now,
         zone=unit.actor.zone,
-        raw=quantity.raw,
-        value=quantity.value,
-        unit=quantity.unit,
+        raw=raw,
+        value=value,
+        unit=unit_shown,
         ambient_c=new.ambient_c,
+        load=new.load,
+        after=new.after,
+        rig_version_id=None if rig.version.id == run.rig_version_id else rig.version.id,
         entered_by=unit.actor.who,
         supersedes_id=new.supersedes if isinstance(new, Correction) else None,
         reason=new.reason if isinstance(new, Correction) else None,
     )
+
+
+def _move_to_rig(run: Run, rig: RigReader, added: Iterable[Reading]) -> None:
+    """A run belongs to the rig of its latest step; what was read before on another one keeps that one."""
+    if run.rig_version_id == rig.version.id:
+        return
+    new = {r.id for r in added}
+    for reading in run.readings:
+        if reading.id in new:
+            reading.rig_version_id = None
+        elif reading.rig_version_id is None:
+            reading.rig_version_id = run.rig_version_id
+        elif reading.rig_version_id == rig.version.id:
+            reading.rig_version_id = None
+    run.rig_version_id = rig.version.id
+    run.rig_version = rig.version
+
+
+def _ask(unit: Unit, run: Run, method: Method, test: Test, added: list[Reading], confirmed: list[str], unchecked: bool, reduced: bool) -> None:
+    """Ask about what is hardly meant so; what came without the server keeps the question as a remark."""
+    ids = {r.id for r in added}
+    typed = [t for r, t in zip(standing(run.readings), typed_of_run(unit.session, run), strict=True) if r.id in ids]
+    inputs = inputs_of_run(unit.session, run)
+    reduction = method.reduce(inputs) if reduced else None
+    questions = questions_about(method, inputs, typed, reduction, polymer_of(unit.session, run.specimen_id))
+    if unchecked:
+        run.remarks = [*run.remarks, *(UNCHECKED + q.text for q in questions if q.key not in confirmed)]
+        return
+    ask(questions, confirmed)
 
 
 def _complete(unit: Unit, run: Run, new: NewRun, method: Method) -> None:
@@ -133,115 +230,152 @@ def _complete(unit: Unit, run: Run, new: NewRun, method: Method) -> None:
         find(unit.session, Curve, new.curve_id)
         other = unit.session.scalar(select(Run).where(Run.curve_id == new.curve_id, Run.id != run.id))
         if other is not None:
-            raise ConflictError(f"this recording already belongs to specimen {other.specimen.code}: a recording counts for one specimen")
+            raise ConflictError(f"this recording already belongs to {code_of(unit.session, other)}: a recording counts for one specimen")
         run.curve_id = new.curve_id
-    run.fracture, run.fracture_place = new.fracture, new.fracture_place
-    # where it broke decides what the value is, unless the user said otherwise
-    from_fracture = str(method.fractures[new.fracture][1]) if new.fracture else "exact"
-    validity = new.validity or ("counts" if from_fracture == "exact" else from_fracture)
-    reason = new.validity_reason or (method.fractures[new.fracture][0] if new.fracture and validity != "counts" else None)
-    _set_validity(unit, run, validity, reason)
+    _set_outcome(unit, run, method, new.outcome, new.validity, new.validity_reason)
+    run.outcome_place = new.outcome_place
     run.revision += 1
 
 
+def _set_outcome(unit: Unit, run: Run, method: Method, outcome: str | None, validity: str | None, reason: str | None) -> None:
+    """How it ended decides whether its main value is a bound, unless somebody says otherwise."""
+    ended = method.outcome(outcome) if outcome is not None else None
+    if ended is not None and run.specimen_id is not None:
+        orientation = find(unit.session, Specimen, run.specimen_id).orientation
+        if not ended.occurs(orientation):
+            raise EntryError(f"'{ended.label}' cannot be the end of a specimen printed {orientation}", "outcome")
+    run.outcome = outcome
+    bound = ended.bounds.get(method.main, Bound.EXACT) if ended is not None else Bound.EXACT
+    follows = str(Validity.COUNTS) if bound is Bound.EXACT else str(bound)
+    own = validity or follows
+    _set_validity(unit, run, own, reason or (ended.label if ended is not None and own == follows else None))
+
+
 def _set_validity(unit: Unit, run: Run, validity: str, reason: str | None) -> None:
-    if validity == "left_out":
+    if validity == Validity.LEFT_OUT:
         if not reason:
             raise EntryError("say why it is left out", "validity_reason")
         if not any(reason.startswith(known) for known in LEFT_OUT_REASONS):
-            reason = f"other: {reason}"
-    if (validity, reason) != (run.validity, run.validity_reason):
-        run.validity, run.validity_reason = validity, reason if validity != "counts" else None
+            reason = f"{OTHER}: {reason}"
+    kept = None if validity == Validity.COUNTS else reason
+    if (validity, kept) != (run.validity, run.validity_reason):
+        run.validity, run.validity_reason = validity, kept
         run.validity_by, run.validity_at = unit.actor.who, unit.now
 
 
-def _state(run: Run) -> dict[str, Any]:
+def _state(run: Run) -> dict[str, object]:
     return {
         "validity": run.validity,
         "reason": run.validity_reason,
-        "fracture": run.fracture,
-        "fracture_place": run.fracture_place,
+        "outcome": run.outcome,
+        "outcome_place": run.outcome_place,
         "options": dict(run.options),
+        "complete": run.complete,
         "retracted": run.retracted_at is not None,
     }
 
 
-def edit_run(workspace: Workspace, actor: Actor, run_id: str, edit: RunEdit, revision: int | None) -> dict[str, Any]:
-    """Change validity, fracture or the window of the modulus; only what `edit` carries."""
+def edit_run(workspace: Workspace, actor: Actor, run_id: str, edit: RunEdit, revision: int | None) -> RunView:
+    """Change validity, outcome or options; only what `edit` carries.
+
+    Another outcome does not bring back a run that was left out: that is a decision of its own.
+    """
     with workspace.write(actor) as unit:
         run = find(unit.session, Run, run_id)
-        expect_revision(revision, run.revision, f"specimen {run.specimen.code}", run_dict(unit.session, run))
+        expect_revision(revision, run.revision, code_of(unit.session, run), run_view(unit.session, run))
         if not run.complete or run.retracted_at is not None:
-            raise ConflictError("only a run that was accepted can be edited", run_dict(unit.session, run))
+            raise ConflictError("only a run that was accepted can be edited", run_view(unit.session, run))
         before = _state(run)
         given = edit.model_fields_set
         method = find_method(find(unit.session, Test, run.test_id).method)
-        if "fracture" in given:
-            run.fracture = edit.fracture
-        if "fracture_place" in given:
-            run.fracture_place = edit.fracture_place
+        if "outcome" in given:
+            stays = run.validity == Validity.LEFT_OUT and "validity" not in given
+            _set_outcome(unit, run, method, edit.outcome, run.validity if stays else None, run.validity_reason if stays else None)
+        if "outcome_place" in given:
+            run.outcome_place = edit.outcome_place
         if "validity" in given and edit.validity is not None:
             _set_validity(unit, run, edit.validity, edit.validity_reason)
-        elif "fracture" in given and edit.fracture is not None:
-            bound = str(method.fractures[edit.fracture][1])
-            _set_validity(unit, run, "counts" if bound == "exact" else bound, method.fractures[edit.fracture][0])
-        if "modulus_window" in given:
-            run.options = {k: v for k, v in run.options.items() if k != "modulus_window"} | (
-                {"modulus_window": list(edit.modulus_window)} if edit.modulus_window else {}
-            )
-        return _changed(unit, run, "edited", before)
+        if edit.options is not None:
+            merged = {k: v for k, v in (run.options | edit.options).items() if v is not None}
+            run.options = method.options.read(merged, method.label).as_dict()
+        return _changed(unit, run, "edited", before, _state(run))
 
 
-def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correction, revision: int | None) -> tuple[dict[str, Any], bool]:
-    """Add a reading that supersedes an earlier one, with the reason; the earlier one stays on record."""
+def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correction, revision: int | None) -> tuple[RunView, bool]:
+    """Add a reading that supersedes an earlier one, with the reason; it is checked like an entry, the earlier one stays on record."""
     with workspace.write(actor) as unit:
         run = find(unit.session, Run, run_id)
         if any(r.id == correction.id for r in run.readings):
-            return run_dict(unit.session, run), False
-        expect_revision(revision, run.revision, f"specimen {run.specimen.code}", run_dict(unit.session, run))
+            return run_view(unit.session, run), False
+        expect_revision(revision, run.revision, code_of(unit.session, run), run_view(unit.session, run))
         old = next((r for r in standing(run.readings) if r.id == correction.supersedes), None)
         if old is None:
-            raise ConflictError("the reading to be corrected is not the standing one any more: look at the newer state", run_dict(unit.session, run))
+            raise ConflictError("the reading to be corrected is not the standing one any more: look at the newer state", run_view(unit.session, run))
         if (old.field, old.position) != (correction.field, correction.position):
             raise EntryError("a correction must name the field and place of the reading it supersedes", "field")
-        before = {"field": old.field, "raw": old.raw, "value": old.value}
         test = find(unit.session, Test, run.test_id)
-        run.readings.append(_reading(unit, run, test, run.rig_version, correction, old.happened_at))
+        method = find_method(test.method)
+        rig = reader_of(unit.session, old.rig_version_id or run.rig_version_id)
+        same_place = correction.model_copy(
+            update={"load": old.load if correction.load is None else correction.load, "ambient_c": correction.ambient_c or old.ambient_c}
+        )
+        if correction.after is None and correction.happened_at is None:
+            same_place = same_place.model_copy(update={"after": old.after})
+        row = _reading(unit, run, method, rig, same_place, old.happened_at)
+        run.readings.append(row)
         unit.session.flush()
-        return _changed(unit, run, "corrected", before, {"field": correction.field, "raw": correction.raw, "reason": correction.reason}), True
+        reduction = reduce_run(unit.session, run)
+        _ask(unit, run, method, test, [row], correction.confirmed, False, reduction is not None)
+        before = {"field": old.field, "raw": old.raw, "at": old.happened_at.isoformat()}
+        after = {"field": correction.field, "raw": correction.raw, "reason": correction.reason, "at": row.happened_at.isoformat()}
+        return _changed(unit, run, "corrected", before, after), True
 
 
-def retract(workspace: Workspace, actor: Actor, run_id: str) -> dict[str, Any]:
+def retract(workspace: Workspace, actor: Actor, run_id: str) -> RunView:
     """Take an accepted entry back (undo); it stays on record, and the specimen waits again."""
     with workspace.write(actor) as unit:
         run = find(unit.session, Run, run_id)
         if run.retracted_at is not None:
-            return run_dict(unit.session, run)
+            return run_view(unit.session, run)
         before = _state(run)
         run.retracted_at = unit.now
-        return _changed(unit, run, "taken back", before)
+        end_if_empty(unit, run)
+        return _changed(unit, run, "taken back", before, _state(run))
 
 
-def restore(workspace: Workspace, actor: Actor, run_id: str) -> dict[str, Any]:
-    """Undo the undo, unless the specimen has been entered anew meanwhile."""
+def restore(workspace: Workspace, actor: Actor, run_id: str) -> RunView:
+    """Undo the undo, unless the subject has been entered anew meanwhile."""
     with workspace.write(actor) as unit:
         run = find(unit.session, Run, run_id)
         if run.retracted_at is None:
-            return run_dict(unit.session, run)
+            return run_view(unit.session, run)
         other = unit.session.scalar(
-            select(Run).where(Run.specimen_id == run.specimen_id, Run.procedure_version == run.procedure_version, Run.retracted_at.is_(None))
+            select(Run).where(Run.subject_kind == run.subject_kind, Run.subject_id == run.subject_id, Run.test_id == run.test_id, Run.retracted_at.is_(None))
         )
         if other is not None:
-            raise ConflictError(_already(other, run.specimen), run_dict(unit.session, other))
+            raise ConflictError(_already(unit, other), run_view(unit.session, other))
         before = _state(run)
         run.retracted_at = None
-        return _changed(unit, run, "restored", before)
+        end_if_empty(unit, run)
+        return _changed(unit, run, "restored", before, _state(run))
 
 
-def _changed(unit: Unit, run: Run, action: str, before: dict[str, Any], after: dict[str, Any] | None = None) -> dict[str, Any]:
+def retract_reading(workspace: Workspace, actor: Actor, run_id: str, reading_id: str) -> RunView:
+    """Take the latest reading of an open run back (one step of undo in a round): it stays on record, superseded by nothing."""
+    with workspace.write(actor) as unit:
+        run = find(unit.session, Run, run_id)
+        reading = next((r for r in standing(run.readings) if r.id == reading_id), None)
+        if run.complete or run.retracted_at is not None or reading is None:
+            raise ConflictError("only a standing reading of an open run is taken back", run_view(unit.session, run))
+        before = {"field": reading.field, "position": reading.position, "raw": reading.raw}
+        reading.retracted_at = unit.now
+        return _changed(unit, run, "reading taken back", before, {"field": reading.field, "position": reading.position, "raw": None})
+
+
+def _changed(unit: Unit, run: Run, action: str, before: Mapping[str, object], after: Mapping[str, object]) -> RunView:
     run.revision += 1
     unit.session.flush()
     reduce_run(unit.session, run)
-    unit.log("run", run.id, action, before, after or _state(run))
-    refresh_evidence(unit, run.test_id)
-    return run_dict(unit.session, run)
+    unit.log("run", run.id, action, dict(before), dict(after))
+    unit.touch(find(unit.session, Test, run.test_id).study_id, [run.test_id])
+    return run_view(unit.session, run)

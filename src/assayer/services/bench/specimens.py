@@ -1,75 +1,138 @@
-"""One specimen in full: where it comes from, its runs, readings, results and history."""
+"""One specimen in full: where it comes from, its runs, readings, results and record."""
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
-from assayer.services.stock.materials import material_dict
+from assayer.core.methods import method as find_method
+from assayer.core.methods.base import Method
+from assayer.core.methods.steps import CLOCK_EVENTS, RoundsStep, TimedLoadsStep
+from assayer.services.bench.reductions import seconds_after, standing, typed_of_run
+from assayer.services.bench.views import ReadingView, RunCurve, RunResult, RunRig, RunView, SpecimenView
+from assayer.services.changes import record_of
+from assayer.services.stock.materials import material_view
+from assayer.services.stock.views import SpoolRef
 from assayer.services.unit import Workspace, find
-from assayer.store.models import Arm, Batch, Change, Curve, Result, Run, Slot, Specimen, Spool, Variant
+from assayer.services.views import RecordEntry
+from assayer.store.models import Arm, Batch, Curve, Reading, Result, Run, Slot, Specimen, Spool, Test, Variant
 
 
-def run_dict(session: Session, run: Run) -> dict[str, Any]:
-    """A run with its readings (superseded ones too), results and history."""
-    superseded = {r.supersedes_id for r in run.readings}
-    results = session.scalars(select(Result).where(Result.run_id == run.id).order_by(Result.seq))
-    changes = session.scalars(select(Change).where(Change.entity == "run", Change.entity_id == run.id).order_by(Change.seq))
+def code_of(session: Session, run: Run) -> str:
+    """How the subject of a run is called: a specimen by its code, anything else by what it is."""
+    if run.specimen_id is None:
+        return f"{run.subject_kind} {run.subject_id[:8]}"
+    return f"specimen {find(session, Specimen, run.specimen_id).code}"
+
+
+def run_view(session: Session, run: Run) -> RunView:
+    """A run with its readings (superseded ones too), results and record."""
+    return run_views(session, [run])[0]
+
+
+def run_views(session: Session, runs: list[Run]) -> list[RunView]:
+    """Several runs, in the same few queries."""
+    session.flush()
+    ids = [r.id for r in runs]
+    results: dict[str, list[Result]] = {}
+    for result in session.scalars(select(Result).where(Result.run_id.in_(ids)).order_by(Result.seq)):
+        results.setdefault(result.run_id or "", []).append(result)
+    record = record_of(session, ids)
+    return [_view(session, run, results.get(run.id, []), record.get(run.id, [])) for run in runs]
+
+
+def _view(session: Session, run: Run, results: list[Result], record: list[RecordEntry]) -> RunView:
+    test = find(session, Test, run.test_id)
+    method = find_method(test.method)
     curve = session.get(Curve, run.curve_id) if run.curve_id else None
-    return {
-        "id": run.id,
-        "revision": run.revision,
-        "specimen_id": run.specimen_id,
-        "code": run.specimen.code,
-        "test_id": run.test_id,
-        "procedure_version": run.procedure_version,
-        "rig": {"id": run.rig_version_id, "name": run.rig_version.rig.name, "version": run.rig_version.number},
-        "operator": run.operator,
-        "happened_at": run.happened_at,
-        "zone": run.zone,
-        "complete": run.complete,
-        "retracted_at": run.retracted_at,
-        "validity": run.validity,
-        "validity_reason": run.validity_reason,
-        "validity_by": run.validity_by,
-        "fracture": run.fracture,
-        "fracture_place": run.fracture_place,
-        "modulus_window": run.options.get("modulus_window"),
-        "curve": None if curve is None else {"id": curve.id, "file_name": curve.file_name, "rows": curve.rows},
-        "remarks": run.remarks,
-        "readings": [
-            {
-                "id": r.id,
-                "field": r.field,
-                "position": r.position,
-                "raw": r.raw,
-                "value": r.value,
-                "unit": r.unit,
-                "happened_at": r.happened_at,
-                "entered_at": r.entered_at,
-                "entered_by": r.entered_by,
-                "supersedes": r.supersedes_id,
-                "superseded": r.id in superseded,
-                "reason": r.reason,
-            }
-            for r in sorted(run.readings, key=lambda r: (r.field, r.position, r.seq or 0))
-        ],
-        "results": [
-            {"quantity": r.quantity, "value": r.value, "unit": r.unit, "bound": r.bound, "warnings": r.warnings, "reduction_version": r.reduction_version}
-            for r in results
-        ],
-        "history": [{"at": c.at, "who": c.who, "action": c.action, "before": c.before, "after": c.after} for c in changes],
-    }
+    put_together = any(isinstance(s, RoundsStep | TimedLoadsStep) for s in method.steps)
+    specimen = session.get(Specimen, run.specimen_id) if run.specimen_id else None
+    rig = run.rig_version
+    return RunView(
+        id=run.id,
+        revision=run.revision,
+        subject_kind=run.subject_kind,
+        subject_id=run.subject_id,
+        specimen_id=run.specimen_id,
+        code=specimen.code if specimen is not None else run.subject_kind,
+        test_id=run.test_id,
+        method=test.method,
+        procedure_version=run.procedure_version,
+        rig=RunRig(id=rig.id, name=rig.rig.name, version=rig.number),
+        operator=run.operator,
+        happened_at=run.happened_at,
+        zone=run.zone,
+        complete=run.complete,
+        retracted_at=run.retracted_at,
+        validity=run.validity,
+        validity_reason=run.validity_reason,
+        validity_by=run.validity_by,
+        outcome=run.outcome,
+        outcome_place=run.outcome_place,
+        options=method.options.read(run.options, method.label).as_dict(),
+        curve=None if curve is None else RunCurve.model_validate(curve),
+        has_view=curve is not None or (put_together and bool(results)),
+        remarks=run.remarks,
+        readings=_readings(session, run, method),
+        results=[_result_view(method, r) for r in results],
+        record=record,
+    )
 
 
-def get_run(workspace: Workspace, run_id: str) -> dict[str, Any]:
+def _readings(session: Session, run: Run, method: Method) -> list[ReadingView]:
+    live = {r.id for r in standing(run.readings)}
+    typed = typed_of_run(session, run)
+    events = {(t.field, t.load): t.happened_at for t in typed if t.field in CLOCK_EVENTS}
+    times = {}
+    for r, t in zip(standing(run.readings), typed, strict=True):
+        times[r.id] = None if t.field in CLOCK_EVENTS else seconds_after(method.field(t.field), t, events)
+    ordered = sorted(run.readings, key=lambda r: (r.load or 0.0, r.field, r.position, r.seq or 0))
+    return [_reading_view(method, r, r.id in live, times.get(r.id, r.after)) for r in ordered]
+
+
+def _reading_view(method: Method, r: Reading, stands: bool, after: float | None) -> ReadingView:
+    return ReadingView(
+        id=r.id,
+        step=r.step,
+        field=r.field,
+        label=r.field if r.field in CLOCK_EVENTS else method.field(r.field).label,
+        position=r.position,
+        raw=r.raw,
+        value=r.value,
+        unit=r.unit,
+        happened_at=r.happened_at,
+        entered_at=r.entered_at,
+        entered_by=r.entered_by,
+        ambient_c=r.ambient_c,
+        load=r.load,
+        after=after,
+        supersedes=r.supersedes_id,
+        superseded=not stands,
+        reason=r.reason,
+    )
+
+
+def _result_view(method: Method, r: Result) -> RunResult:
+    known = any(q.name == r.quantity.partition("@")[0] for q in method.quantities)
+    return RunResult(
+        quantity=r.quantity,
+        label=method.quantity(r.quantity).label if known else r.quantity,
+        value=r.value,
+        unit=r.unit,
+        bound=r.bound,
+        interval=None if r.interval_low is None or r.interval_high is None else (r.interval_low, r.interval_high),
+        provisional=r.provisional,
+        warnings=r.warnings,
+        reduction_version=r.reduction_version,
+    )
+
+
+def get_run(workspace: Workspace, run_id: str) -> RunView:
     with workspace.read() as session:
-        return run_dict(session, find(session, Run, run_id))
+        return run_view(session, find(session, Run, run_id))
 
 
-def get_specimen(workspace: Workspace, specimen_id: str) -> dict[str, Any]:
+def get_specimen(workspace: Workspace, specimen_id: str) -> SpecimenView:
     """A specimen with where it comes from and every run of it, those taken back included."""
     with workspace.read() as session:
         specimen = find(session, Specimen, specimen_id)
@@ -78,19 +141,22 @@ def get_specimen(workspace: Workspace, specimen_id: str) -> dict[str, Any]:
         spool = session.get(Spool, batch.spool_id) if batch.spool_id else None
         slot = session.get(Slot, specimen.slot_id) if specimen.slot_id else None
         arm = session.get(Arm, slot.arm_id) if slot else None
-        runs = session.scalars(select(Run).where(Run.specimen_id == specimen_id).order_by(Run.retracted_at.is_not(None), Run.happened_at)).all()
-        return {
-            "id": specimen.id,
-            "code": specimen.code,
-            "shape": specimen.shape,
-            "orientation": specimen.orientation,
-            "position": specimen.position,
-            "printed_at": batch.printed_at,
-            "settings": variant.sheet.name,
-            "treatment": variant.treatment,
-            "material": material_dict(variant.material),
-            "spool": None if spool is None else {"id": spool.id, "code": spool.code},
-            "mark": arm.mark if arm else None,
-            "test_id": slot.test_id if slot else None,
-            "runs": [run_dict(session, r) for r in runs],
-        }
+        runs = session.scalars(
+            select(Run).where(Run.specimen_id == specimen_id).options(selectinload(Run.readings)).order_by(Run.retracted_at.is_not(None), Run.happened_at)
+        ).all()
+        return SpecimenView(
+            id=specimen.id,
+            code=specimen.code,
+            shape=specimen.shape,
+            orientation=specimen.orientation,
+            position=specimen.position,
+            printed_at=batch.printed_at,
+            settings=variant.sheet.name,
+            treatment=variant.treatment,
+            material=material_view(variant.material),
+            spool=None if spool is None else SpoolRef(id=spool.id, code=spool.code),
+            mark=arm.mark if arm else None,
+            test_id=slot.test_id if slot else None,
+            study_id=arm.study_id if arm else None,
+            runs=run_views(session, list(runs)),
+        )

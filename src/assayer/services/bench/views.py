@@ -3,50 +3,80 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import BaseModel
-
+from assayer.core.methods.vocabulary import SubjectKind
+from assayer.core.plan.due import DueState
 from assayer.services.stock.views import MaterialView, SpoolRef
-from assayer.services.views import BoundWord, ChangeView, Pair2, ValidityWord
+from assayer.services.views import BoundWord, FieldError, OutcomeView, Pair2, QuestionView, RecordEntry, ValidityWord, View
 
 
-class QueueArm(BaseModel):
+class QueueArm(View):
     id: str
     mark: str
     material: MaterialView
 
 
-class QueueItem(BaseModel):
+QueueState = Literal["waiting", "measured", "counts", "at_least", "at_most", "left_out"]
+
+
+class QueueItem(View):
     specimen_id: str
     code: str
-    state: Literal["waiting", "measured", "counts", "at_least", "at_most", "left_out"]
+    state: QueueState
     run_id: str | None
     fields: dict[str, list[str]]
+    """What an open run holds, as typed."""
     held_by: str | None
     arm: QueueArm | None
 
 
-class Queue(BaseModel):
+class Queue(View):
     test_id: str
     study_id: str
+    unprinted: int
     items: list[QueueItem]
 
 
-class LeaseView(BaseModel):
+class WaitingTest(View):
+    """A test with how many of its printed specimens wait on the bench."""
+
+    test_id: str
+    study_id: str
+    study: str
+    label: str
+    orientation: str
+    shape: str
+    method: str
+    waiting: int
+    open: int
+    printed: int
+    unprinted: int
+
+
+class WaitingTests(View):
+    items: list[WaitingTest]
+
+
+class LeaseView(View):
     specimen_id: str
     held_by: str | None
 
 
-class ResultView(BaseModel):
+class ResultView(View):
+    """One value; `quantity` carries its load or time ("drift@80"), `label` in words."""
+
     quantity: str
+    label: str
     value: float
     unit: str
     bound: BoundWord
+    interval: Pair2 | None
+    provisional: bool
     warnings: list[str]
 
 
-class ReductionView(BaseModel):
+class ReductionView(View):
     method: str
     procedure_version: str
     reduction_version: int
@@ -54,47 +84,72 @@ class ReductionView(BaseModel):
     warnings: list[str]
 
 
-class CheckView(BaseModel):
+class CheckView(View):
     level: Literal["plausible", "fine", "caution"]
     text: str
 
 
-class PreviewError(BaseModel):
-    field: str | None
-    row: int | None
+class ReadAs(View):
+    """How a typed number was read: its value in the unit shown, where it is not what was typed."""
+
+    field: str
+    position: int
     text: str
 
 
-class Preview(BaseModel):
+class Preview(View):
     reduction: ReductionView | None
     checks: list[CheckView]
-    errors: list[PreviewError]
+    questions: list[QuestionView]
+    errors: list[FieldError]
+    read_as: list[ReadAs]
 
 
-class CurveView(BaseModel):
+class FileColumnView(View):
+    index: int
+    role: str
+    unit: str | None
+
+
+class FilePreviewView(View):
+    encoding: str
+    delimiter: str
+    decimal: str
+    first_line: int
+    signature: str
+    header: list[str]
+    columns: list[FileColumnView]
+    rows: list[list[str]]
+
+
+class RecordingView(View):
+    """A recording that was taken in."""
+
     id: str
     file_name: str
     rows: int
     columns: list[str]
     warnings: list[str]
-    preview: dict[str, Any] | None = None
+    preview: FilePreviewView | None = None
 
 
-class RunRig(BaseModel):
+class RunRig(View):
     id: str
     name: str
     version: int
 
 
-class RunCurve(BaseModel):
+class RunCurve(View):
     id: str
     file_name: str
     rows: int
 
 
-class ReadingView(BaseModel):
+class ReadingView(View):
     id: str
+    step: str
     field: str
+    label: str
     position: int
     raw: str
     value: float
@@ -102,6 +157,10 @@ class ReadingView(BaseModel):
     happened_at: datetime
     entered_at: datetime
     entered_by: str
+    ambient_c: float | None
+    load: float | None
+    after: float | None
+    """s from the event it counts from."""
     supersedes: str | None
     superseded: bool
     reason: str | None
@@ -111,12 +170,15 @@ class RunResult(ResultView):
     reduction_version: int
 
 
-class RunView(BaseModel):
+class RunView(View):
     id: str
     revision: int
-    specimen_id: str
+    subject_kind: SubjectKind
+    subject_id: str
+    specimen_id: str | None
     code: str
     test_id: str
+    method: str
     procedure_version: str
     rig: RunRig
     operator: str
@@ -127,17 +189,19 @@ class RunView(BaseModel):
     validity: ValidityWord
     validity_reason: str | None
     validity_by: str | None
-    fracture: str | None
-    fracture_place: float | None
-    modulus_window: Pair2 | None
+    outcome: str | None
+    outcome_place: float | None
+    options: dict[str, float | bool | list[float] | None]
     curve: RunCurve | None
+    has_view: bool
+    """Whether there is a curve to draw, recorded or put together from readings."""
     remarks: list[str]
     readings: list[ReadingView]
     results: list[RunResult]
-    history: list[ChangeView]
+    record: list[RecordEntry]
 
 
-class SpecimenView(BaseModel):
+class SpecimenView(View):
     id: str
     code: str
     shape: str
@@ -150,4 +214,117 @@ class SpecimenView(BaseModel):
     spool: SpoolRef | None
     mark: str | None
     test_id: str | None
+    study_id: str | None
     runs: list[RunView]
+
+
+class MovedView(View):
+    """A value that is no longer what it was; None where it came or went."""
+
+    code: str
+    quantity: str
+    old: float | None
+    new: float | None
+    old_bound: BoundWord | None
+    new_bound: BoundWord | None
+    unit: str
+
+
+class MovedList(View):
+    """What a correction moved, of how many runs."""
+
+    runs: int
+    moved: list[MovedView]
+
+
+class DueView(View):
+    """One reading of a schedule: when it is due, and how it stands."""
+
+    position: int
+    at: datetime
+    opens: datetime
+    closes: datetime
+    state: DueState
+
+
+class CoursePoint(View):
+    """A reading that was taken: s from its event, value in the unit the rack shows."""
+
+    id: str
+    position: int
+    after: float | None
+    value: float
+
+
+class RackMember(View):
+    """What hangs on one place; `stage` tells what comes next for it."""
+
+    run_id: str
+    specimen_id: str | None
+    code: str
+    position: int
+    test_id: str
+    load: float
+    stage: Literal["hung", "loaded", "recovering"]
+    field: str
+    loaded_at: datetime | None
+    unloaded_at: datetime | None
+    due: list[DueView]
+    unloaded: float | None
+    course: list[CoursePoint]
+    recovery: list[CoursePoint]
+    outcomes: list[OutcomeView]
+    arm: QueueArm | None
+
+
+class RackWaiting(View):
+    """Specimens of one test that wait to be hung."""
+
+    test_id: str
+    study: str
+    label: str
+    load: float
+    items: list[QueueItem]
+
+
+class RoomView(View):
+    value: float
+    at: datetime
+
+
+class RackView(View):
+    """A rack with what hangs on it, what is due, and the room."""
+
+    rig_id: str
+    rig_version_id: str
+    name: str
+    places: int
+    unit: str
+    decimals: int
+    step: float
+    session_id: str | None
+    now: datetime
+    room: RoomView | None
+    usual_room: float | None
+    """Mean ambient of what the tests here had before, °C."""
+    next_due: datetime | None
+    state: Literal["empty", "ahead", "early", "due", "late"]
+    members: list[RackMember]
+    waiting: list[RackWaiting]
+
+
+class RackItem(View):
+    rig_id: str
+    rig_version_id: str
+    name: str
+    places: int
+    hanging: int
+    state: Literal["empty", "ahead", "early", "due", "late"]
+    next_due: datetime | None
+    closes: datetime | None
+    due: int
+    since: datetime | None
+
+
+class RackList(View):
+    items: list[RackItem]

@@ -2,109 +2,150 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
+from assayer.core.methods.derived import DERIVED
 from assayer.core.ranking.ranking import Criterion
 from assayer.services.choose.requests import NewPurpose, WeightsEdit
-from assayer.services.studies.listing import arm_dict
+from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
+from assayer.services.studies.evidence import arms_of, derived_of
+from assayer.services.studies.listing import arm_view
 from assayer.services.unit import Actor, Workspace, expect_revision, find
-from assayer.store.models import Arm, Purpose, PurposeCriterion, Study, Test
-
-LAYER_RATIO = "layer_ratio"
+from assayer.store.models import Purpose, PurposeCriterion, Result, Study, Test
 
 
-def list_purposes(workspace: Workspace, limit: int, offset: int) -> dict[str, Any]:
+def list_purposes(workspace: Workspace, limit: int, offset: int) -> PurposeList:
     with workspace.read() as session:
-        uses = session.execute(select(Purpose, Study.title).join(Study, Study.id == Purpose.study_id).order_by(Purpose.title).limit(limit).offset(offset)).all()
-        return {"items": [{"id": u.id, "title": u.title, "study_id": u.study_id, "study_title": title} for u, title in uses]}
+        rows = session.execute(select(Purpose, Study.title).join(Study, Study.id == Purpose.study_id).order_by(Purpose.title).limit(limit).offset(offset)).all()
+        return PurposeList(items=[PurposeItem(id=p.id, title=p.title, study_id=p.study_id, study_title=title) for p, title in rows])
 
 
-def add_purpose(workspace: Workspace, actor: Actor, new: NewPurpose) -> tuple[dict[str, Any], bool]:
-    """Add a use with its criteria; the same id again changes nothing (second value False)."""
+def criterion_options(workspace: Workspace, study_id: str) -> CriterionOptions:
+    """What a purpose may ask for: the main quantity of each test, what has been measured besides, and what is derived."""
+    with workspace.read() as session:
+        find(session, Study, study_id)
+        tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
+        measured = session.execute(select(Result.test_id, Result.quantity).where(Result.test_id.in_([t.id for t in tests])).distinct()).all()
+        items = []
+        for test in tests:
+            method = find_method(test.method)
+            keys = {method.main} | {q for test_id, q in measured if test_id == test.id and any(s.name == q.partition("@")[0] for s in method.quantities)}
+            order = {q.name: i for i, q in enumerate(method.quantities)}
+            for key in sorted(keys, key=lambda k: (k != method.main, order[k.partition("@")[0]], float(k.partition("@")[2] or 0))):
+                spec = method.quantity(key)
+                items.append(_option(test, key, spec.label, spec.unit, str(spec.good_side), key == method.main))
+            items += [_option(test, d.name, d.label, d.unit, str(d.good_side), False) for d, _ in derived_of(test, tests)]
+        return CriterionOptions(items=items)
+
+
+def _option(test: Test, quantity: str, label: str, unit: str, good_side: str, main: bool) -> CriterionOption:
+    return CriterionOption(
+        test_id=test.id,
+        test_label=find_method(test.method).label_for(test.orientation),
+        orientation=test.orientation,
+        quantity=quantity,
+        label=label,
+        unit=unit,
+        good_side=good_side,
+        main=main,
+    )
+
+
+def add_purpose(workspace: Workspace, actor: Actor, new: NewPurpose) -> tuple[PurposeView, bool]:
+    """Add a purpose with its criteria; the same id again changes nothing (second value False)."""
     with workspace.write(actor) as unit:
         there = unit.session.get(Purpose, new.id)
         if there is not None:
             if there.title != new.title:
-                raise ConflictError("another use already has this id")
+                raise ConflictError("another purpose already has this id")
             return purpose_view(unit.session, there), False
         study = find(unit.session, Study, new.study_id)
-        use = Purpose(id=new.id, study_id=study.id, title=new.title, seed=study.seed, revision=1)
-        unit.session.add(use)
+        tests = {t.id: t for t in unit.session.scalars(select(Test).where(Test.study_id == study.id))}
+        purpose = Purpose(id=new.id, study_id=study.id, title=new.title, seed=study.seed, revision=1)
+        unit.session.add(purpose)
         unit.session.flush()
         seen = set()
         for position, spec in enumerate(new.criteria):
-            test = find(unit.session, Test, spec.test_id)
-            known = {q.name for q in find_method(test.method).quantities} | {LAYER_RATIO}
-            if test.study_id != study.id or spec.quantity not in known:
-                raise EntryError(f"criterion {position + 1}: the study has no such test and quantity", "criteria", row=position + 1)
+            _check(tests, spec.test_id, spec.quantity, position)
             if (spec.test_id, spec.quantity) in seen:
                 raise EntryError(f"criterion {position + 1} is there twice", "criteria", row=position + 1)
             seen.add((spec.test_id, spec.quantity))
             Criterion(spec.quantity, spec.no_use, spec.all_needed, spec.required)
-            use.criteria.append(PurposeCriterion(**spec.model_dump(), position=position))
+            purpose.criteria.append(PurposeCriterion(**spec.model_dump(), position=position))
         unit.session.flush()
-        unit.log("use", use.id, "added", after={"title": use.title, "criteria": len(use.criteria)})
-        return purpose_view(unit.session, use), True
+        unit.log("purpose", purpose.id, "added", after={"title": purpose.title, "criteria": len(purpose.criteria)})
+        return purpose_view(unit.session, purpose), True
 
 
-def set_weights(workspace: Workspace, actor: Actor, purpose_id: str, edit: WeightsEdit, revision: int | None) -> dict[str, Any]:
-    """Keep new weights of a use."""
+def _check(tests: dict[str, Test], test_id: str, quantity: str, position: int) -> None:
+    error = EntryError(f"criterion {position + 1}: the study has no such test and quantity", "criteria", row=position + 1)
+    test = tests.get(test_id)
+    if test is None:
+        raise error
+    if quantity in DERIVED:
+        if all(spec.name != quantity for spec, _ in derived_of(test, tests.values())):
+            raise error
+        return
+    try:
+        find_method(test.method).quantity(quantity)
+    except EntryError:
+        raise error from None
+
+
+def set_weights(workspace: Workspace, actor: Actor, purpose_id: str, edit: WeightsEdit, revision: int | None) -> PurposeView:
+    """Keep new weights of a purpose."""
     with workspace.write(actor) as unit:
-        use = find(unit.session, Purpose, purpose_id)
-        expect_revision(revision, use.revision, "the use", {"revision": use.revision})
-        before = {c.id: c.weight for c in use.criteria}
+        purpose = find(unit.session, Purpose, purpose_id)
+        expect_revision(revision, purpose.revision, "the purpose", purpose_view(unit.session, purpose))
+        before = {c.id: c.weight for c in purpose.criteria}
         unknown = set(edit.weights) - set(before)
         if unknown:
-            raise EntryError("a weight is given for a criterion that this use does not have", "weights")
-        for criterion in use.criteria:
+            raise EntryError("a weight is given for a criterion that this purpose does not have", "weights")
+        for criterion in purpose.criteria:
             criterion.weight = edit.weights.get(criterion.id, criterion.weight)
-        if not any(c.weight > 0 for c in use.criteria):
+        if not any(c.weight > 0 for c in purpose.criteria):
             raise EntryError("at least one weight must be above 0", "weights")
-        use.revision += 1
-        unit.log("use", purpose_id, "weighted", {"weights": before}, {"weights": {c.id: c.weight for c in use.criteria}})
+        purpose.revision += 1
+        unit.log("purpose", purpose_id, "weighted", {"weights": before}, {"weights": {c.id: c.weight for c in purpose.criteria}})
         unit.session.flush()
-        return purpose_view(unit.session, use)
+        return purpose_view(unit.session, purpose)
 
 
-def get_purpose(workspace: Workspace, purpose_id: str) -> dict[str, Any]:
+def get_purpose(workspace: Workspace, purpose_id: str) -> PurposeView:
     with workspace.read() as session:
         return purpose_view(session, find(session, Purpose, purpose_id))
 
 
-def purpose_view(session: Session, use: Purpose) -> dict[str, Any]:
-    study = find(session, Study, use.study_id)
-    criteria = []
-    for c in use.criteria:
-        test = find(session, Test, c.test_id)
-        method = find_method(test.method)
-        ratio = c.quantity == LAYER_RATIO
-        spec = None if ratio else method.quantity(c.quantity)
-        criteria.append(
-            {
-                "id": c.id,
-                "test_id": c.test_id,
-                "test_label": method.label_for(test.orientation),
-                "orientation": test.orientation,
-                "quantity": c.quantity,
-                "label": "layer ratio" if spec is None else spec.label,
-                "unit": "1" if spec is None else spec.unit,
-                "no_use": c.no_use,
-                "all_needed": c.all_needed,
-                "required": c.required,
-                "weight": c.weight,
-            }
-        )
-    return {
-        "id": use.id,
-        "title": use.title,
-        "study_id": use.study_id,
-        "study_title": study.title,
-        "revision": use.revision,
-        "criteria": criteria,
-        "arms": [arm_dict(a) for a in session.scalars(select(Arm).where(Arm.study_id == study.id).order_by(Arm.position))],
-    }
+def purpose_view(session: Session, purpose: Purpose) -> PurposeView:
+    study = find(session, Study, purpose.study_id)
+    tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study.id))}
+    return PurposeView(
+        id=purpose.id,
+        title=purpose.title,
+        study_id=purpose.study_id,
+        study_title=study.title,
+        revision=purpose.revision,
+        criteria=[_criterion_view(c, tests[c.test_id]) for c in purpose.criteria],
+        arms=[arm_view(a) for a in arms_of(session, study.id)],
+    )
+
+
+def _criterion_view(c: PurposeCriterion, test: Test) -> CriterionView:
+    method = find_method(test.method)
+    spec = DERIVED.get(c.quantity) or method.quantity(c.quantity)
+    return CriterionView(
+        id=c.id,
+        test_id=c.test_id,
+        test_label=method.label_for(test.orientation),
+        orientation=test.orientation,
+        quantity=c.quantity,
+        label=spec.label,
+        unit=spec.unit,
+        no_use=c.no_use,
+        all_needed=c.all_needed,
+        required=c.required,
+        weight=c.weight,
+    )

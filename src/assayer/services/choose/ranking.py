@@ -4,36 +4,36 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from threading import Lock
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from assayer.core.ranking.ranking import Criterion, Estimate, RankingDraws, estimate, pooled_sd
-from assayer.services.choose.purposes import LAYER_RATIO
-from assayer.services.studies.evidence import load_evidence
+from assayer.core.methods.derived import DERIVED
+from assayer.core.ranking.ranking import Criterion, Estimate, Ranked, RankingDraws, estimate, pooled_sd
+from assayer.services.choose.views import RankedView, Ranking
+from assayer.services.studies.evidence import arm_ratios, arms_of, derived_of, load_evidence
 from assayer.services.unit import Workspace, find
-from assayer.store.models import Arm, Purpose, PurposeCriterion, Result, Study, Test
+from assayer.store.models import Arm, Purpose, PurposeCriterion, Study, Test
 
 
 class _DrawsCache:
-    """The draws of the last few uses, by data revision: a change of weights needs no new ones."""
+    """The draws of the last few purposes, by data revision: a change of weights needs no new ones."""
 
     def __init__(self, size: int = 8) -> None:
         self._size = size
-        self._kept: OrderedDict[tuple[Any, ...], RankingDraws] = OrderedDict()
+        self._kept: OrderedDict[tuple[object, ...], RankingDraws] = OrderedDict()
         self._lock = Lock()
 
-    def get(self, key: tuple[Any, ...]) -> RankingDraws | None:
+    def get(self, key: tuple[object, ...]) -> RankingDraws | None:
         with self._lock:
             found = self._kept.get(key)
             if found is not None:
                 self._kept.move_to_end(key)
             return found
 
-    def put(self, key: tuple[Any, ...], draws: RankingDraws) -> None:
+    def put(self, key: tuple[object, ...], draws: RankingDraws) -> None:
         with self._lock:
             self._kept[key] = draws
             while len(self._kept) > self._size:
@@ -43,66 +43,69 @@ class _DrawsCache:
 _draws = _DrawsCache()
 
 
-def rank(workspace: Workspace, purpose_id: str, weights: Mapping[str, float] | None = None) -> dict[str, Any]:
+def rank(workspace: Workspace, purpose_id: str, weights: Mapping[str, float] | None = None) -> Ranking:
     """The ranking under the kept weights, or under others that are only tried."""
     with workspace.read() as session:
-        use = find(session, Purpose, purpose_id)
-        study = find(session, Study, use.study_id)
-        used = {c.id: (weights or {}).get(c.id, c.weight) for c in use.criteria}
-        key = (str(workspace.db.path), purpose_id, study.revision, tuple((c.id, c.no_use, c.all_needed, c.required) for c in use.criteria))
+        purpose = find(session, Purpose, purpose_id)
+        study = find(session, Study, purpose.study_id)
+        used = {c.id: (weights or {}).get(c.id, c.weight) for c in purpose.criteria}
+        key = (str(workspace.db.path), purpose_id, study.revision, tuple((c.id, c.no_use, c.all_needed, c.required) for c in purpose.criteria))
         draws = _draws.get(key)
         if draws is None:
-            draws = _make_draws(session, use, study)
+            draws = _make_draws(session, purpose, study)
             _draws.put(key, draws)
-    ranked = draws.rank(used)
-    return {
-        "purpose_id": purpose_id,
-        "data_revision": study.revision,
-        "seed": use.seed,
-        "weights": used,
-        "ranked": [
-            {
-                "arm_id": r.name,
-                "rank": r.rank,
-                "score_low": r.score_low,
-                "score_high": r.score_high,
-                "score_ci90": list(r.score_ci90),
-                "coverage": r.coverage,
-                "rank_probabilities": r.rank_probabilities,
-                "usefulness": r.usefulness,
-                "requirements": {k: str(v) for k, v in r.requirements.items()},
-                "estimates": {c.key: _shown(draws, r.name, c.key) for c in draws.criteria},
-                "notes": r.notes,
-            }
-            for r in ranked
-        ],
-    }
+    return Ranking(
+        purpose_id=purpose_id,
+        data_revision=study.revision,
+        seed=purpose.seed,
+        weights=used,
+        ranked=[_ranked_view(draws, r) for r in draws.rank(used)],
+    )
 
 
-def _shown(draws: RankingDraws, arm_id: str, key: str) -> float | None:
-    known = draws.estimates.get((arm_id, key))
-    return None if known is None else known.shown()
+def _ranked_view(draws: RankingDraws, r: Ranked) -> RankedView:
+    known = {c.key: draws.estimates.get((r.name, c.key)) for c in draws.criteria}
+    return RankedView(
+        arm_id=r.name,
+        rank=r.rank,
+        score_low=r.score_low,
+        score_high=r.score_high,
+        score_ci90=r.score_ci90,
+        coverage=r.coverage,
+        rank_probabilities=r.rank_probabilities,
+        usefulness=r.usefulness,
+        requirements={k: str(v) for k, v in r.requirements.items()},
+        estimates={k: None if e is None else e.shown() for k, e in known.items()},
+        bounds=r.bounds,
+        notes=r.notes,
+    )
 
 
-def _make_draws(session: Session, use: Purpose, study: Study) -> RankingDraws:
-    arms = session.scalars(select(Arm.id).where(Arm.study_id == study.id).order_by(Arm.position)).all()
-    criteria = [Criterion(c.id, c.no_use, c.all_needed, c.required) for c in use.criteria]
+def _make_draws(session: Session, purpose: Purpose, study: Study) -> RankingDraws:
+    arms = arms_of(session, study.id)
+    tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study.id))}
+    criteria = [Criterion(c.id, c.no_use, c.all_needed, c.required) for c in purpose.criteria]
     estimates: dict[tuple[str, str], Estimate] = {}
-    for c in use.criteria:
-        found = _ratio_estimates(session, c) if c.quantity == LAYER_RATIO else _group_estimates(session, c)
+    for c in purpose.criteria:
+        found = _ratio_estimates(session, c, arms, tests) if c.quantity in DERIVED else _group_estimates(session, c, arms, tests)
         estimates.update({(arm, c.id): known for arm, known in found.items()})
-    return RankingDraws(list(arms), criteria, estimates, seed=use.seed)
+    return RankingDraws([a.id for a in arms], criteria, estimates, seed=purpose.seed)
 
 
-def _group_estimates(session: Session, criterion: PurposeCriterion) -> dict[str, Estimate]:
-    groups = load_evidence(session, find(session, Test, criterion.test_id), criterion.quantity).groups()
+def _group_estimates(session: Session, criterion: PurposeCriterion, arms: Sequence[Arm], tests: Mapping[str, Test]) -> dict[str, Estimate]:
+    evidence = load_evidence(session, [tests[criterion.test_id]], arms, {criterion.test_id: criterion.quantity})[criterion.test_id]
+    groups = evidence.groups()
     pooled = pooled_sd(list(groups.values()))
-    found = {arm: estimate(group, pooled) for arm, group in groups.items()}
+    found = {arm: estimate(group, pooled, evidence.bound_of_mean(arm)) for arm, group in groups.items()}
     return {arm: known for arm, known in found.items() if known is not None}
 
 
-def _ratio_estimates(session: Session, criterion: PurposeCriterion) -> dict[str, Estimate]:
-    rows = session.scalars(
-        select(Result).where(Result.test_id == criterion.test_id, Result.subject_kind == "arm", Result.quantity == LAYER_RATIO, Result.log_se.is_not(None))
-    )
-    return {r.subject_id: Estimate(math.log(r.value), r.log_se or 0.0, r.df or 1.0, log=True) for r in rows}
+def _ratio_estimates(session: Session, criterion: PurposeCriterion, arms: Sequence[Arm], tests: Mapping[str, Test]) -> dict[str, Estimate]:
+    test = tests[criterion.test_id]
+    spec, other = next((s, o) for s, o in derived_of(test, tests.values()) if s.name == criterion.quantity)
+    evidence = load_evidence(session, [test, other], arms)
+    found = {}
+    for arm_id, r in arm_ratios(spec, evidence[test.id], evidence[other.id]).items():
+        if r.ratio.log_se is not None and r.ratio.df is not None:
+            found[arm_id] = Estimate(math.log(r.ratio.ratio), r.ratio.log_se, r.ratio.df, log=True, bound=r.bound)
+    return found

@@ -6,13 +6,13 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Id, Request, _printable
+from assayer.services.requests import Id, Request, printable
 
 
 class CriterionSpec(Request):
     id: Id
     test_id: Id
-    quantity: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
+    quantity: Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[a-z0-9_]+(@[0-9.]+)?$")]
     no_use: Annotated[float, Field(ge=-1e9, le=1e9)]
     all_needed: Annotated[float, Field(ge=-1e9, le=1e9)]
     required: Annotated[float, Field(ge=-1e9, le=1e9)] | None = None
@@ -22,7 +22,7 @@ class CriterionSpec(Request):
 class NewPurpose(Request):
     id: Id
     study_id: Id
-    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(_printable)]
+    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)]
     criteria: Annotated[list[CriterionSpec], Field(min_length=1, max_length=20)]
 
 

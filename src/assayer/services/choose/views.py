@@ -2,26 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
-from pydantic import BaseModel
-
+from assayer.core.ranking.ranking import Requirement
 from assayer.services.studies.views import ArmView
-from assayer.services.views import Pair2
+from assayer.services.views import BoundWord, GoodSide, Pair2, View
 
 
-class PurposeItem(BaseModel):
+class PurposeItem(View):
     id: str
     title: str
     study_id: str
     study_title: str
 
 
-class PurposeList(BaseModel):
+class PurposeList(View):
     items: list[PurposeItem]
 
 
-class CriterionView(BaseModel):
+class CriterionView(View):
     id: str
     test_id: str
     test_label: str
@@ -35,7 +32,7 @@ class CriterionView(BaseModel):
     weight: float
 
 
-class PurposeView(BaseModel):
+class PurposeView(View):
     id: str
     title: str
     study_id: str
@@ -45,7 +42,26 @@ class PurposeView(BaseModel):
     arms: list[ArmView]
 
 
-class RankedView(BaseModel):
+class CriterionOption(View):
+    """A quantity of a study that a purpose may ask for."""
+
+    test_id: str
+    test_label: str
+    orientation: str
+    quantity: str
+    label: str
+    unit: str
+    good_side: GoodSide
+    main: bool
+
+
+class CriterionOptions(View):
+    items: list[CriterionOption]
+
+
+class RankedView(View):
+    """One arm in a ranking; `bounds` names the criteria some of whose values are bounds, taken at face value."""
+
     arm_id: str
     rank: int | None
     score_low: float
@@ -54,12 +70,13 @@ class RankedView(BaseModel):
     coverage: float
     rank_probabilities: list[float]
     usefulness: dict[str, float | None]
-    requirements: dict[str, Literal["pass", "fail", "undecided"]]
+    requirements: dict[str, Requirement]
     estimates: dict[str, float | None]
+    bounds: dict[str, BoundWord]
     notes: list[str]
 
 
-class Ranking(BaseModel):
+class Ranking(View):
     purpose_id: str
     data_revision: int
     seed: int

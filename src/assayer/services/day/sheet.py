@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session, joinedload, selectinload
 
-from assayer.services.sessions.drying import drying_dicts
-from assayer.services.stock.materials import doubts_of, material_dict, statement, window_of
+from assayer.services.bench.rounds import racks
+from assayer.services.day.views import DayItem, DaySheet
+from assayer.services.sessions.drying import drying_views
+from assayer.services.stock.materials import doubts_of, statement, window_of
 from assayer.services.stock.spool_state import states_of
 from assayer.services.studies.listing import list_studies
 from assayer.services.unit import Workspace
-from assayer.store.models import Claim, DeviceSession, Material, Spool
+from assayer.services.views import SwatchView
+from assayer.store.models import Calibration, Claim, DeviceSession, Material, Rig, RigVersion, Spool
 
 _GRACE = timedelta(hours=1)
 """After its time a dryer is due; after this much more it is late."""
@@ -24,65 +26,135 @@ _INTAKE = timedelta(days=7)
 _LIMIT = 40
 
 
-def day_sheet(workspace: Workspace) -> dict[str, Any]:
+def day_sheet(workspace: Workspace) -> DaySheet:
     """Everything that wants a hand or an eye, each with where it leads; what has been due longest comes first."""
     now = workspace.clock()
     with workspace.read() as session:
-        items = [*_dryers(session, now), *_intakes(session, now), *_to_dry(session, now), *_doubts(session)]
-    studies = list_studies(workspace, 8, 0)
-    for study in studies["items"]:
-        waiting = study["planned"] - study["tested"]
+        items = [
+            *_dryers(session, now),
+            *_rounds(session, now),
+            *_calibrations(session, now),
+            *_intakes(session, now),
+            *_to_dry(session, now),
+            *_doubts(session),
+        ]
+    for study in list_studies(workspace, 8, 0).items:
+        if study.planned > study.printed:
+            text = f"{study.planned - study.printed} of {study.planned} specimens are planned, not printed"
+            items.append(_item("to print", "due", study.title, text, study.swatches, study_id=study.id))
+        waiting = study.printed - study.tested
         if waiting > 0:
-            text = f"{waiting} of {study['planned']} specimens wait to be tested"
-            items.append(_item("specimens", "due", study["title"], text, None, {"study_id": study["id"]}, study["swatches"]))
+            text = f"{waiting} of {study.printed} specimens wait to be tested"
+            items.append(_item("specimens", "due", study.title, text, study.swatches, study_id=study.id))
     order = {"late": 0, "due": 1, "running": 2, "doubt": 3}
-    items.sort(key=lambda i: (order[i["state"]], i["until"] is None, i["until"] or now))
-    return {"now": now, "items": items}
+    items.sort(key=lambda i: (order[i.state], i.until is None, i.until or now))
+    return DaySheet(now=now, items=items)
 
 
 def _item(
-    kind: str, state: str, title: str, text: str, until: datetime | None, ids: dict[str, str], swatches: list[dict[str, Any]], since: datetime | None = None
-) -> dict[str, Any]:
-    targets = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id")) | ids
-    return {"kind": kind, "state": state, "title": title, "text": text, "until": until, "since": since, "swatches": swatches} | targets
+    kind: str,
+    state: str,
+    title: str,
+    text: str,
+    swatches: list[SwatchView],
+    until: datetime | None = None,
+    since: datetime | None = None,
+    **ids: str,
+) -> DayItem:
+    targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id", "rig_id"))
+    return DayItem(kind=kind, state=state, title=title, text=text, until=until, since=since, swatches=swatches, **(targets | ids))
 
 
-def _swatch(material: Material) -> dict[str, Any]:
-    m = material_dict(material)
-    return {"mark": m["mark"], "hex": m["hex"], "filled": m["filler"] is not None}
+def _swatch(material: Material) -> SwatchView:
+    return SwatchView(mark=material.mark, hex=material.hex, filled=material.filler is not None)
 
 
-def _dryers(session: Session, now: datetime) -> list[dict[str, Any]]:
-    runs = session.scalars(
-        select(DeviceSession).where(DeviceSession.ended_at.is_(None), DeviceSession.retracted_at.is_(None)).order_by(DeviceSession.due_at).limit(_LIMIT)
-    ).all()
+def _rounds(session: Session, now: datetime) -> list[DayItem]:
+    """Racks under load, each with its next reading: early is still running, past its window it is late."""
     items = []
-    for run, shown in zip(runs, drying_dicts(session, list(runs), now), strict=True):
-        state = "running" if now < run.due_at else "due" if now < run.due_at + _GRACE else "late"
-        codes = ", ".join(m["code"] for m in shown["members"])
-        text = f"{run.temperature:g} °C · {codes}" if state == "running" else f"take out and weigh {codes}"
-        swatches = [_swatch(m.spool.material) for m in run.members]
-        items.append(_item("dryer", state, run.device, text, run.due_at, {"drying_id": run.id}, swatches, since=run.started_at))
+    for rack in racks(session, now):
+        if not rack.hanging:
+            continue
+        state = rack.state if rack.state in ("late", "due") else "running"
+        if rack.due:
+            text = f"{rack.due} of {rack.hanging} are to be read"
+            text += f", in time until {rack.closes:%d %b %H:%M} UTC" if rack.state == "due" and rack.closes else ""
+        elif rack.next_due is not None:
+            text = f"{rack.hanging} under load, the next reading in {_span(rack.next_due - now)}"
+        else:
+            text = f"{rack.hanging} on it: load or unload them"
+        items.append(_item("round", state, f"Round over {rack.name}", text, [], until=rack.next_due, since=rack.since, rig_id=rack.rig_id))
     return items
 
 
-def _intakes(session: Session, now: datetime) -> list[dict[str, Any]]:
+def _span(left: timedelta) -> str:
+    minutes = max(0, round(left.total_seconds() / 60))
+    return f"{minutes} min" if minutes < 120 else f"{minutes / 60:.0f} h" if minutes < 48 * 60 else f"{minutes / 1440:.0f} days"
+
+
+def _calibrations(session: Session, now: datetime) -> list[DayItem]:
+    """Standing calibrations that are to be done again."""
+    rows = session.execute(
+        select(Calibration, Rig)
+        .join(RigVersion, RigVersion.id == Calibration.rig_version_id)
+        .join(Rig, Rig.id == RigVersion.rig_id)
+        .where(Calibration.due_at < now, Calibration.retracted_at.is_(None), (Calibration.valid_to.is_(None)) | (Calibration.valid_to > now))
+        .order_by(Calibration.due_at)
+        .limit(_LIMIT)
+    ).all()
+    newer = {(c.rig_version_id, c.channel): c.valid_from for c, _ in sorted(rows, key=lambda r: r[0].valid_from)}
+    items = []
+    for calibration, rig in rows:
+        later = session.scalar(
+            select(Calibration.id).where(
+                Calibration.rig_version_id == calibration.rig_version_id,
+                Calibration.channel == calibration.channel,
+                Calibration.retracted_at.is_(None),
+                Calibration.valid_from > newer[calibration.rig_version_id, calibration.channel],
+                Calibration.valid_from <= now,
+            )
+        )
+        if later is None and calibration.valid_from == newer[calibration.rig_version_id, calibration.channel]:
+            text = f"calibrate the {calibration.channel} again: it was due on {calibration.due_at:%-d %b}"
+            items.append(_item("calibration", "due", rig.name, text, [], rig_id=rig.id))
+    return items
+
+
+def _dryers(session: Session, now: datetime) -> list[DayItem]:
+    runs = session.scalars(
+        select(DeviceSession)
+        .where(DeviceSession.kind == "drying", DeviceSession.ended_at.is_(None), DeviceSession.retracted_at.is_(None))
+        .options(selectinload(DeviceSession.members))
+        .order_by(DeviceSession.due_at)
+        .limit(_LIMIT)
+    ).all()
+    items = []
+    for shown in drying_views(session, list(runs), now):
+        state = "running" if now < shown.due_at else "due" if now < shown.due_at + _GRACE else "late"
+        codes = ", ".join(m.code for m in shown.members)
+        text = f"{shown.temperature:g} °C · {codes}" if state == "running" else f"take out and weigh {codes}"
+        swatches = [SwatchView(mark=m.material.mark, hex=m.material.hex, filled=m.material.filler is not None) for m in shown.members]
+        items.append(_item("dryer", state, shown.device, text, swatches, until=shown.due_at, since=shown.started_at, drying_id=shown.id))
+    return items
+
+
+def _intakes(session: Session, now: datetime) -> list[DayItem]:
     unchecked = session.scalars(
-        select(Spool).options(joinedload(Spool.material)).where(Spool.verdict.is_(None), Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
+        select(Spool).options(joinedload(Spool.material)).where(Spool.decision.is_(None), Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
     )
     items = []
     for spool in unchecked:
         m = spool.material
         state = "late" if spool.created_at + _INTAKE < now else "due"
         text = f"{spool.code} · came {date.fromisoformat(spool.received_on):%-d %b}, never checked"
-        items.append(_item("intake", state, f"{m.maker} {m.product}, {m.colour}", text, None, {"spool_id": spool.id}, [_swatch(m)]))
+        items.append(_item("intake", state, f"{m.maker} {m.product}, {m.colour}", text, [_swatch(m)], spool_id=spool.id))
     return items
 
 
-def _to_dry(session: Session, now: datetime) -> list[dict[str, Any]]:
+def _to_dry(session: Session, now: datetime) -> list[DayItem]:
     """Spools that intake wants dried and that have not been since, or lay open too long after."""
     spools = session.scalars(
-        select(Spool).options(joinedload(Spool.material)).where(Spool.verdict == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
+        select(Spool).options(joinedload(Spool.material)).where(Spool.decision == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
     ).all()
     items = []
     for spool_id, f in states_of(session, spools, now).items():
@@ -92,11 +164,11 @@ def _to_dry(session: Session, now: datetime) -> list[dict[str, Any]]:
         m, window = f.spool.material, window_of(f.spool.material)
         asked = f"{window.dry_temperature:g} °C" + (f" for {window.dry_time:g} h" if window.dry_time else "") if window.dry_temperature else "as its maker says"
         text = f"{f.spool.code} · {'dry again' if again else 'dry first'}: {asked} · {f.moisture.words}"
-        items.append(_item("to dry", "due", f"{m.maker} {m.product}, {m.colour}", text, None, {"spool_id": spool_id}, [_swatch(m)]))
+        items.append(_item("to dry", "due", f"{m.maker} {m.product}, {m.colour}", text, [_swatch(m)], spool_id=spool_id))
     return items
 
 
-def _doubts(session: Session) -> list[dict[str, Any]]:
+def _doubts(session: Session) -> list[DayItem]:
     """Makers' statements that contradict one another."""
     doubtful = session.scalars(select(Material).where(Material.doubts > 0).order_by(Material.created_at).limit(_LIMIT)).all()
     items = []
@@ -104,5 +176,5 @@ def _doubts(session: Session) -> list[dict[str, Any]]:
         line = select(Material.id).where(Material.maker == m.maker, Material.product == m.product)
         claims = session.scalars(select(Claim).where(Claim.material_id.in_(line), Claim.retracted_at.is_(None)).order_by(Claim.entered_at, Claim.id))
         for found in doubts_of(m, [statement(c) for c in claims]):
-            items.append(_item("contradiction", "doubt", f"{m.maker} {m.product}, {m.colour}", found.text, None, {"material_id": m.id}, [_swatch(m)]))
+            items.append(_item("contradiction", "doubt", f"{m.maker} {m.product}, {m.colour}", found.text, [_swatch(m)], material_id=m.id))
     return items[:_LIMIT]

@@ -5,13 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel
-
-from assayer.services.views import SwatchView
+from assayer.services.views import SwatchView, View
 
 
-class DayItem(BaseModel):
-    kind: Literal["dryer", "intake", "to dry", "contradiction", "specimens"]
+class DayItem(View):
+    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration"]
     state: Literal["late", "due", "running", "doubt"]
     title: str
     text: str
@@ -22,8 +20,9 @@ class DayItem(BaseModel):
     material_id: str | None
     study_id: str | None
     drying_id: str | None
+    rig_id: str | None
 
 
-class DaySheet(BaseModel):
+class DaySheet(View):
     now: datetime
     items: list[DayItem]

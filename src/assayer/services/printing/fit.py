@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from assayer.core.filament.fit import Filament, Hardware, Settings, check_fit
 from assayer.services.printing.printers import _FIELDS
 from assayer.services.printing.requests import FitQuestion
+from assayer.services.printing.views import FitView, MissView
 from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, state_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Printer, Spool
 
 
-def fit_to_print(workspace: Workspace, asked: FitQuestion) -> dict[str, Any]:
+def fit_to_print(workspace: Workspace, asked: FitQuestion) -> FitView:
     """What this spool, printer and settings miss of what they need of one another, at this moment.
 
     The one check that every later plan goes through: each miss names its rule, level and source.
@@ -29,7 +28,13 @@ def fit_to_print(workspace: Workspace, asked: FitQuestion) -> dict[str, Any]:
         facts = state_of(session, spool, workspace.clock())
         settings = Settings(**asked.settings.model_dump())
         report = check_fit(filament_of(facts), hardware, settings)
-        return report.as_dict() | {"flow": settings.volumetric_flow, "left": facts.balance.left if facts.balance else None}
+        return FitView(
+            fit=report.fit,
+            misses=[MissView.model_validate(m) for m in report.misses],
+            unchecked=report.unchecked,
+            flow=settings.volumetric_flow,
+            left=facts.balance.left if facts.balance else None,
+        )
 
 
 def filament_of(facts: SpoolState) -> Filament:
@@ -43,6 +48,6 @@ def filament_of(facts: SpoolState) -> Filament:
         diameter=material.diameter,
         window=window_of(material),
         moisture=facts.moisture,
-        verdict=facts.spool.verdict,
+        decision=facts.spool.decision,
         left=None if left is None else left.left,
     )

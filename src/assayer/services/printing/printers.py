@@ -2,53 +2,52 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlalchemy import select
 
 from assayer.core.errors import ConflictError
 from assayer.services.printing.requests import HardwareIn, NewPrinter
+from assayer.services.printing.views import PrinterList, PrinterView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Printer
 
 _FIELDS = tuple(HardwareIn.model_fields)
 
 
-def printer_dict(p: Printer) -> dict[str, Any]:
-    return {"id": p.id, "name": p.name, "revision": p.revision} | {name: getattr(p, name) for name in _FIELDS}
+def printer_view(p: Printer) -> PrinterView:
+    return PrinterView.model_validate(p)
 
 
-def list_printers(workspace: Workspace) -> dict[str, Any]:
+def list_printers(workspace: Workspace) -> PrinterList:
     with workspace.read() as session:
-        return {"items": [printer_dict(p) for p in session.scalars(select(Printer).order_by(Printer.name))]}
+        return PrinterList(items=[printer_view(p) for p in session.scalars(select(Printer).order_by(Printer.name))])
 
 
-def add_printer(workspace: Workspace, actor: Actor, new: NewPrinter) -> tuple[dict[str, Any], bool]:
+def add_printer(workspace: Workspace, actor: Actor, new: NewPrinter) -> tuple[PrinterView, bool]:
     """Add a printer; the same id and name again changes nothing (second value False)."""
     with workspace.write(actor) as unit:
         there = unit.session.get(Printer, new.id)
         if there is not None:
             if there.name != new.name:
-                raise ConflictError("another printer already has this id", printer_dict(there))
-            return printer_dict(there), False
+                raise ConflictError("another printer already has this id", printer_view(there))
+            return printer_view(there), False
         if unit.session.scalar(select(Printer).where(Printer.name == new.name)) is not None:
             raise ConflictError(f"there is already a printer called '{new.name}'")
         printer = Printer(**new.model_dump(), created_at=unit.now)
         unit.session.add(printer)
         unit.session.flush()
-        unit.log("printer", printer.id, "added", after=printer_dict(printer))
-        return printer_dict(printer), True
+        unit.log("printer", printer.id, "added", after=new.model_dump(mode="json"))
+        return printer_view(printer), True
 
 
-def edit_printer(workspace: Workspace, actor: Actor, printer_id: str, edit: HardwareIn, revision: int) -> dict[str, Any]:
-    """A nozzle or plate was changed."""
+def edit_printer(workspace: Workspace, actor: Actor, printer_id: str, edit: HardwareIn, revision: int) -> PrinterView:
+    """A nozzle or bed surface was changed."""
     with workspace.write(actor) as unit:
         printer = find(unit.session, Printer, printer_id)
-        expect_revision(revision, printer.revision, "the printer", printer_dict(printer))
+        expect_revision(revision, printer.revision, "the printer", printer_view(printer))
         given = edit.model_dump(exclude_unset=True)
         before = {k: getattr(printer, k) for k in given}
         for name, value in given.items():
             setattr(printer, name, value)
         printer.revision += 1
         unit.log("printer", printer.id, "edited", before, given)
-        return printer_dict(printer)
+        return printer_view(printer)

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from assayer.services.requests import Id, Name, Request, Short
+from assayer.services.requests import Confirmed, Id, Moment, Name, Request, Short
 
 
 class HardwareIn(Request):
@@ -15,7 +15,7 @@ class HardwareIn(Request):
     nozzle: Annotated[float, Field(gt=0, le=10)] | None = None
     hardened: bool | None = None
     enclosed: bool | None = None
-    plate: Short = ""
+    bed_surface: Short = ""
     strand: Annotated[float, Field(gt=0, le=10)] | None = None
     nozzle_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
     bed_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
@@ -44,3 +44,15 @@ class FitQuestion(Request):
     printer_id: Id | None = None
     hardware: HardwareIn | None = None
     settings: PrintSettingsIn = PrintSettingsIn()
+
+
+class NewBatch(Request):
+    """One print job of one arm, as printed: the specimens of its planned replicates."""
+
+    id: Id
+    arm_id: Id
+    test_ids: Annotated[list[Id], Field(max_length=20, description="tests whose waiting replicates were printed; none named: all of the study")] = []
+    slot_ids: Annotated[list[Id], Field(max_length=500, description="replicates that were printed again, after theirs were left out")] = []
+    spool_id: Id | None = None
+    printed_at: Moment
+    confirmed: Confirmed = []

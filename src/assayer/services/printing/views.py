@@ -2,39 +2,85 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel
+from assayer.services.views import View
 
 
-class PrinterView(BaseModel):
+class PrinterView(View):
     id: str
     name: str
     revision: int
     nozzle: float | None
     hardened: bool | None
     enclosed: bool | None
-    plate: str
+    bed_surface: str
     strand: float | None
     nozzle_hottest: float | None
     bed_hottest: float | None
     chamber_hottest: float | None
 
 
-class PrinterList(BaseModel):
+class PrinterList(View):
     items: list[PrinterView]
 
 
-class MissView(BaseModel):
+class MissView(View):
     rule: str
     level: Literal["must", "should"]
     text: str
     source: str
 
 
-class FitView(BaseModel):
+class FitView(View):
     fit: bool
     misses: list[MissView]
     unchecked: list[str]
     flow: float | None
     left: float | None
+
+
+class PrintedSpecimen(View):
+    id: str
+    code: str
+    test_id: str
+    number: int
+
+
+class BatchView(View):
+    """A print job: its specimens with their codes, and what it took from the spool, g."""
+
+    id: str
+    arm_id: str
+    printed_at: datetime
+    spool_id: str | None
+    spool_code: str | None
+    mass: float | None
+    specimens: list[PrintedSpecimen]
+
+
+class ToPrint(View):
+    """Replicates of one test that wait to be printed, and those to be printed again."""
+
+    test_id: str
+    label: str
+    waiting: int
+    again: list[str]
+    """Slots whose specimens were all left out."""
+    mass_each: float | None
+
+
+class ArmToPrint(View):
+    arm_id: str
+    mark: str
+    spool_id: str | None
+    tests: list[ToPrint]
+
+
+class PrintPlan(View):
+    """What of a study is to be printed."""
+
+    study_id: str
+    revision: int
+    arms: list[ArmToPrint]

@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any
-
-from pydantic import BaseModel
 
 from assayer.services.stock.views import ClaimView, ContradictionView, MaterialRecord, MaterialView, PricesView, SpoolItem, WindowView
 from assayer.services.studies.views import MeasuredView
+from assayer.services.views import RecordEntry, View
 
 
 class DossierClaim(ClaimView):
@@ -17,7 +15,7 @@ class DossierClaim(ClaimView):
     beside: list[MeasuredView]
 
 
-class ColourMean(BaseModel):
+class ColourMean(View):
     colour: str
     mean: float
     n: int
@@ -28,7 +26,7 @@ class LineMember(MaterialView):
     measured: dict[str, int]
 
 
-class ReportedView(BaseModel):
+class ReportedView(View):
     id: str
     quantity: str
     value: float
@@ -41,7 +39,7 @@ class ReportedView(BaseModel):
     entered_by: str
 
 
-class ShapeMass(BaseModel):
+class ShapeMass(View):
     name: str
     label: str
     volume: float
@@ -49,7 +47,7 @@ class ShapeMass(BaseModel):
     price: float | None
 
 
-class MoistureLost(BaseModel):
+class MoistureLost(View):
     code: str
     spool_id: str
     lost: float
@@ -58,20 +56,11 @@ class MoistureLost(BaseModel):
     hours: float
 
 
-class MaterialChange(BaseModel):
-    at: datetime
-    who: str
-    entity: str
-    action: str
-    before: dict[str, Any] | None
-    after: dict[str, Any] | None
-
-
 class DossierMaterial(MaterialRecord, PricesView):
     created_at: datetime
 
 
-class LineSpread(BaseModel):
+class LineSpread(View):
     """Means of the colours of a line within one test of one study, lowest first."""
 
     study: str
@@ -82,7 +71,7 @@ class LineSpread(BaseModel):
     ratio: float
 
 
-class Dossier(BaseModel):
+class Dossier(View):
     material: DossierMaterial
     length: float | None
     shapes: list[ShapeMass]
@@ -92,7 +81,7 @@ class Dossier(BaseModel):
     line: list[LineMember]
     line_spread: list[LineSpread]
     spools: list[SpoolItem]
-    measured: list[MeasuredView]
+    history: list[MeasuredView]
     reported: list[ReportedView]
     moisture_lost: list[MoistureLost]
-    history: list[MaterialChange]
+    record: list[RecordEntry]

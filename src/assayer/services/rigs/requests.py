@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from assayer.services.requests import Id, Name, Request
+from assayer.services.requests import Confirmed, Id, Moment, Name, Request, Words
+
+ChannelName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z][a-z0-9_ ]*$")]
+MethodName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
 
 
 class ColumnAnswer(Request):
-    role: Literal["time", "travel", "force", "strain", "skip"]
+    role: Annotated[str, StringConstraints(min_length=1, max_length=40)]
     unit: Annotated[str, StringConstraints(max_length=12)] | None = None
 
 
@@ -20,14 +22,69 @@ class TemplateAnswer(Request):
     columns: Annotated[list[ColumnAnswer], Field(min_length=1, max_length=64)]
 
 
-class NewRig(Request):
+class NewChannel(Request):
+    """What one display shows; step and range in the unit shown."""
+
+    name: ChannelName
+    dimension: Annotated[str, StringConstraints(min_length=1, max_length=40)]
+    unit: Annotated[str, StringConstraints(min_length=1, max_length=12)]
+    decimals: Annotated[int, Field(ge=0, le=6, description="implied: 2 reads a typed 2047 as 20.47")] = 0
+    step: Annotated[float, Field(gt=0, le=1e6)]
+    low: Annotated[float | None, Field(ge=-1e9, le=1e9)] = None
+    high: Annotated[float | None, Field(ge=-1e9, le=1e9)] = None
+
+
+class RigFacts(Request):
+    """A rig's geometry and channels, as they are from one day on."""
+
+    channels: Annotated[list[NewChannel], Field(min_length=1, max_length=20)]
+    compliance: Annotated[float, Field(ge=0, le=1, description="mm/N")] = 0.0
+    geometry: Annotated[dict[ChannelName, Annotated[float, Field(gt=0, le=1e6)]], Field(max_length=20, description="by name, mm: span …")] = {}
+    places: Annotated[int, Field(ge=1, le=99)] = 1
+    note: Words = ""
+    valid_from: Moment | None = None
+
+
+class NewRig(RigFacts):
     id: Id
     version_id: Id
     name: Name
-    compliance: Annotated[float, Field(ge=0, le=1, description="mm/N")] = 0.0
-    force_unit: Annotated[str, StringConstraints(max_length=12)] = "N"
-    force_step: Annotated[float, Field(gt=0, le=1e6)] = 1.0
-    length_unit: Annotated[str, StringConstraints(max_length=12)] = "mm"
-    length_step: Annotated[float, Field(gt=0, le=1e3)] = 0.01
-    capacity: Annotated[float, Field(gt=0, le=1e9, description="N")] | None = None
-    valid_from: datetime | None = None
+    methods: Annotated[list[MethodName], Field(min_length=1, max_length=20)] = ["tension"]
+
+
+class NewRigVersion(RigFacts):
+    version_id: Id
+
+
+class RigEdit(Request):
+    """What may be changed on a rig without making another version of it; only what is given changes."""
+
+    name: Name | None = None
+    methods: Annotated[list[MethodName], Field(min_length=1, max_length=20)] | None = None
+
+
+class NewCalibration(Request):
+    id: Id
+    channel: ChannelName
+    factor: Annotated[float, Field(gt=0, le=1000, description="true value / value shown")]
+    valid_from: Moment
+    valid_to: Moment | None = None
+    due_at: Annotated[Moment | None, Field(description="when it is to be done again")] = None
+    note: Words = ""
+    confirmed: Confirmed = []
+
+
+class CalibrationEdit(Request):
+    """Only what is given changes; null takes an end or a due date away."""
+
+    factor: Annotated[float, Field(gt=0, le=1000)] | None = None
+    valid_from: Moment | None = None
+    valid_to: Moment | None = None
+    due_at: Moment | None = None
+    note: Words | None = None
+    retracted: bool | None = None
+    confirmed: Confirmed = []
+
+
+class ComplianceEdit(Request):
+    compliance: Annotated[float, Field(ge=0, le=1, description="mm/N")]

@@ -26,6 +26,8 @@ def keep_template(workspace: Workspace, actor: Actor, rig_version_id: str, answe
     for i, column in enumerate(answer.columns):
         unit_symbol = None
         if column.role != "skip":
+            if column.role not in ROLES:
+                raise EntryError(f"column {i + 1}: '{column.role}' is no role: use {', '.join(ROLES)} or skip", "columns", row=i + 1)
             try:
                 unit_symbol = ROLES[column.role].unit(column.unit or ROLES[column.role].base).symbol
             except EntryError as error:

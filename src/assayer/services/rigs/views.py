@@ -4,25 +4,174 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import BaseModel
+from assayer.core.methods.vocabulary import Orientation, Sign, StepKind, SubjectKind
+from assayer.services.views import OutcomeView, Pair2, QuantityView, RecordEntry, ShapeView, View
 
 
-class RigView(BaseModel):
+class ChannelView(View):
+    """What one display shows; step and range in the unit shown."""
+
+    name: str
+    dimension: str
+    unit: str
+    decimals: int
+    step: float
+    low: float | None
+    high: float | None
+
+
+class CalibrationView(View):
+    id: str
+    channel: str
+    factor: float
+    valid_from: datetime
+    valid_to: datetime | None
+    due_at: datetime | None
+    note: str
+    revision: int
+    retracted_at: datetime | None
+
+
+class RigView(View):
+    """A rig as it stands: its newest version."""
+
     id: str
     rig_id: str
     code: str
     name: str
     version: int
-    method: str
+    methods: list[str]
     compliance: float
-    force_unit: str
-    force_step: float
-    length_unit: str
-    length_step: float
-    capacity: float | None
+    geometry: dict[str, float]
+    places: int
+    note: str
+    channels: list[ChannelView]
     valid_from: datetime
     calibrated_at: datetime | None
+    due_at: datetime | None
+    """When the first of its standing calibrations is to be done again."""
 
 
-class RigList(BaseModel):
+class RigList(View):
     items: list[RigView]
+
+
+class RigPage(View):
+    """One rig with its versions, newest first, calibrations of the newest, and its record."""
+
+    rig: RigView
+    versions: list[RigView]
+    calibrations: list[CalibrationView]
+    runs: int
+    record: list[RecordEntry]
+
+
+class ComplianceView(View):
+    """The compliance read off a pull on a rigid bar: travel over force, in mm/N, with its 95 % interval."""
+
+    compliance: float
+    ci95: Pair2 | None
+    r2: float
+    rows: int
+    force_range: Pair2
+    warnings: list[str]
+
+
+class FieldView(View):
+    """One field of a method; `base` is the unit it is kept in."""
+
+    name: str
+    label: str
+    dimension: str
+    base: str
+    needed: int
+    usual: int
+    sign: Sign
+    channel: str | None
+    nominal: str | None
+    counts_from: str | None
+    by_load: bool
+    from_rig: str | None
+
+
+class StepView(View):
+    """A step: its kind tells which part of the page captures it; `ladder`, `times` and `due` name entries of the protocol."""
+
+    kind: StepKind
+    name: str
+    label: str
+    optional: bool
+    fields: list[FieldView]
+    channels: list[str]
+    ladder: str | None
+    times: str | None
+    due: str | None
+
+
+class MethodQuantity(QuantityView):
+    by: str | None
+    plausible: Pair2 | None
+    margin: float
+    margin_relative: bool
+
+
+class MethodView(View):
+    """A method as it is declared: what its card shows, and what its capture follows from."""
+
+    name: str
+    label: str
+    after: str
+    measures: str
+    formulas: list[str]
+    procedure_version: str
+    reduction_version: int
+    subject: SubjectKind
+    orientations: list[Orientation]
+    shapes: list[ShapeView]
+    steps: list[StepView]
+    outcomes: list[OutcomeView]
+    quantities: list[MethodQuantity]
+    main: str
+    protocol: dict[str, float | list[float]]
+    """As delivered, in base units; a lab sets its own for each test."""
+    options: list[str]
+
+
+class ChannelRole(View):
+    """A column that a recording may hold, and the units it may have."""
+
+    name: str
+    units: list[str]
+
+
+class DimensionView(View):
+    name: str
+    base: str
+    units: list[str]
+
+
+class Declarations(View):
+    """Everything that is declared once in core and used by the pages."""
+
+    methods: list[MethodView]
+    left_out_reasons: list[str]
+    orientations: list[Orientation]
+    roles: list[ChannelRole]
+    dimensions: list[DimensionView]
+
+
+class ScatterView(View):
+    """How far specimens of one arm scatter here, pooled over all arms of all studies."""
+
+    method: str
+    orientation: Orientation
+    quantity: str
+    arms: int
+    specimens: int
+    cv: float | None
+    sd: float | None
+    unit: str
+
+
+class ScatterList(View):
+    items: list[ScatterView]

@@ -3,71 +3,79 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
-from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload, selectinload
 
 from assayer.core.errors import ConflictError, EntryError, StaleError
 from assayer.core.filament.fit import question_drying
 from assayer.core.filament.mass import moisture_lost
 from assayer.core.quantities.slips import Question, ask, question_order, question_past
 from assayer.services.sessions.requests import EndDrying, NewDrying
-from assayer.services.stock.materials import material_dict, window_of
+from assayer.services.sessions.views import DryingList, DryingMember, DryingView
+from assayer.services.stock.materials import material_view, window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.stock.spools import add_move, add_weighing, parse_mass
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import DeviceSession, SessionMember, Spool, StorageMove, Weighing
 
+KIND = "drying"
 _MUCH = 0.05
 """Moisture lost above this share is hardly true."""
 
 
-def list_dryings(workspace: Workspace, limit: int) -> dict[str, Any]:
+def list_dryings(workspace: Workspace, limit: int) -> DryingList:
     """Running sessions first, then the latest."""
     with workspace.read() as session:
-        standing = select(DeviceSession).where(DeviceSession.kind == "drying", DeviceSession.retracted_at.is_(None))
+        standing = select(DeviceSession).where(DeviceSession.kind == KIND, DeviceSession.retracted_at.is_(None)).options(selectinload(DeviceSession.members))
         running = session.scalars(standing.where(DeviceSession.ended_at.is_(None)).order_by(DeviceSession.due_at)).all()
         ended = session.scalars(standing.where(DeviceSession.ended_at.is_not(None)).order_by(DeviceSession.ended_at.desc()).limit(limit)).all()
-        return {"items": drying_dicts(session, [*running, *ended], workspace.clock())}
+        return DryingList(items=drying_views(session, [*running, *ended], workspace.clock()))
 
 
-def drying_dicts(session: Session, runs: list[DeviceSession], at: datetime) -> list[dict[str, Any]]:
-    spools = {m.spool_id: m.spool for run in runs for m in run.members}
-    facts = states_of(session, list(spools.values()), at)
-    return [_drying_dict(run, facts) for run in runs]
+def drying_views(session: Session, runs: list[DeviceSession], at: datetime) -> list[DryingView]:
+    """Dryings with their members; however many they are, in the queries of their spools."""
+    ids = [m.member_id for run in runs for m in run.members]
+    spools = session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.id.in_(ids))).all()
+    states = states_of(session, spools, at)
+    return [_drying_view(run, states) for run in runs]
 
 
-def _drying_dict(run: DeviceSession, facts: dict[str, SpoolState]) -> dict[str, Any]:
+def _drying_view(run: DeviceSession, states: dict[str, SpoolState]) -> DryingView:
     members = []
     for member in run.members:
-        f = facts[member.spool_id]
-        before, after = f.masses_of(run.id)
+        state = states[member.member_id]
+        before, after = state.masses_of(run.id)
         members.append(
-            {
-                "spool_id": member.spool_id,
-                "code": member.spool.code,
-                "material": material_dict(member.spool.material),
-                "before": before.gross if before else None,
-                "after": after.gross if after else None,
-                "lost": f.lost_in(run.id),
-            }
+            DryingMember(
+                spool_id=member.member_id,
+                code=state.spool.code,
+                material=material_view(state.spool.material),
+                before=before.gross if before else None,
+                after=after.gross if after else None,
+                lost=state.lost_in(run.id),
+            )
         )
-    return {
-        "id": run.id,
-        "device": run.device,
-        "temperature": run.temperature,
-        "started_at": run.started_at,
-        "due_at": run.due_at,
-        "ended_at": run.ended_at,
-        "who": run.who,
-        "note": run.note,
-        "revision": run.revision,
-        "members": members,
-    }
+    return DryingView(
+        id=run.id,
+        device=run.device,
+        temperature=run.temperature or 0.0,
+        started_at=run.started_at,
+        due_at=run.due_at or run.started_at,
+        ended_at=run.ended_at,
+        who=run.who,
+        note=run.note,
+        revision=run.revision,
+        members=members,
+    )
 
 
-def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[dict[str, Any], bool]:
+def _spools_in(unit: Unit, run: DeviceSession) -> dict[str, Spool]:
+    ids = [m.member_id for m in run.members]
+    return {s.id: s for s in unit.session.scalars(select(Spool).where(Spool.id.in_(ids)))}
+
+
+def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[DryingView, bool]:
     """Put spools into a dryer; hotter than the maker's or the spool's limit is asked about."""
     with workspace.write(actor) as unit:
         there = unit.session.get(DeviceSession, new.id)
@@ -84,7 +92,7 @@ def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[di
         _refuse_busy(unit, spools, new.started_at)
         run = DeviceSession(
             id=new.id,
-            kind="drying",
+            kind=KIND,
             device=new.device,
             temperature=new.temperature,
             started_at=new.started_at,
@@ -96,7 +104,7 @@ def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[di
         unit.session.add(run)
         unit.session.flush()
         for position, member in enumerate(new.members):
-            unit.session.add(SessionMember(session_id=run.id, spool_id=member.spool_id, position=position))
+            unit.session.add(SessionMember(session_id=run.id, member_kind="spool", member_id=member.spool_id, position=position))
             if member.raw:
                 add_weighing(unit, member.spool_id, unit.new_id(), new.started_at, member.raw, parse_mass(member.raw, "members"), "before", run.id)
         unit.session.flush()
@@ -112,7 +120,7 @@ def _too_hot(new: NewDrying, spool: Spool) -> Question | None:
 def _refuse_busy(unit: Unit, spools: list[Spool], at: datetime) -> None:
     busy = unit.session.execute(
         select(Spool.code, DeviceSession.device)
-        .join(SessionMember, SessionMember.spool_id == Spool.id)
+        .join(SessionMember, (SessionMember.member_kind == "spool") & (SessionMember.member_id == Spool.id))
         .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
         .where(Spool.id.in_([s.id for s in spools]), DeviceSession.retracted_at.is_(None), DeviceSession.ended_at.is_(None), DeviceSession.started_at <= at)
     ).first()
@@ -120,14 +128,14 @@ def _refuse_busy(unit: Unit, spools: list[Spool], at: datetime) -> None:
         raise ConflictError(f"{busy[0]} is in {busy[1]} already: end that session first")
 
 
-def end_drying(workspace: Workspace, actor: Actor, drying_id: str, end: EndDrying, revision: int) -> dict[str, Any]:
+def end_drying(workspace: Workspace, actor: Actor, drying_id: str, end: EndDrying, revision: int) -> DryingView:
     """Take the spools out, with their masses, and say where they go."""
     with workspace.write(actor) as unit:
         run = find(unit.session, DeviceSession, drying_id)
         expect_revision(revision, run.revision, "the session", _one(unit, run))
         if run.ended_at is not None or run.retracted_at is not None:
             raise StaleError("the session has ended already", _one(unit, run))
-        members = {m.spool_id: m.spool for m in run.members}
+        members = _spools_in(unit, run)
         facts = states_of(unit.session, list(members.values()), end.ended_at)
         questions: list[Question | None] = [
             question_order("ended_at", run.started_at, end.ended_at, "the session"),
@@ -167,7 +175,7 @@ def _odd_loss(facts: SpoolState, run_id: str, after: float) -> Question | None:
     return Question(key, "members", f"{spool.code} lost {lost:.1%} ({before.gross:g} → {after:g} g): is that right?") if lost > _MUCH else None
 
 
-def undo_drying(workspace: Workspace, actor: Actor, drying_id: str, what: str) -> dict[str, Any]:
+def undo_drying(workspace: Workspace, actor: Actor, drying_id: str, what: str) -> DryingView:
     """Undo the end of a session ('end'), take the whole of it back ('all'), or bring it back ('none')."""
     with workspace.write(actor) as unit:
         run = find(unit.session, DeviceSession, drying_id)
@@ -177,7 +185,7 @@ def undo_drying(workspace: Workspace, actor: Actor, drying_id: str, what: str) -
                 raise ConflictError("the session has not ended")
             for weighing in own:
                 weighing.retracted_at = unit.now if weighing.moment == "after" else weighing.retracted_at
-            ids = [m.spool_id for m in run.members]
+            ids = [m.member_id for m in run.members]
             moves = unit.session.scalars(select(StorageMove).where(StorageMove.spool_id.in_(ids), StorageMove.at == run.ended_at))
             for move in moves:
                 move.retracted_at = unit.now
@@ -192,7 +200,7 @@ def undo_drying(workspace: Workspace, actor: Actor, drying_id: str, what: str) -
         return _one(unit, run)
 
 
-def _one(unit: Unit, run: DeviceSession) -> dict[str, Any]:
+def _one(unit: Unit, run: DeviceSession) -> DryingView:
     unit.session.flush()
     unit.session.refresh(run, ["members"])
-    return drying_dicts(unit.session, [run], unit.now)[0]
+    return drying_views(unit.session, [run], unit.now)[0]

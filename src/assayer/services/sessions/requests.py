@@ -35,3 +35,19 @@ class EndDrying(Request):
     place: Short = ""
     humidity: Percent | None = None
     confirmed: Confirmed = []
+
+
+class RoomReading(Request):
+    """The room, read once a round; as typed."""
+
+    id: Id
+    raw: Raw
+    at: Moment
+
+
+class Place(Request):
+    """Where on a rack a run hangs, from 0; the session is the rack's filling. `room` is kept with it."""
+
+    session_id: Id
+    position: Annotated[int, Field(ge=0, le=98)]
+    room: RoomReading | None = None

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from pydantic import BaseModel
-
 from assayer.services.stock.views import MaterialView
+from assayer.services.views import View
 
 
-class DryingMember(BaseModel):
+class DryingMember(View):
     spool_id: str
     code: str
     material: MaterialView
@@ -18,7 +17,7 @@ class DryingMember(BaseModel):
     lost: float | None
 
 
-class DryingView(BaseModel):
+class DryingView(View):
     id: str
     device: str
     temperature: float
@@ -31,5 +30,5 @@ class DryingView(BaseModel):
     members: list[DryingMember]
 
 
-class DryingList(BaseModel):
+class DryingList(View):
     items: list[DryingView]

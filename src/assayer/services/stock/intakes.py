@@ -1,10 +1,8 @@
-"""Intake: a spool that came is registered and checked, and gets its verdict."""
+"""Intake: a spool that came is registered and checked, and gets its decision."""
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from datetime import UTC, datetime, time
-from typing import Any
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.filament.diameter import TOLERANCE, DiameterSummary, question_diameter, summarise_diameters
@@ -16,7 +14,9 @@ from assayer.services.codes import free_code
 from assayer.services.stock.materials import window_of
 from assayer.services.stock.requests import IntakeFields, IntakePreviewRequest, NewIntake, NewSpool
 from assayer.services.stock.spools import add_move, add_weighing, refuse_other, spool_page
+from assayer.services.stock.views import DiameterView, IntakePreview, ReasonView, SpoolPage
 from assayer.services.unit import Actor, Unit, Workspace, find
+from assayer.services.views import FieldError, QuestionView
 from assayer.store.models import Intake, Material, Spool, SpoolReading
 
 LOOKED_AT = ("seal", "desiccant", "winding", "snap", "snap_known_good", "popping")
@@ -24,7 +24,7 @@ LOOKED_AT = ("seal", "desiccant", "winding", "snap", "snap_known_good", "popping
 
 
 class _Sheet:
-    """An intake sheet as read: masses, diameters, what is wrong, what is asked, and the proposed verdict."""
+    """An intake sheet as read: masses, diameters, what is wrong, what is asked, and the proposed decision."""
 
     def __init__(self, fields: IntakeFields, material: Material, label: float | None, empty: float | None, confirmed: list[str]) -> None:
         self.errors: list[EntryError] = []
@@ -41,7 +41,7 @@ class _Sheet:
         if believed and not any(e.field == "diameters" for e in self.errors):
             self.summary = summarise_diameters(believed, material.diameter, window.tolerance or TOLERANCE)
         looked = {name: getattr(fields, name) for name in LOOKED_AT}
-        self.verdict = judge(
+        self.decision = judge(
             Findings(material.polymer, label, self.net, diameters=self.summary, nominal=material.diameter, tolerance=window.tolerance, **looked)
         )
 
@@ -89,31 +89,35 @@ class _Sheet:
         return values
 
 
-def preview_intake(workspace: Workspace, trial: IntakePreviewRequest) -> dict[str, Any]:
-    """What the sheet says as it stands, without keeping it: the live figures, the proposed verdict, what is asked."""
+def preview_intake(workspace: Workspace, asked: IntakePreviewRequest) -> IntakePreview:
+    """What the sheet says as it stands, without keeping it: the live figures, the proposed decision, what is asked."""
     with workspace.read() as session:
         # a spool that is there brings its label and its empty mass along
-        spool = find(session, Spool, trial.spool_id) if trial.spool_id is not None else None
-        material = find(session, Material, trial.material_id) if spool is None else spool.material
-        label, empty = (trial.label_net, None) if spool is None else (spool.label_net, spool.empty)
-        sheet = _Sheet(trial, material, label, empty, trial.confirmed)
+        spool = find(session, Spool, asked.spool_id) if asked.spool_id is not None else None
+        material = find(session, Material, asked.material_id) if spool is None else spool.material
+        label, empty = (asked.label_net, None) if spool is None else (spool.label_net, spool.empty)
+        sheet = _Sheet(asked, material, label, empty, asked.confirmed)
         questions = list(sheet.questions)
-        if trial.received_on is not None:
-            late = question_past("received_on", trial.received_on, workspace.clock(), "received on")
+        if asked.received_on is not None:
+            late = question_past("received_on", asked.received_on, workspace.clock(), "received on")
             questions += [late] if late else []
-        return {
-            "net": sheet.net,
-            "summary": None if sheet.summary is None else asdict(sheet.summary),
-            "diameters": sheet.diameters,
-            "verdict": sheet.verdict.word,
-            "reasons": [r.as_dict() for r in sheet.verdict.reasons],
-            "questions": [q.as_dict() for q in questions if q.key not in trial.confirmed],
-            "errors": [{"field": e.field, "row": e.row, "text": e.message} for e in sheet.errors],
-        }
+        return IntakePreview(
+            net=sheet.net,
+            summary=None if sheet.summary is None else DiameterView.model_validate(sheet.summary),
+            diameters=sheet.diameters,
+            decision=sheet.decision.word,
+            reasons=_reasons(sheet),
+            questions=[QuestionView.model_validate(q) for q in questions if q.key not in asked.confirmed],
+            errors=[FieldError(field=e.field, row=e.row, text=e.message) for e in sheet.errors],
+        )
 
 
-def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[dict[str, Any], bool]:
-    """Keep a checked spool with its verdict; the same id again changes nothing (second value False).
+def _reasons(sheet: _Sheet) -> list[ReasonView]:
+    return [ReasonView(field=r.field, text=r.text, leads_to=r.words) for r in sheet.decision.reasons]
+
+
+def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[SpoolPage, bool]:
+    """Keep a checked spool with its decision; the same id again changes nothing (second value False).
 
     Raises
     ------
@@ -133,14 +137,14 @@ def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[dict[st
         if sheet.errors:
             raise sheet.errors[0]
         ask([*sheet.questions, question_past("happened_at", new.happened_at, unit.now, "the check at")], new.confirmed)
-        verdict = new.verdict or sheet.verdict.word
-        if verdict != sheet.verdict.word and not new.note:
-            raise EntryError(f"say why it is '{verdict}' although the checks say '{sheet.verdict.word}'", "note")
-        _keep_intake(unit, spool, new, sheet, verdict)
+        decision = new.decision or sheet.decision.word
+        if decision != sheet.decision.word and not new.note:
+            raise EntryError(f"say why it is '{decision}' although the checks say '{sheet.decision.word}'", "note")
+        _keep_intake(unit, spool, new, sheet, decision)
         return spool_page(unit.session, spool, unit.now), True
 
 
-def add_spool(workspace: Workspace, actor: Actor, new: NewSpool) -> tuple[dict[str, Any], bool]:
+def add_spool(workspace: Workspace, actor: Actor, new: NewSpool) -> tuple[SpoolPage, bool]:
     """Register a spool that came, to be checked later; the same id again changes nothing (second value False)."""
     with workspace.write(actor) as unit:
         there = unit.session.get(Spool, new.id)
@@ -175,7 +179,7 @@ def _add_spool(unit: Unit, new: NewSpool, confirmed: list[str]) -> Spool:
     return spool
 
 
-def _keep_intake(unit: Unit, spool: Spool, new: NewIntake, sheet: _Sheet, verdict: str) -> None:
+def _keep_intake(unit: Unit, spool: Spool, new: NewIntake, sheet: _Sheet, decision: str) -> None:
     intake = Intake(
         id=new.id,
         spool_id=spool.id,
@@ -183,9 +187,9 @@ def _keep_intake(unit: Unit, spool: Spool, new: NewIntake, sheet: _Sheet, verdic
         zone=unit.actor.zone,
         who=unit.actor.who,
         findings={name: getattr(new, name) for name in LOOKED_AT} | {"gross": new.gross, "empty": new.empty, "net": sheet.net, "label": spool.label_net},
-        reasons=[r.as_dict() for r in sheet.verdict.reasons],
-        proposed=sheet.verdict.word,
-        verdict=verdict,
+        reasons=[r.model_dump() for r in _reasons(sheet)],
+        proposed=sheet.decision.word,
+        decision=decision,
         note=new.note,
     )
     unit.session.add(intake)
@@ -202,6 +206,6 @@ def _keep_intake(unit: Unit, spool: Spool, new: NewIntake, sheet: _Sheet, verdic
             arrived = datetime.combine(new.spool.received_on, time(12), UTC)
             add_move(unit, spool.id, min(arrived, new.happened_at), "open", "")
         add_move(unit, spool.id, new.happened_at, new.storage, new.place)
-    spool.verdict = verdict
+    spool.decision = decision
     spool.revision += 1
-    unit.log("intake", intake.id, "added", after={"spool": spool.code, "verdict": verdict, "proposed": intake.proposed})
+    unit.log("intake", intake.id, "added", after={"spool": spool.code, "decision": decision, "proposed": intake.proposed})

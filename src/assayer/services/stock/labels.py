@@ -2,28 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlalchemy import select
 
 from assayer.core.codes import parse_code
 from assayer.core.errors import MissingError
 from assayer.formats.labels.label import Label, label_svg
-from assayer.services.stock.materials import material_dict
 from assayer.services.stock.requests import PreferencesEdit
+from assayer.services.stock.views import Preferences
 from assayer.services.unit import Actor, Workspace
 from assayer.store.models import Preference, Rig, Specimen, Spool
 
 DEFAULT_BASE = "http://127.0.0.1:8717"
 
 
-def get_preferences(workspace: Workspace) -> dict[str, Any]:
+def get_preferences(workspace: Workspace) -> Preferences:
     with workspace.read() as session:
         kept = session.get(Preference, "label_base_url")
-        return {"label_base_url": kept.value if kept else DEFAULT_BASE}
+        return Preferences(label_base_url=kept.value if kept else DEFAULT_BASE)
 
 
-def set_preferences(workspace: Workspace, actor: Actor, edit: PreferencesEdit) -> dict[str, Any]:
+def set_preferences(workspace: Workspace, actor: Actor, edit: PreferencesEdit) -> Preferences:
     """The address that the QR codes of labels begin with."""
     with workspace.write(actor) as unit:
         kept = unit.session.get(Preference, "label_base_url")
@@ -45,15 +43,14 @@ def label(workspace: Workspace, text: str) -> str:
     CodeError, MissingError
     """
     code = parse_code(text)
-    base = get_preferences(workspace)["label_base_url"]
+    base = get_preferences(workspace).label_base_url
     with workspace.read() as session:
         spool = session.scalar(select(Spool).where(Spool.code == code))
         if spool is not None:
             m = spool.material
             composition = m.polymer + (f" + {m.filler_share:g} % {m.filler}" if m.filler and m.filler_share else f" + {m.filler}" if m.filler else "")
             lines = [f"{m.maker} {m.product}", f"{m.colour} · {composition}", f"lot {spool.lot or '–'} · came {spool.received_on}"]
-            swatch = material_dict(m)
-            return label_svg(Label(code, f"{base}/c/{code}", lines, swatch["hex"], swatch["mark"], m.filler is not None))
+            return label_svg(Label(code, f"{base}/c/{code}", lines, m.hex, m.mark, m.filler is not None))
         if session.scalar(select(Specimen.id).where(Specimen.code == code)) is not None:
             return label_svg(Label(code, f"{base}/c/{code}", ["specimen"]))
         rig = session.scalar(select(Rig).where(Rig.code == code))

@@ -12,15 +12,12 @@ from sqlalchemy.orm import Session
 
 from assayer.core.filament.mass import prices
 from assayer.core.methods import REGISTRY
-from assayer.core.methods import method as find_method
-from assayer.core.shapes.volume import solid_volume
+from assayer.core.shapes.pull_bars import SHORT_PULL_BAR
 from assayer.services.stock.materials import material_record
-from assayer.services.stock.spool_state import by_material, spool_dict, states_of
+from assayer.services.stock.spool_state import by_material, spool_item, states_of
+from assayer.services.stock.views import NamedCount, PricesView, StockItem, StockPage, StripPart
 from assayer.services.unit import Workspace
 from assayer.store.models import Batch, Claim, Material, Run, Specimen, Spool, Test, Variant
-
-_SHOWN_SHAPE = "short-pull-bar"
-"""What "per specimen" means in lists; the dossier shows every shape."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +33,7 @@ class StockQuery:
     offset: int = 0
 
 
-def list_stock(workspace: Workspace, asked: StockQuery) -> dict[str, Any]:
+def list_stock(workspace: Workspace, asked: StockQuery) -> StockPage:
     """A page of materials with their spools, what has been measured, and prices."""
     with workspace.read() as session:
         found = _filtered(asked)
@@ -46,28 +43,27 @@ def list_stock(workspace: Workspace, asked: StockQuery) -> dict[str, Any]:
         # their materials are in the session already: nothing is loaded again for each
         spools = session.scalars(select(Spool).where(Spool.material_id.in_(ids), Spool.gone_at.is_(None)).order_by(Spool.received_on)).all()
         grouped = by_material(states_of(session, spools, workspace.clock(), in_full=False).values())
-        measured, claimed = _measured_counts(session, ids), _claim_counts(session, ids)
+        measured, claimed = measured_counts(session, ids), _claim_counts(session, ids)
         items = [
-            material_record(m)
-            | _price_dict(m)
-            | {
-                "spools": [spool_dict(f) for f in grouped.get(m.id, [])],
-                "measured": measured.get(m.id, {}),
-                "claims": claimed.get(m.id, 0),
-                "contradictions": m.doubts,
-            }
+            StockItem(
+                **dict(material_record(m)),
+                **dict(prices_of(m)),
+                spools=[spool_item(f) for f in grouped.get(m.id, [])],
+                measured=measured.get(m.id, {}),
+                claims=claimed.get(m.id, 0),
+                contradictions=m.doubts,
+            )
             for m in page
         ]
         polymers = session.execute(select(Material.polymer, func.count()).group_by(Material.polymer).order_by(Material.polymer))
-        strip = [{"key": f"{m.name} {o}", "label": m.label_for(o)} for m in REGISTRY.values() for o in ("flat", "on edge", "upright")]
-        return {
-            "items": items,
-            "total": total,
-            "limit": asked.limit,
-            "offset": asked.offset,
-            "polymers": [{"name": name, "count": count} for name, count in polymers],
-            "strip": strip,
-        }
+        return StockPage(
+            items=items,
+            total=total,
+            limit=asked.limit,
+            offset=asked.offset,
+            polymers=[NamedCount(name=name, count=count) for name, count in polymers],
+            strip=[StripPart(key=f"{m.name} {o}", label=m.label_for(o)) for m in REGISTRY.values() for o in m.orientations],
+        )
 
 
 def _filtered(asked: StockQuery) -> Select[Material]:
@@ -86,8 +82,8 @@ def _filtered(asked: StockQuery) -> Select[Material]:
     states: dict[str, ColumnElement[bool]] = {
         "at hand": exists().where(at_hand),
         "none": ~exists().where(at_hand),
-        "unchecked": exists().where(at_hand, Spool.verdict.is_(None)),
-        **{verdict: exists().where(at_hand, Spool.verdict == verdict) for verdict in ("fit", "dry first", "reject")},
+        "unchecked": exists().where(at_hand, Spool.decision.is_(None)),
+        **{decision: exists().where(at_hand, Spool.decision == decision) for decision in ("fit", "dry first", "reject")},
     }
     return found.where(states[asked.state]) if asked.state in states else found
 
@@ -98,7 +94,7 @@ def _order(sort: str) -> Sequence[Any]:
     return {"price": (per_kg.is_(None), per_kg, *name), "newest": (Material.created_at.desc(), *name), "polymer": (Material.polymer, *name)}.get(sort, name)
 
 
-def _measured_counts(session: Session, ids: list[str]) -> dict[str, dict[str, int]]:
+def measured_counts(session: Session, ids: list[str]) -> dict[str, dict[str, int]]:
     """Specimens tested of each material, by method and orientation."""
     rows = session.execute(
         select(Variant.material_id, Test.method, Test.orientation, func.count(distinct(Run.specimen_id)))
@@ -121,12 +117,12 @@ def _claim_counts(session: Session, ids: list[str]) -> dict[str, int]:
     return {key: count for key, count in rows}
 
 
-def _price_dict(m: Material) -> dict[str, Any]:
-    none: dict[str, float | None] = {"per_kg": None, "per_cm3": None, "per_specimen": None, "specimen_mass": None}
-    volume = solid_volume(find_method("tension").shape(_SHOWN_SHAPE))
-    if m.density is not None:
-        none["specimen_mass"] = volume * m.density
+def prices_of(m: Material) -> PricesView:
+    """Prices of a material, and the mass of the specimen that lists mean."""
+    volume = SHORT_PULL_BAR.volume
+    mass = None if m.density is None else volume * m.density
     if m.price is None or m.net_mass is None:
-        return none
+        return PricesView(per_kg=None, per_cm3=None, per_specimen=None, specimen_mass=mass)
     found = prices(m.price, m.net_mass, m.density)
-    return none | {"per_kg": found.per_kg, "per_cm3": found.per_cm3, "per_specimen": None if found.per_cm3 is None else found.per_cm3 * volume}
+    per_specimen = None if found.per_cm3 is None else found.per_cm3 * volume
+    return PricesView(per_kg=found.per_kg, per_cm3=found.per_cm3, per_specimen=per_specimen, specimen_mass=mass)

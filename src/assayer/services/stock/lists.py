@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from pydantic import ValidationError
@@ -10,10 +11,21 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import AssayerError
 from assayer.core.filament.claims import read_statement, split_statements
-from assayer.formats.tables.stock_tables import CLAIM_COLUMNS, MATERIAL_COLUMNS, REPORTED_COLUMNS, TABLES, Answer, ParsedRow, find_columns, parse_rows
+from assayer.formats.tables.stock_tables import (
+    CLAIM_COLUMNS,
+    MATERIAL_COLUMNS,
+    REPORTED_COLUMNS,
+    TABLES,
+    Answer,
+    CellProblem,
+    ParsedRow,
+    find_columns,
+    parse_rows,
+)
 from assayer.formats.tables.table import read_table, write_table
-from assayer.services.stock.materials import count_doubts, insert_claim, insert_material, material_dict, window_of
+from assayer.services.stock.materials import count_doubts, insert_claim, insert_material, material_record, window_of
 from assayer.services.stock.requests import ImportText, NewMaterial, WindowIn
+from assayer.services.stock.views import ImportColumn, ImportDone, ImportPreview, ImportProblem, ImportQuestion, ImportRow, RowState, StatementView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Claim, Material, ReportedResult
 
@@ -21,16 +33,16 @@ _WINDOW = tuple(WindowIn.model_fields)
 _DEFAULT_HEX = "#9A948A"
 
 
-def preview_import(workspace: Workspace, asked: ImportText) -> dict[str, Any]:
+def preview_import(workspace: Workspace, asked: ImportText) -> ImportPreview:
     """What every row would become; nothing is kept.
 
     Each row is 'new', 'there' (already, unchanged), 'question' or 'error', and says why.
     """
     with workspace.read() as session:
-        return _Import(session, asked).as_dict()
+        return _Import(session, asked).view()
 
 
-def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> dict[str, Any]:
+def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> ImportDone:
     """Keep the rows that are new; the others stay out and say why. Sent again, the kept rows are 'there'."""
     with workspace.write(actor) as unit:
         done = _Import(unit.session, asked)
@@ -46,7 +58,7 @@ def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> dict[st
                 done.refuse(row, error)
         for maker, product in sorted(lines):
             count_doubts(unit, maker, product)
-        return done.as_dict() | {"kept": kept}
+        return ImportDone(**dict(done.view()), kept=kept)
 
 
 class _Import:
@@ -74,14 +86,12 @@ class _Import:
         if self.kind == "materials":
             key = tuple(str(v[name]).lower() for name in ("maker", "product", "colour"))
             if key in seen:
-                row.errors.append(
-                    {"field": "row", "text": f"{v['maker']} {v['product']} in {v['colour']} stands in row {seen[key]} already: leave one of them out"}
-                )
+                row.errors.append(CellProblem("row", f"{v['maker']} {v['product']} in {v['colour']} stands in row {seen[key]} already: leave one of them out"))
                 return
             if not row.questions:
                 seen[key] = row.number
             if "filler_share" in v and not v.get("filler"):
-                row.errors.append({"field": "filler", "text": "a share needs the kind of filler"})
+                row.errors.append(CellProblem("filler", "a share needs the kind of filler"))
             if key in self.known:
                 self.there[row.number] = _changes(find(session, Material, self.known[key]), v)
             return
@@ -93,7 +103,7 @@ class _Import:
             same = select(Claim.id).where(Claim.material_id == material.id, Claim.text == v["text"], Claim.retracted_at.is_(None))
         else:
             if v.get("n") is not None and (v["n"] != int(v["n"]) or v["n"] < 1):
-                row.errors.append({"field": "n", "text": f"n: {v['n']:g} is no count of specimens"})
+                row.errors.append(CellProblem("n", f"n: {v['n']:g} is no count of specimens"))
                 return
             same = select(ReportedResult.id).where(
                 ReportedResult.material_id == material.id, ReportedResult.quantity == v["quantity"], ReportedResult.value == v["value"],
@@ -101,7 +111,7 @@ class _Import:
             )  # fmt: skip
         key = (material.id, *(str(v.get(k, "")) for k in ("text", "quantity", "value", "method", "source")))
         if key in seen:
-            row.errors.append({"field": "row", "text": f"the same stands in row {seen[key]} already: leave one of them out"})
+            row.errors.append(CellProblem("row", f"the same stands in row {seen[key]} already: leave one of them out"))
             return
         seen[key] = row.number
         if session.scalar(same.limit(1)) is not None:
@@ -121,43 +131,43 @@ class _Import:
                 colours = ", ".join(sorted(find(session, Material, key).colour for key in keys))
                 hint = f"{v['maker']} {v['product']} comes in {colours}: say of which colour it was said"
         if material is None:
-            row.errors.append({"field": "product", "text": hint})
+            row.errors.append(CellProblem("product", hint))
         else:
             self.materials[row.number] = material
 
-    def state(self, row: ParsedRow) -> str:
+    def state(self, row: ParsedRow) -> RowState:
         return "error" if row.errors else "question" if row.questions else "there" if row.number in self.there else "new"
 
     def refuse(self, row: ParsedRow, error: Exception) -> None:
         """What only the attempt to keep it showed."""
         text = "; ".join(e["msg"] for e in error.errors()) if isinstance(error, ValidationError) else str(error)
         field = str(error.errors()[0]["loc"][-1]) if isinstance(error, ValidationError) else getattr(error, "field", None) or "row"
-        row.errors.append({"field": field, "text": text})
+        row.errors.append(CellProblem(field, text))
 
-    def as_dict(self) -> dict[str, Any]:
+    def view(self) -> ImportPreview:
         items = [
-            {
-                "row": r.number,
-                "line": r.line,
-                "state": self.state(r),
-                "cells": r.raw,
-                "hex": r.values.get("hex"),
-                "filled": bool(r.values.get("filler")),
-                "errors": r.errors,
-                "questions": r.questions,
-                "there": self.there.get(r.number),
-                "claims": [s.as_dict() for s in _statements(r)] if self.kind == "materials" else [],
-            }
+            ImportRow(
+                row=r.number,
+                line=r.line,
+                state=self.state(r),
+                cells=r.raw,
+                hex=r.values.get("hex"),
+                filled=bool(r.values.get("filler")),
+                errors=[ImportProblem(field=e.field, text=e.text) for e in r.errors],
+                questions=[ImportQuestion(**asdict(q.question), raw=q.raw) for q in r.questions],
+                there=self.there.get(r.number),
+                claims=[StatementView.model_validate(s) for s in _statements(r)] if self.kind == "materials" else [],
+            )
             for r in self.rows
         ]
-        columns = [{"field": c.field, "header": c.header} for c in TABLES[self.kind] if c in self.found.values()]
-        counts = {state: sum(i["state"] == state for i in items) for state in ("new", "there", "question", "error")}
-        return {"kind": self.kind, "columns": columns, "unknown": self.unknown, "rows": items, "counts": counts}
+        columns = [ImportColumn(field=c.field, header=c.header) for c in TABLES[self.kind] if c in self.found.values()]
+        counts = {state: sum(i.state == state for i in items) for state in ("new", "there", "question", "error")}
+        return ImportPreview(kind=self.kind, columns=columns, unknown=self.unknown, rows=items, counts=counts)
 
 
 def _changes(material: Material, values: dict[str, Any]) -> str:
     """In what a row differs from the material that is there: it is left as it is."""
-    now = material_dict(material) | {n: getattr(material, n) for n in ("diameter", "density", "price", "net_mass")} | window_of(material).as_dict()
+    now = material_record(material).model_dump() | asdict(window_of(material))
     odd = [f"{k.replace('_', ' ')} {now[k]} (row: {v})" for k, v in values.items() if k in now and now[k] != v and k not in ("maker", "product", "colour")]
     return "in the stock already" + (f", left as it is: {', '.join(odd[:6])}" if odd else "")
 
@@ -252,7 +262,7 @@ def _material_row(session: Session, m: Material) -> list[str]:
         "maker": m.maker, "product": m.product, "polymer": m.polymer, "filler": m.filler or "", "filler_share": _number(m.filler_share), "colour": m.colour,
         "hex": m.hex, "diameter": _number(m.diameter), "density": _number(m.density), "price": f"{_number(m.price)} {m.currency}".strip(),
         "net_mass": _number(m.net_mass), "obtained": m.obtained, "dry_limit": _number(w.dry_limit), "flow_max": _number(w.flow_max),
-        "nozzle_min": _number(w.nozzle_min), "hardened": _yes(w.hardened), "enclosure": _yes(w.enclosure), "plate": w.plate, "adhesive": w.adhesive,
+        "nozzle_min": _number(w.nozzle_min), "hardened": _yes(w.hardened), "enclosure": _yes(w.enclosure), "bed_surface": w.bed_surface, "adhesive": w.adhesive,
         "tolerance": _number(w.tolerance), "window_source": w.source, "note": m.note,
     }  # fmt: skip
     for name in ("nozzle", "bed", "chamber", "speed"):

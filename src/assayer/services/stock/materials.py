@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from dataclasses import asdict, fields
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -14,56 +14,51 @@ from assayer.core.filament.window import PLAUSIBLE, Window, check_window
 from assayer.core.quantities.slips import Question, ask, question_number
 from assayer.formats.tables.stock_tables import PLAUSIBLE_MATERIAL
 from assayer.services.stock.requests import MaterialEdit, NewClaim, NewMaterial, WindowIn
+from assayer.services.stock.views import ClaimView, MaterialPage, MaterialRecord, MaterialView, WindowView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Claim, MakerWindow, Material, ReportedResult
 
-_MORE = ("diameter", "density", "price", "currency", "net_mass", "obtained", "note", "revision")
+WINDOW_NAMES = tuple(f.name for f in fields(Window))
 
 
-def material_dict(m: Material) -> dict[str, Any]:
+def material_view(m: Material) -> MaterialView:
     """What a swatch and a name need."""
-    return {
-        "id": m.id,
-        "maker": m.maker,
-        "product": m.product,
-        "polymer": m.polymer,
-        "filler": m.filler,
-        "filler_share": m.filler_share,
-        "colour": m.colour,
-        "hex": m.hex,
-        "mark": m.mark,
-        "obtained": m.obtained,
-    }
+    return MaterialView.model_validate(m)
 
 
-def material_record(m: Material) -> dict[str, Any]:
+def material_record(m: Material) -> MaterialRecord:
     """Everything registered about a material itself."""
-    return material_dict(m) | {name: getattr(m, name) for name in _MORE}
+    return MaterialRecord.model_validate(m)
+
+
+def window_view(m: Material) -> WindowView:
+    """The maker's window as it is shown."""
+    return WindowView.model_validate(window_of(m))
 
 
 def window_of(m: Material) -> Window:
     """The maker's window; an empty one where nothing was entered."""
     if m.window is None:
         return Window()
-    return Window(**{name: getattr(m.window, name) for name in Window().as_dict()})
+    return Window(**{name: getattr(m.window, name) for name in WINDOW_NAMES})
 
 
-def list_materials(workspace: Workspace, limit: int, offset: int) -> dict[str, Any]:
+def list_materials(workspace: Workspace, limit: int, offset: int) -> MaterialPage:
     """Materials in order of maker, product, colour; a page of them."""
     with workspace.read() as session:
         total = session.scalar(select(func.count()).select_from(Material)) or 0
         page = session.scalars(select(Material).order_by(Material.maker, Material.product, Material.colour).limit(limit).offset(offset))
-        return {"items": [material_dict(m) for m in page], "total": total, "limit": limit, "offset": offset}
+        return MaterialPage(items=[material_view(m) for m in page], total=total, limit=limit, offset=offset)
 
 
-def add_material(workspace: Workspace, actor: Actor, new: NewMaterial) -> tuple[dict[str, Any], bool]:
+def add_material(workspace: Workspace, actor: Actor, new: NewMaterial) -> tuple[MaterialRecord, bool]:
     """Add a material; the same id and content again changes nothing (second value False)."""
     with workspace.write(actor) as unit:
         there = unit.session.get(Material, new.id)
         if there is not None:
             wanted = new.model_dump(exclude={"window", "confirmed"})
             if any(getattr(there, k) != v for k, v in wanted.items()):
-                raise ConflictError("another material already has this id", material_dict(there))
+                raise ConflictError("another material already has this id", material_view(there))
             return material_record(there), False
         material = insert_material(unit, new)
         count_doubts(unit, material.maker, material.product)
@@ -87,13 +82,13 @@ def insert_material(unit: Unit, new: NewMaterial) -> Material:
         check_window(Window(**new.window.model_dump()))
     twin = find_material(unit.session, new.maker, new.product, new.colour)
     if twin is not None:
-        raise ConflictError(f"{new.maker} {new.product} in {new.colour} is already there", material_dict(twin))
+        raise ConflictError(f"{new.maker} {new.product} in {new.colour} is already there", material_view(twin))
     values = new.model_dump(exclude={"window", "confirmed"}) | {"filler": new.filler or None}
     material = Material(**values, mark=propose_mark(new.maker, new.colour), created_at=unit.now)
     material.window = MakerWindow(**new.window.model_dump()) if new.window is not None else None
     unit.session.add(material)
     unit.session.flush()
-    unit.log("material", material.id, "added", after=material_record(material))
+    unit.log("material", material.id, "added", after=material_record(material).model_dump(mode="json"))
     return material
 
 
@@ -136,7 +131,7 @@ def _refuse_twin(unit: Unit, material: Material) -> None:
     with unit.session.no_autoflush:
         twin = find_material(unit.session, material.maker, material.product, material.colour)
     if twin is not None and twin.id != material.id:
-        raise ConflictError(f"{material.maker} {material.product} in {material.colour} is already there", material_dict(twin))
+        raise ConflictError(f"{material.maker} {material.product} in {material.colour} is already there", material_view(twin))
 
 
 def _write_window(unit: Unit, material: Material, new: WindowIn) -> None:
@@ -145,7 +140,7 @@ def _write_window(unit: Unit, material: Material, new: WindowIn) -> None:
     if material.window is None:
         material.window = MakerWindow(**values)
         return
-    before = window_of(material).as_dict()
+    before = {name: getattr(material.window, name) for name in values}
     for name, value in values.items():
         setattr(material.window, name, value)
     if before != values:
@@ -179,40 +174,27 @@ def count_doubts(unit: Unit, maker: str, product: str) -> None:
         m.doubts = len(doubts_of(m, said)) if said else 0
 
 
-def claim_dict(c: Claim) -> dict[str, Any]:
-    return {
-        "id": c.id,
-        "material_id": c.material_id,
-        "text": c.text,
-        "quantity": c.quantity,
-        "relation": c.relation,
-        "value": c.value,
-        "unit": c.unit,
-        "reference": c.reference,
-        "method": c.method,
-        "source": c.source,
-        "entered_at": c.entered_at,
-        "entered_by": c.entered_by,
-    }
+def claim_view(c: Claim) -> ClaimView:
+    return ClaimView.model_validate(c)
 
 
-def add_claim(workspace: Workspace, actor: Actor, material_id: str, new: NewClaim) -> tuple[dict[str, Any], bool]:
+def add_claim(workspace: Workspace, actor: Actor, material_id: str, new: NewClaim) -> tuple[ClaimView, bool]:
     """Keep a statement of the maker, tied to a quantity where its words allow."""
     with workspace.write(actor) as unit:
         material = find(unit.session, Material, material_id)
         there = unit.session.get(Claim, new.id)
         if there is not None:
             if there.material_id != material_id or there.text != new.text:
-                raise ConflictError("another claim already has this id", claim_dict(there))
-            return claim_dict(there), False
+                raise ConflictError("another claim already has this id", claim_view(there))
+            return claim_view(there), False
         claim = insert_claim(unit, material_id, new.id, new.text, new.source, new.method)
         count_doubts(unit, material.maker, material.product)
-        return claim_dict(claim), True
+        return claim_view(claim), True
 
 
 def insert_claim(unit: Unit, material_id: str, claim_id: str, text: str, source: str, method: str) -> Claim:
     """Keep a statement within a transaction."""
-    said = read_statement(text).as_dict()
+    said = asdict(read_statement(text))
     values = said | {"method": method or said["method"], "reference": said["reference"][:120], "unit": said["unit"][:12]}
     claim = Claim(id=claim_id, material_id=material_id, source=source, entered_at=unit.now, entered_by=unit.actor.who, **values)
     unit.session.add(claim)

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Confirmed, Id, Moment, Name, Positive, Raw, Request, Short, Text, Words, _printable
+from assayer.services.requests import Confirmed, Id, Moment, Name, Positive, Raw, Request, Short, Text, Words, printable
 
 Obtained = Literal["", "bought", "sent free", "own"]
 
@@ -33,7 +33,7 @@ class WindowIn(Request):
     nozzle_min: Positive | None = None
     hardened: bool | None = None
     enclosure: bool | None = None
-    plate: Short = ""
+    bed_surface: Short = ""
     adhesive: Short = ""
     tolerance: Positive | None = None
     source: Words = ""
@@ -43,15 +43,15 @@ class NewMaterial(Request):
     id: Id
     maker: Name
     product: Name
-    polymer: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(_printable)]
-    filler: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), AfterValidator(_printable)] | None = None
+    polymer: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(printable)]
+    filler: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), AfterValidator(printable)] | None = None
     filler_share: Annotated[float, Field(gt=0, lt=100, description="mass share in per cent")] | None = None
-    colour: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(_printable)]
+    colour: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(printable)]
     hex: Annotated[str, StringConstraints(pattern=r"^#[0-9A-Fa-f]{6}$")]
     diameter: Annotated[float, Field(gt=0, le=100, description="nominal, mm")] = 1.75
     density: Annotated[float, Field(gt=0, le=100, description="g/cm³")] | None = None
     price: Annotated[float, Field(ge=0, le=1e6, description="of one spool")] | None = None
-    currency: Annotated[str, StringConstraints(strip_whitespace=True, max_length=3), AfterValidator(_printable)] = ""
+    currency: Annotated[str, StringConstraints(strip_whitespace=True, max_length=3), AfterValidator(printable)] = ""
     net_mass: Annotated[float, Field(gt=0, le=1e6, description="of one spool as sold, g")] | None = None
     obtained: Obtained = ""
     note: Text = ""
@@ -62,13 +62,13 @@ class NewMaterial(Request):
 Storage = Literal["sealed bag", "dry box", "open"]
 
 
-Verdict = Literal["fit", "dry first", "reject"]
+Decision = Literal["fit", "dry first", "reject"]
 
 
-Statement = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=400), AfterValidator(_printable)]
+Statement = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=400), AfterValidator(printable)]
 
 
-Line = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(_printable)]
+Line = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(printable)]
 
 
 Percent = Annotated[float, Field(ge=0, le=100)]
@@ -81,14 +81,14 @@ class MaterialEdit(Request):
     product: Name | None = None
     colour: Line | None = None
     polymer: Line | None = None
-    filler: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), AfterValidator(_printable)] | None = None
+    filler: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), AfterValidator(printable)] | None = None
     filler_share: Annotated[float, Field(gt=0, lt=100)] | None = None
     hex: Annotated[str, StringConstraints(pattern=r"^#[0-9A-Fa-f]{6}$")] | None = None
     mark: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9]{2}$")] | None = None
     diameter: Annotated[float, Field(gt=0, le=100)] | None = None
     density: Annotated[float, Field(gt=0, le=100)] | None = None
     price: Annotated[float, Field(ge=0, le=1e6)] | None = None
-    currency: Annotated[str, StringConstraints(strip_whitespace=True, max_length=3), AfterValidator(_printable)] | None = None
+    currency: Annotated[str, StringConstraints(strip_whitespace=True, max_length=3), AfterValidator(printable)] | None = None
     net_mass: Annotated[float, Field(gt=0, le=1e6)] | None = None
     obtained: Obtained | None = None
     note: Text | None = None
@@ -154,7 +154,7 @@ class NewIntake(IntakeFields):
     spool_id: Id | None = None
     spool: NewSpool | None = None
     happened_at: Moment
-    verdict: Verdict | None = None
+    decision: Decision | None = None
     note: Text = ""
     storage: Storage = "open"
     place: Short = ""

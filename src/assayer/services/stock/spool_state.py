@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from assayer.core.filament import balance as book
 from assayer.core.filament.mass import moisture_lost
 from assayer.core.filament.moisture import Drying, MoistureState, Storage, Stored, moisture_state, open_limit
+from assayer.services.stock.views import MoistureView, SpoolItem, SpoolPage
 from assayer.store.models import Base, DeviceSession, FilamentUse, SessionMember, Spool, StorageMove, Weighing
 
 
@@ -46,7 +47,7 @@ class SpoolState:
 
     def moisture_at(self, at: datetime) -> MoistureState:
         stored = [Stored(m.at, Storage(m.storage), m.humidity) for m in self.moves]
-        return moisture_state(stored, [Drying(s.started_at, s.ended_at, s.temperature, s.due_at) for s in self.sessions], at)
+        return moisture_state(stored, [Drying(s.started_at, s.ended_at, s.temperature or 0.0, s.due_at or s.started_at) for s in self.sessions], at)
 
     @property
     def stale(self) -> bool:
@@ -94,9 +95,9 @@ def states_of(session: Session, spools: Sequence[Spool], at: datetime, in_full: 
         for row in session.execute(standing):
             getattr(facts[row.spool_id], name).append(row)
     runs = (
-        select(SessionMember.spool_id, DeviceSession)
+        select(SessionMember.member_id, DeviceSession)
         .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
-        .where(SessionMember.spool_id.in_(ids), DeviceSession.retracted_at.is_(None))
+        .where(SessionMember.member_kind == "spool", SessionMember.member_id.in_(ids), DeviceSession.kind == "drying", DeviceSession.retracted_at.is_(None))
         .order_by(DeviceSession.started_at)
     )
     for spool_id, run in session.execute(runs):
@@ -108,36 +109,30 @@ def state_of(session: Session, spool: Spool, at: datetime) -> SpoolState:
     return states_of(session, [spool], at)[spool.id]
 
 
-def spool_dict(f: SpoolState) -> dict[str, Any]:
+def spool_item(f: SpoolState) -> SpoolItem:
     """A spool as lists show it."""
+    return SpoolItem(**_item_values(f))
+
+
+def _item_values(f: SpoolState) -> dict[str, Any]:
     s, state, left = f.spool, f.moisture, f.balance
-    return {
-        "id": s.id,
-        "code": s.code,
-        "material_id": s.material_id,
-        "lot": s.lot,
-        "received_on": s.received_on,
-        "label_net": s.label_net,
-        "empty": s.empty,
-        "heat_limit": s.heat_limit,
-        "verdict": s.verdict,
-        "note": s.note,
-        "gone_at": s.gone_at,
-        "gone_why": s.gone_why,
-        "revision": s.revision,
-        "left": None if left is None else left.left,
-        "weighed_at": None if left is None else left.weighed_at,
-        "place": f.place,
-        "moisture": {
-            "kind": state.kind,
-            "storage": state.storage.value,
-            "open_hours": state.open_hours,
-            "words": state.words,
-            "stale": f.stale,
-            "dried_at": state.dried.end if state.dried else None,
-            "due_at": state.dried.due if state.dried and state.kind == "drying" else None,
-        },
-    }
+    own = ("id", "code", "material_id", "lot", "received_on", "label_net", "empty", "heat_limit", "decision", "note", "gone_at", "gone_why", "revision")
+    moisture = MoistureView(
+        kind=state.kind,
+        storage=state.storage.value,
+        open_hours=state.open_hours,
+        words=state.words,
+        stale=f.stale,
+        dried_at=state.dried.end if state.dried else None,
+        due_at=state.dried.due if state.dried and state.kind == "drying" else None,
+    )
+    derived = {"left": None if left is None else left.left, "weighed_at": None if left is None else left.weighed_at, "place": f.place, "moisture": moisture}
+    return {name: getattr(s, name) for name in own} | derived
+
+
+def spool_page_of(f: SpoolState, **more: Any) -> SpoolPage:
+    """The page of a spool: what lists show, and `more`."""
+    return SpoolPage(**_item_values(f), **more)
 
 
 def by_material(facts: Iterable[SpoolState]) -> dict[str, list[SpoolState]]:

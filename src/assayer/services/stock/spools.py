@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from datetime import datetime
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,9 +12,21 @@ from assayer.core.filament.diameter import TOLERANCE, summarise_diameters
 from assayer.core.filament.mass import net_mass, question_net
 from assayer.core.quantities.slips import Question, ask, question_past
 from assayer.core.quantities.units import MASS, parse_quantity
-from assayer.services.stock.materials import material_record, window_of
+from assayer.services.stock.materials import material_record, window_of, window_view
 from assayer.services.stock.requests import NewFilamentUse, NewWeighing, SpoolEdit
-from assayer.services.stock.spool_state import spool_dict, state_of
+from assayer.services.stock.spool_state import spool_page_of, state_of
+from assayer.services.stock.views import (
+    BalancePoint,
+    DiameterView,
+    IntakeFindings,
+    IntakeView,
+    MoveView,
+    ReasonView,
+    SpoolPage,
+    SpoolSession,
+    UseOfFilament,
+    WeighingView,
+)
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import FilamentUse, Intake, Spool, SpoolReading, StorageMove, Weighing
 
@@ -24,55 +34,58 @@ _ASIDE = 5.0
 """g by which a weighing may exceed the book before it is asked about: scales and purge lines."""
 
 
-def get_spool(workspace: Workspace, spool_id: str) -> dict[str, Any]:
+def get_spool(workspace: Workspace, spool_id: str) -> SpoolPage:
     """The page of one spool: its record, what follows from it, and what the maker asks for."""
     with workspace.read() as session:
         return spool_page(session, find(session, Spool, spool_id), workspace.clock())
 
 
-def spool_page(session: Session, spool: Spool, at: datetime) -> dict[str, Any]:
+def spool_page(session: Session, spool: Spool, at: datetime) -> SpoolPage:
     """Everything about a spool at an instant."""
-    facts = state_of(session, spool, at)
+    state = state_of(session, spool, at)
     intakes = session.scalars(select(Intake).where(Intake.spool_id == spool.id).order_by(Intake.happened_at.desc(), Intake.id.desc())).all()
-    return spool_dict(facts) | {
-        "material": material_record(spool.material),
-        "window": window_of(spool.material).as_dict(),
-        "intakes": [_intake_dict(session, spool, i) for i in intakes],
-        "history": [asdict(p) for p in facts.history],
-        "weighings": [{"id": w.id, "at": w.at, "gross": w.gross, "raw": w.raw, "moment": w.moment, "who": w.who} for w in facts.weighings],
-        "uses": [{"id": u.id, "at": u.at, "mass": u.mass, "what": u.what, "who": u.who, "batch_id": u.batch_id} for u in facts.uses],
-        "moves": [{"id": m.id, "at": m.at, "storage": m.storage, "place": m.place, "humidity": m.humidity, "who": m.who} for m in facts.moves],
-        "sessions": [
-            {
-                "id": s.id,
-                "device": s.device,
-                "temperature": s.temperature,
-                "started_at": s.started_at,
-                "due_at": s.due_at,
-                "ended_at": s.ended_at,
-                "lost": facts.lost_in(s.id),
-            }
-            for s in facts.sessions
+    readings: dict[str, list[float]] = {}
+    for row in session.scalars(select(SpoolReading).where(SpoolReading.intake_id.in_([i.id for i in intakes])).order_by(SpoolReading.position)):
+        readings.setdefault(row.intake_id, []).append(row.value)
+    return spool_page_of(
+        state,
+        material=material_record(spool.material),
+        window=window_view(spool.material),
+        intakes=[_intake_view(spool, i, readings.get(i.id, [])) for i in intakes],
+        course=[BalancePoint.model_validate(p) for p in state.history],
+        weighings=[WeighingView.model_validate(w) for w in state.weighings],
+        uses=[UseOfFilament.model_validate(u) for u in state.uses],
+        moves=[MoveView.model_validate(m) for m in state.moves],
+        sessions=[
+            SpoolSession(
+                id=s.id,
+                device=s.device,
+                temperature=s.temperature or 0.0,
+                started_at=s.started_at,
+                due_at=s.due_at or s.started_at,
+                ended_at=s.ended_at,
+                lost=state.lost_in(s.id),
+            )
+            for s in state.sessions
         ],
-    }
+    )
 
 
-def _intake_dict(session: Session, spool: Spool, intake: Intake) -> dict[str, Any]:
-    readings = session.scalars(select(SpoolReading).where(SpoolReading.intake_id == intake.id).order_by(SpoolReading.position)).all()
-    values = [r.value for r in readings]
-    summary = summarise_diameters(values, spool.material.diameter, window_of(spool.material).tolerance or TOLERANCE) if values else None
-    return {
-        "id": intake.id,
-        "happened_at": intake.happened_at,
-        "who": intake.who,
-        "findings": intake.findings,
-        "reasons": intake.reasons,
-        "proposed": intake.proposed,
-        "verdict": intake.verdict,
-        "note": intake.note,
-        "diameters": values,
-        "summary": None if summary is None else asdict(summary),
-    }
+def _intake_view(spool: Spool, intake: Intake, diameters: list[float]) -> IntakeView:
+    tolerance = window_of(spool.material).tolerance or TOLERANCE
+    summary = summarise_diameters(diameters, spool.material.diameter, tolerance) if diameters else None
+    return IntakeView(
+        id=intake.id,
+        happened_at=intake.happened_at,
+        who=intake.who,
+        findings=IntakeFindings.model_validate(intake.findings),
+        reasons=[ReasonView.model_validate(r) for r in intake.reasons],
+        proposed=intake.proposed,
+        decision=intake.decision,
+        note=intake.note,
+        diameters=diameters,
+        summary=None if summary is None else DiameterView.model_validate(summary),
+    )
 
 
 # entries
@@ -101,7 +114,7 @@ def add_move(unit: Unit, spool_id: str, at: datetime, storage: str, place: str, 
 # balance
 
 
-def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -> tuple[dict[str, Any], bool]:
+def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -> tuple[SpoolPage, bool]:
     """Weighing corrects the balance; more than the book holds, or than was ever sold, is asked about."""
     with workspace.write(actor) as unit:
         spool = find(unit.session, Spool, spool_id)
@@ -127,7 +140,7 @@ def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -
         return spool_page(unit.session, spool, unit.now), True
 
 
-def take_filament(workspace: Workspace, actor: Actor, spool_id: str, new: NewFilamentUse) -> tuple[dict[str, Any], bool]:
+def take_filament(workspace: Workspace, actor: Actor, spool_id: str, new: NewFilamentUse) -> tuple[SpoolPage, bool]:
     """A print takes filament from the spool."""
     with workspace.write(actor) as unit:
         spool = find(unit.session, Spool, spool_id)
@@ -156,7 +169,7 @@ def debit(unit: Unit, spool: Spool, key: str, mass: float, at: datetime, what: s
     unit.log("filament use", key, "added", after={"spool": spool.code, "mass": mass, "what": what})
 
 
-def retract_entry(workspace: Workspace, actor: Actor, kind: type[Weighing] | type[FilamentUse] | type[StorageMove], key: str, back: bool) -> dict[str, Any]:
+def retract_entry(workspace: Workspace, actor: Actor, kind: type[Weighing] | type[FilamentUse] | type[StorageMove], key: str, back: bool) -> SpoolPage:
     """Take a weighing, a print or a move out of the record, or (with `back`) in again."""
     with workspace.write(actor) as unit:
         entry = find(unit.session, kind, key)
@@ -169,7 +182,7 @@ def retract_entry(workspace: Workspace, actor: Actor, kind: type[Weighing] | typ
         return spool_page(unit.session, spool, unit.now)
 
 
-def edit_spool(workspace: Workspace, actor: Actor, spool_id: str, edit: SpoolEdit, revision: int) -> dict[str, Any]:
+def edit_spool(workspace: Workspace, actor: Actor, spool_id: str, edit: SpoolEdit, revision: int) -> SpoolPage:
     """Change what is given of a spool; with `gone_why` it is gone, or (empty) back."""
     with workspace.write(actor) as unit:
         spool = find(unit.session, Spool, spool_id)

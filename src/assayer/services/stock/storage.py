@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass, field
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import joinedload
 
 from assayer.core.errors import ConflictError
 from assayer.core.quantities.slips import ask, question_past
-from assayer.services.stock.materials import material_dict
+from assayer.services.stock.materials import material_view
 from assayer.services.stock.requests import NewStorage
 from assayer.services.stock.spool_state import states_of
 from assayer.services.stock.spools import add_move
+from assayer.services.stock.views import PlaceList, PlaceSpool, PlaceView
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import Spool, StorageMove
 
-# storage
 
-
-def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> dict[str, Any]:
+def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> PlaceList:
     """Put spools somewhere, or note the humidity where they lie; sent twice it is kept once."""
     with workspace.write(actor) as unit:
         ask([question_past("at", new.at, unit.now, "put there at")])
@@ -36,23 +36,34 @@ def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> dict[st
     return list_places(workspace)
 
 
-def list_places(workspace: Workspace) -> dict[str, Any]:
+@dataclass(slots=True)
+class _Place:
+    humidity: float | None = None
+    read_at: datetime | None = None
+    spools: list[PlaceSpool] = field(default_factory=list)
+
+
+def list_places(workspace: Workspace) -> PlaceList:
     """Where the spools at hand lie: each place with its last humidity and its spools."""
     with workspace.read() as session:
         spools = session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.gone_at.is_(None)).order_by(Spool.code)).all()
         now = workspace.clock()
-        places: dict[tuple[str, str], dict[str, Any]] = {}
+        places: dict[tuple[str, str], _Place] = {}
         for f in states_of(session, spools, now, in_full=False).values():
             past = [m for m in f.moves if m.at <= now]
             state = f.moisture
             drying = f.sessions[-1].device if state.kind == "drying" else None
             key = ("dryer", drying) if drying else (state.storage.value, f.place)
-            entry = places.setdefault(key, {"storage": key[0], "place": key[1], "humidity": None, "read_at": None, "spools": []})
+            entry = places.setdefault(key, _Place())
             read = [m for m in past if m.humidity is not None and m.storage == key[0] and m.place == key[1]]
-            if read and (entry["read_at"] is None or read[-1].at > entry["read_at"]):
-                entry["humidity"], entry["read_at"] = read[-1].humidity, read[-1].at
-            entry["spools"].append(
-                {"id": f.spool.id, "code": f.spool.code, "material": material_dict(f.spool.material), "words": state.words, "verdict": f.spool.verdict}
-            )
+            if read and (entry.read_at is None or read[-1].at > entry.read_at):
+                entry.humidity, entry.read_at = read[-1].humidity, read[-1].at
+            s = f.spool
+            entry.spools.append(PlaceSpool(id=s.id, code=s.code, material=material_view(s.material), words=state.words, decision=s.decision))
         order = {"dryer": 0, "dry box": 1, "sealed bag": 2, "open": 3}
-        return {"items": sorted(places.values(), key=lambda p: (order[p["storage"]], p["place"]))}
+        return PlaceList(
+            items=[
+                PlaceView(storage=storage, place=place, humidity=p.humidity, read_at=p.read_at, spools=p.spools)
+                for (storage, place), p in sorted(places.items(), key=lambda item: (order[item[0][0]], item[0][1]))
+            ]
+        )

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import BaseModel
-
-from assayer.services.views import Page
+from assayer.services.views import FieldError, Page, QuestionView, View
 
 
-class MaterialView(BaseModel):
+class MaterialView(View):
     id: str
     maker: str
     product: str
@@ -27,12 +25,12 @@ class MaterialPage(Page):
     items: list[MaterialView]
 
 
-class SpoolRef(BaseModel):
+class SpoolRef(View):
     id: str
     code: str
 
 
-VerdictWord = Literal["fit", "dry first", "reject"]
+DecisionWord = Literal["fit", "dry first", "reject"]
 
 
 class MaterialRecord(MaterialView):
@@ -45,7 +43,7 @@ class MaterialRecord(MaterialView):
     revision: int
 
 
-class MoistureView(BaseModel):
+class MoistureView(View):
     kind: Literal["drying", "dried", "as delivered", "open"]
     storage: str
     open_hours: float
@@ -55,7 +53,7 @@ class MoistureView(BaseModel):
     due_at: datetime | None
 
 
-class SpoolItem(BaseModel):
+class SpoolItem(View):
     id: str
     code: str
     material_id: str
@@ -64,7 +62,7 @@ class SpoolItem(BaseModel):
     label_net: float | None
     empty: float | None
     heat_limit: float | None
-    verdict: VerdictWord | None
+    decision: DecisionWord | None
     note: str
     gone_at: datetime | None
     gone_why: str | None
@@ -75,7 +73,7 @@ class SpoolItem(BaseModel):
     moisture: MoistureView
 
 
-class PricesView(BaseModel):
+class PricesView(View):
     per_kg: float | None
     per_cm3: float | None
     per_specimen: float | None
@@ -89,12 +87,14 @@ class StockItem(MaterialRecord, PricesView):
     contradictions: int
 
 
-class NamedCount(BaseModel):
+class NamedCount(View):
     name: str
     count: int
 
 
-class StripPart(BaseModel):
+class StripPart(View):
+    """One test that a material may have been measured by."""
+
     key: str
     label: str
 
@@ -105,7 +105,7 @@ class StockPage(Page):
     strip: list[StripPart]
 
 
-class WindowView(BaseModel):
+class WindowView(View):
     nozzle_low: float | None
     nozzle_high: float | None
     bed_low: float | None
@@ -121,13 +121,13 @@ class WindowView(BaseModel):
     nozzle_min: float | None
     hardened: bool | None
     enclosure: bool | None
-    plate: str
+    bed_surface: str
     adhesive: str
     tolerance: float | None
     source: str
 
 
-class ClaimView(BaseModel):
+class ClaimView(View):
     id: str
     material_id: str
     text: str
@@ -142,14 +142,14 @@ class ClaimView(BaseModel):
     entered_by: str
 
 
-class ContradictionView(BaseModel):
+class ContradictionView(View):
     about: str
     first: str
     second: str
     text: str
 
 
-class DiameterView(BaseModel):
+class DiameterView(View):
     n: int
     mean: float
     sd: float | None
@@ -160,58 +160,58 @@ class DiameterView(BaseModel):
     outside: int
 
 
-class ReasonView(BaseModel):
+class ReasonView(View):
     field: str
     text: str
     leads_to: str
 
 
-class QuestionView(BaseModel):
-    key: str
-    field: str
-    text: str
-    likely: str | None
-    may_confirm: bool
-    row: int | None
-
-
-class FieldError(BaseModel):
-    field: str | None
-    row: int | None
-    text: str
-
-
-class IntakePreview(BaseModel):
+class IntakePreview(View):
     net: float | None
     summary: DiameterView | None
     diameters: list[float]
-    verdict: VerdictWord
+    decision: DecisionWord
     reasons: list[ReasonView]
     questions: list[QuestionView]
     errors: list[FieldError]
 
 
-class IntakeView(BaseModel):
+class IntakeFindings(View):
+    """What was found at an intake; masses as typed, net mass and label in g."""
+
+    seal: str = ""
+    desiccant: str = ""
+    winding: str = ""
+    snap: str = ""
+    snap_known_good: str = ""
+    popping: str = ""
+    gross: str = ""
+    empty: str = ""
+    net: float | None = None
+    label: float | None = None
+
+
+class IntakeView(View):
     id: str
     happened_at: datetime
     who: str
-    findings: dict[str, Any]
+    findings: IntakeFindings
     reasons: list[ReasonView]
-    proposed: VerdictWord
-    verdict: VerdictWord
+    proposed: DecisionWord
+    decision: DecisionWord
     note: str
     diameters: list[float]
     summary: DiameterView | None
 
 
-class BalancePoint(BaseModel):
+class BalancePoint(View):
     at: datetime
     left: float
     event: Literal["weighed", "printed", "label"]
     correction: float | None
 
 
-class WeighingView(BaseModel):
+class WeighingView(View):
     id: str
     at: datetime
     gross: float
@@ -220,7 +220,7 @@ class WeighingView(BaseModel):
     who: str
 
 
-class UseOfFilament(BaseModel):
+class UseOfFilament(View):
     id: str
     at: datetime
     mass: float
@@ -229,7 +229,7 @@ class UseOfFilament(BaseModel):
     batch_id: str | None
 
 
-class MoveView(BaseModel):
+class MoveView(View):
     id: str
     at: datetime
     storage: str
@@ -238,7 +238,7 @@ class MoveView(BaseModel):
     who: str
 
 
-class SpoolSession(BaseModel):
+class SpoolSession(View):
     id: str
     device: str
     temperature: float
@@ -252,22 +252,22 @@ class SpoolPage(SpoolItem):
     material: MaterialRecord
     window: WindowView
     intakes: list[IntakeView]
-    history: list[BalancePoint]
+    course: list[BalancePoint]
     weighings: list[WeighingView]
     uses: list[UseOfFilament]
     moves: list[MoveView]
     sessions: list[SpoolSession]
 
 
-class PlaceSpool(BaseModel):
+class PlaceSpool(View):
     id: str
     code: str
     material: MaterialView
     words: str
-    verdict: VerdictWord | None
+    decision: DecisionWord | None
 
 
-class PlaceView(BaseModel):
+class PlaceView(View):
     storage: str
     place: str
     humidity: float | None
@@ -275,25 +275,25 @@ class PlaceView(BaseModel):
     spools: list[PlaceSpool]
 
 
-class PlaceList(BaseModel):
+class PlaceList(View):
     items: list[PlaceView]
 
 
-class ImportColumn(BaseModel):
+class ImportColumn(View):
     field: str
     header: str
 
 
-class CellProblem(BaseModel):
+class ImportProblem(View):
     field: str
     text: str
 
 
-class CellQuestion(QuestionView):
+class ImportQuestion(QuestionView):
     raw: str
 
 
-class StatementView(BaseModel):
+class StatementView(View):
     text: str
     quantity: str | None
     relation: str
@@ -303,20 +303,23 @@ class StatementView(BaseModel):
     method: str
 
 
-class ImportRow(BaseModel):
+RowState = Literal["new", "there", "question", "error"]
+
+
+class ImportRow(View):
     row: int
     line: int
-    state: Literal["new", "there", "question", "error"]
+    state: RowState
     cells: dict[str, str]
     hex: str | None
     filled: bool
-    errors: list[CellProblem]
-    questions: list[CellQuestion]
+    errors: list[ImportProblem]
+    questions: list[ImportQuestion]
     there: str | None
     claims: list[StatementView]
 
 
-class ImportPreview(BaseModel):
+class ImportPreview(View):
     kind: str
     columns: list[ImportColumn]
     unknown: list[str]
@@ -328,5 +331,5 @@ class ImportDone(ImportPreview):
     kept: int
 
 
-class Preferences(BaseModel):
+class Preferences(View):
     label_base_url: str

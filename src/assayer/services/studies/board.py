@@ -2,44 +2,64 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.services.studies.evidence import write_evidence
-from assayer.services.studies.listing import study_dict
+from assayer.services.studies.evidence import EvidenceCache, arms_of, derived_of, evidence_view, load_evidence
+from assayer.services.studies.listing import study_view
+from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
-from assayer.store.models import Arm, EvidenceCache, Study, Test
+from assayer.store.models import Arm, Study, Test
+
+_cache = EvidenceCache()
 
 
 def board(workspace: Workspace, study_id: str) -> tuple[str, int]:
-    """The board as JSON text and its revision: the cached columns, put together without being parsed."""
+    """The board as JSON text (a BoardView) and its revision; what is cached is put together without being parsed."""
     with workspace.read() as session:
-        # one snapshot: the revision and the columns belong together
+        # one snapshot: the revision and the evidence belong together
         study = find(session, Study, study_id)
-        rows = session.execute(
-            select(EvidenceCache.payload).join(Test, Test.id == EvidenceCache.test_id).where(EvidenceCache.study_id == study_id).order_by(Test.position)
-        ).scalars()
-        return f'{{"study_id":"{study_id}","revision":{study.revision},"columns":[{",".join(rows)}]}}', study.revision
+        tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
+        keys = {t.id: _key(workspace, t, tests, study) for t in tests}
+        parts: dict[str, str | None] = {t.id: _cache.get(keys[t.id]) for t in tests}
+        missing = [t for t in tests if parts[t.id] is None]
+        if missing:
+            made = _make(session, study, missing, tests)
+            for test_id, text in made.items():
+                _cache.put(keys[test_id], text)
+            parts |= made
+        columns = ",".join(parts[t.id] or "" for t in tests)
+        return f'{{"study_id":"{study_id}","revision":{study.revision},"columns":[{columns}]}}', study.revision
 
 
-def set_reference(workspace: Workspace, actor: Actor, study_id: str, arm_id: str, revision: int | None) -> dict[str, Any]:
-    """Make another arm the reference; every verdict of the study is made anew."""
+def _key(workspace: Workspace, test: Test, tests: Sequence[Test], study: Study) -> tuple[object, ...]:
+    """What the evidence of a test follows from: its own data, those below the line of its ratios, the reference."""
+    below = [other.revision for _, other in derived_of(test, tests)]
+    return (str(workspace.db.path), test.id, test.revision, *below, study.reference_arm_id, test.margin_value, test.margin_relative)
+
+
+def _make(session: Session, study: Study, missing: Sequence[Test], tests: Sequence[Test]) -> dict[str, str]:
+    arms = arms_of(session, study.id)
+    below = {t.id: derived_of(t, tests) for t in missing}
+    needed = {t.id: t for t in missing} | {other.id: other for pairs in below.values() for _, other in pairs}
+    evidence = load_evidence(session, needed.values(), arms)
+    return {t.id: evidence_view(evidence[t.id], [(spec, evidence[other.id]) for spec, other in below[t.id]], study).model_dump_json() for t in missing}
+
+
+def set_reference(workspace: Workspace, actor: Actor, study_id: str, arm_id: str, revision: int | None) -> StudyView:
+    """Make another arm the reference; every verdict of the study follows from it."""
     with workspace.write(actor) as unit:
         study = find(unit.session, Study, study_id)
-        expect_revision(revision, study.revision, "the study", {"revision": study.revision})
+        expect_revision(revision, study.revision, "the study", study_view(unit.session, study))
         arm = unit.session.get(Arm, arm_id)
         if arm is None or arm.study_id != study_id:
             raise EntryError("the reference must be an arm of this study", "reference_arm_id")
         before = study.reference_arm_id
         if before != arm_id:
             study.reference_arm_id = arm_id
-            unit.session.flush()
-            unit.session.refresh(study)
-            new_revision = unit.touch(study_id)
-            for test in unit.session.scalars(select(Test).where(Test.study_id == study_id)).all():
-                write_evidence(unit.session, test, new_revision)
-            unit.session.refresh(study)
+            unit.touch(study_id)
             unit.log("study", study_id, "reference changed", {"reference_arm_id": before}, {"reference_arm_id": arm_id})
-        return study_dict(unit.session, study)
+        return study_view(unit.session, study)

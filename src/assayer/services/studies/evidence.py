@@ -1,307 +1,433 @@
-"""The column of a test on the board: groups, verdicts and dots, cached as it is sent.
+"""The evidence of a test: its dots, groups and verdicts, derived from what was kept and never kept itself.
 
-It is written in the transaction that changes it, so the board only ever reads.
+It is cached in this process by the revision of the test's data, so that accepting a reading costs the same
+however large the study is, and nothing older than the data is ever given out.
 """
 
 from __future__ import annotations
 
-import json
-from collections import Counter
-from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
+from collections import Counter, OrderedDict, defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from threading import Lock
 
-from sqlalchemy import delete, select
-from sqlalchemy.orm import Session
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
+from assayer.core.methods.derived import DERIVED, Derived, TestFacts, bound_of_ratio
+from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import GroupSummary, Interval, summarise
-from assayer.core.stats.ratios import RatioOfMeans, ratio_of_means
-from assayer.core.stats.verdicts import Decision, GroupBounds, Margin, decide
-from assayer.services.unit import Unit, find
-from assayer.store.models import Arm, EvidenceCache, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test
+from assayer.core.stats.ratios import RatioOfMeans
+from assayer.core.stats.verdicts import GroupBounds, Margin, Verdict, decide, decide_ratios
+from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
+from assayer.store.counting import count_if
+from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
+
+Key = tuple[str, str]
+"""What two results must share to be averaged: procedure version and rig version."""
+
+_AMBIENT_APART = 3.0
+"""°C between the mean of a run and that of its test, above which the comparison is marked (METHODS 6)."""
 
 
 @dataclass(frozen=True, slots=True)
 class Dot:
-    """One tested specimen of a column.
+    """One tested specimen.
 
-    `state`: "counts", "left_out", or "apart" where its procedure or rig differs from the column's.
+    `state`: "counts", "left_out", "open" while readings to come may change it, or "apart" where its
+    procedure or rig differs from the test's.
     """
 
     arm_id: str
+    slot_id: str
     run_id: str
-    specimen_id: str
+    specimen_id: str | None
     code: str
+    batch_id: str
     value: float | None
     bound: str
     state: str
     reason: str | None
-    key: tuple[str, str]
+    key: Key
+    reading_step: float
+    ambient: float | None = None
 
-    def as_dict(self) -> dict[str, Any]:
-        return {
-            "run_id": self.run_id,
-            "specimen_id": self.specimen_id,
-            "code": self.code,
-            "value": self.value,
-            "bound": self.bound,
-            "state": self.state,
-            "reason": self.reason,
-        }
+    def view(self) -> DotView:
+        return DotView(
+            run_id=self.run_id,
+            specimen_id=self.specimen_id,
+            code=self.code,
+            value=self.value,
+            bound=self.bound,
+            state=self.state,
+            reason=self.reason,
+        )
 
 
 @dataclass(slots=True)
-class Column:
-    """All there is to know of one test: per arm its plan, its dots and its group."""
+class Evidence:
+    """All there is to know of one test for one quantity: per arm its plan, its dots and its group."""
 
     test: Test
     method: Method
     quantity: str
-    arms: list[Arm]
-    planned: Counter[str]
-    measured: Counter[str]
-    batches: dict[str, int]
-    dots: dict[str, list[Dot]]
-    rig_names: dict[str, str]
-    key: tuple[str, str] | None
+    arms: Sequence[Arm]
+    planned: Counter[str] = field(default_factory=Counter)
+    printed: Counter[str] = field(default_factory=Counter)
+    measured: Counter[str] = field(default_factory=Counter)
+    dots: dict[str, list[Dot]] = field(default_factory=dict)
+    rig_names: dict[str, str] = field(default_factory=dict)
+    key: Key | None = None
 
     def counted(self, arm_id: str) -> list[Dot]:
         return [d for d in self.dots.get(arm_id, []) if d.state == "counts" and d.value is not None]
 
-    def groups(self, reading_step: float = 0.0) -> dict[str, GroupSummary]:
-        """Summaries by arm, of the arms with at least one value that counts."""
+    def batches(self, arm_id: str) -> int:
+        return len({d.batch_id for d in self.dots.get(arm_id, [])})
+
+    def tested(self, arm_id: str) -> int:
+        """Slots that have been tested: a retest after one was left out is not counted twice."""
+        return len({d.slot_id for d in self.dots.get(arm_id, []) if d.state != "open"})
+
+    def groups(self) -> dict[str, GroupSummary]:
+        """Summaries by arm, of the arms with at least one value that counts; s² is at least r²/12."""
         spec = self.method.quantity(self.quantity)
         found: dict[str, GroupSummary] = {}
         for arm in self.arms:
-            values = [d.value for d in self.counted(arm.id) if d.value is not None]
-            if values:
-                found[arm.id] = summarise(values, reading_step, spec.ratio_scale)
+            counted = self.counted(arm.id)
+            if counted:
+                step = max(d.reading_step for d in counted)
+                found[arm.id] = summarise([d.value for d in counted if d.value is not None], step, spec.ratio_scale)
         return found
 
     def bounds(self, arm_id: str) -> GroupBounds:
         counts = Counter(d.bound for d in self.counted(arm_id))
-        return GroupBounds(counts["at_least"], counts["at_most"])
+        return GroupBounds(counts[Bound.AT_LEAST], counts[Bound.AT_MOST])
 
-    def decisions(self, groups: Mapping[str, GroupSummary], reference_id: str | None) -> dict[str, Decision]:
+    def bound_of_mean(self, arm_id: str) -> Bound:
+        """How the mean at face value stands to the true one."""
+        bounds = self.bounds(arm_id)
+        if bool(bounds.at_least) == bool(bounds.at_most):
+            return Bound.EXACT
+        return Bound.AT_LEAST if bounds.at_least else Bound.AT_MOST
+
+    @property
+    def margin(self) -> Margin:
+        """The test's margin for its main quantity, each other quantity's own."""
+        if self.quantity == self.method.main:
+            return Margin(self.test.margin_value, self.test.margin_relative)
+        return self.method.quantity(self.quantity).margin
+
+    def verdicts(self, groups: Mapping[str, GroupSummary], reference_id: str | None) -> dict[str, Verdict]:
         """The verdict on each arm against the reference; empty without one."""
         reference = groups.get(reference_id or "")
         if reference is None or reference_id is None:
             return {}
         others = {a: g for a, g in groups.items() if a != reference_id}
-        margin = Margin(self.test.margin_value, self.test.margin_relative)
-        decided = decide(
-            reference,
-            others,
-            margin if self.quantity == self.method.main else self.method.quantity(self.quantity).margin,
-            self.method.quantity(self.quantity).good_side,
-            {a: self.bounds(a) for a in others},
-            self.bounds(reference_id),
-        )
+        good_side = self.method.quantity(self.quantity).good_side
+        decided = decide(reference, others, self.margin, good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id))
         return {d.group: d for d in decided}
 
 
-def load_evidence(session: Session, test: Test, quantity: str | None = None) -> Column:
-    """Read one test with all its runs; `quantity` defaults to the method's main one."""
-    method = find_method(test.method)
-    wanted = quantity or method.main
-    arms = list(session.scalars(select(Arm).where(Arm.study_id == test.study_id).order_by(Arm.position)))
-    planned: Counter[str] = Counter(session.scalars(select(Slot.arm_id).where(Slot.test_id == test.id)))
+@dataclass(frozen=True, slots=True)
+class ArmRatio:
+    """A derived quantity of one arm."""
+
+    spec: Derived
+    ratio: RatioOfMeans
+    bounds: GroupBounds
+    bound: Bound
+
+
+def arms_of(session: Session, study_id: str) -> Sequence[Arm]:
+    """The arms of a study with their variants, materials and sheets, in one query."""
+    with_parts = joinedload(Arm.variant).joinedload(Variant.material), joinedload(Arm.variant).joinedload(Variant.sheet)
+    return session.scalars(select(Arm).where(Arm.study_id == study_id).options(*with_parts).order_by(Arm.position)).all()
+
+
+def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], quantities: Mapping[str, str] | None = None) -> dict[str, Evidence]:
+    """Read tests of one study with all their runs, in the same few queries however many they are.
+
+    `quantities` by test id; each test's main quantity where it is not named.
+    """
+    found: dict[str, Evidence] = {}
+    for test in tests:
+        method = find_method(test.method)
+        found[test.id] = Evidence(test, method, (quantities or {}).get(test.id) or method.main, arms)
+    ids = list(found)
+    _count_slots(session, found)
+    wanted = {e.quantity for e in found.values()}
+    of_runs = select(Result).where(Result.test_id.in_(ids), Result.run_id.is_not(None), Result.quantity.in_(wanted))
+    values = {(r.run_id, r.quantity): r for r in session.scalars(of_runs)}
     rows = session.execute(
-        select(Slot.arm_id, Specimen.id, Specimen.code, Specimen.batch_id, Run, Result.value, Result.bound, RigVersion.rig_id)
+        select(Slot.arm_id, Slot.id.label("slot_id"), Specimen.id, Specimen.code, Specimen.batch_id, Run)
         .select_from(Slot)
         .join(Specimen, Specimen.slot_id == Slot.id)
-        .join(Run, (Run.specimen_id == Specimen.id) & (Run.test_id == test.id) & Run.retracted_at.is_(None))
-        .join(RigVersion, RigVersion.id == Run.rig_version_id)
-        .outerjoin(Result, (Result.run_id == Run.id) & (Result.quantity == wanted))
-        .where(Slot.test_id == test.id)
+        .join(Run, (Run.specimen_id == Specimen.id) & (Run.test_id == Slot.test_id) & Run.retracted_at.is_(None))
+        .where(Slot.test_id.in_(ids))
         .order_by(Run.happened_at, Specimen.code)
     ).all()
-    complete = [r for r in rows if r.Run.complete]
-    keys = Counter((r.Run.procedure_version, r.Run.rig_version_id) for r in complete)
-    # what most specimens were tested with is the column; anything else stands apart from it
-    key = keys.most_common(1)[0][0] if keys else None
-    dots: dict[str, list[Dot]] = {}
-    batches: dict[str, set[str]] = {}
-    for arm_id, specimen_id, code, batch_id, run, value, bound, _ in complete:
-        own_key = (run.procedure_version, run.rig_version_id)
-        state = "left_out" if run.validity == "left_out" else "counts" if own_key == key else "apart"
-        batches.setdefault(arm_id, set()).add(batch_id)
-        dots.setdefault(arm_id, []).append(Dot(arm_id, run.id, specimen_id, code, value, bound or "exact", state, run.validity_reason, own_key))
-    named = select(RigVersion.id, Rig.name).join(Rig).where(RigVersion.id.in_({k[1] for k in keys}))
-    names = {version: name for version, name in session.execute(named)}
-    measured = Counter(r.arm_id for r in rows if not r.Run.complete)
-    return Column(test, method, wanted, arms, planned, measured, {a: len(b) for a, b in batches.items()}, dots, names, key)
+    ambient = _ambient(session, [e.test.id for e in found.values() if any(f.timed for f in e.method.fields())])
+    by_test: dict[str, list[_Row]] = defaultdict(list)
+    for row in rows:
+        result = values.get((row.Run.id, found[row.Run.test_id].quantity))
+        by_test[row.Run.test_id].append(_Row(row.arm_id, row.slot_id, row.id, row.code, row.batch_id, row.Run, result))
+    names = _rig_names(session, {r.run.rig_version_id for own in by_test.values() for r in own})
+    for test_id, own in by_test.items():
+        _place(found[test_id], own, ambient, names)
+    return found
 
 
-def refresh_evidence(unit: Unit, test_id: str) -> int:
-    """Compute the column anew, keep it, and raise the study's revision; returns the revision."""
-    unit.session.flush()
-    test = find(unit.session, Test, test_id)
-    revision = unit.touch(test.study_id)
-    write_evidence(unit.session, test, revision)
-    # the ratio upright to flat belongs to the upright column of the same method and shape
-    for sibling in _siblings(unit.session, test):
-        write_evidence(unit.session, sibling, revision)
-    return revision
+@dataclass(frozen=True, slots=True)
+class _Row:
+    arm_id: str
+    slot_id: str
+    specimen_id: str
+    code: str
+    batch_id: str
+    run: Run
+    result: Result | None
 
 
-def write_evidence(session: Session, test: Test, revision: int) -> None:
-    """Compute one column and put it into the cache."""
-    study = find(session, Study, test.study_id)
-    column = load_evidence(session, test)
-    ratios = _write_layer_ratios(session, column)
-    payload = json.dumps(_rounded(_payload(column, study, ratios, revision)), separators=(",", ":"))
-    session.execute(delete(EvidenceCache).where(EvidenceCache.test_id == test.id))
-    session.add(EvidenceCache(test_id=test.id, study_id=test.study_id, revision=revision, payload=payload))
-    session.flush()
+def _count_slots(session: Session, found: Mapping[str, Evidence]) -> None:
+    printed = select(Specimen.slot_id).where(Specimen.slot_id == Slot.id).exists()
+    rows = session.execute(
+        select(Slot.test_id, Slot.arm_id, func.count(), count_if(printed)).where(Slot.test_id.in_(list(found))).group_by(Slot.test_id, Slot.arm_id)
+    )
+    for test_id, arm_id, planned, done in rows:
+        found[test_id].planned[arm_id] = planned
+        found[test_id].printed[arm_id] = done
 
 
-def _rounded(value: Any) -> Any:
-    """Floats to 8 digits, more than any rig has: a large board is a third smaller to send and to read."""
-    if isinstance(value, float):
-        return float(f"{value:.8g}")
-    if isinstance(value, dict):
-        return {k: _rounded(v) for k, v in value.items()}
-    return [_rounded(v) for v in value] if isinstance(value, list) else value
+def _rig_names(session: Session, version_ids: set[str]) -> dict[str, str]:
+    if not version_ids:
+        return {}
+    return {version: name for version, name in session.execute(select(RigVersion.id, Rig.name).join(Rig).where(RigVersion.id.in_(version_ids)))}
 
 
-def _siblings(session: Session, test: Test) -> list[Test]:
-    if test.orientation != "flat":
-        return []
-    return list(
-        session.scalars(select(Test).where(Test.study_id == test.study_id, Test.method == test.method, Test.shape == test.shape, Test.orientation == "upright"))
+def _ambient(session: Session, test_ids: list[str]) -> dict[str, float]:
+    """Mean ambient of each run whose readings carry one, °C."""
+    if not test_ids:
+        return {}
+    means = (
+        select(Reading.run_id, func.avg(Reading.ambient_c))
+        .join(Run, Run.id == Reading.run_id)
+        .where(Run.test_id.in_(test_ids), Run.retracted_at.is_(None), Reading.ambient_c.is_not(None))
+        .group_by(Reading.run_id)
+    )
+    return {run_id: mean for run_id, mean in session.execute(means)}
+
+
+def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], names: Mapping[str, str]) -> None:
+    shown = [r for r in rows if r.run.complete or r.result is not None]
+    # what most specimens that count were tested with is the test; anything else stands apart from it
+    votes = Counter((r.run.procedure_version, r.run.rig_version_id) for r in shown if r.run.validity != Validity.LEFT_OUT)
+    evidence.key = votes.most_common(1)[0][0] if votes else None
+    evidence.rig_names = {r.run.rig_version_id: names.get(r.run.rig_version_id, "") for r in rows}
+    evidence.measured = Counter(r.arm_id for r in rows if not r.run.complete)
+    for r in shown:
+        key = (r.run.procedure_version, r.run.rig_version_id)
+        evidence.dots.setdefault(r.arm_id, []).append(
+            Dot(
+                arm_id=r.arm_id,
+                slot_id=r.slot_id,
+                run_id=r.run.id,
+                specimen_id=r.specimen_id,
+                code=r.code,
+                batch_id=r.batch_id,
+                value=None if r.result is None else r.result.value,
+                bound="exact" if r.result is None else r.result.bound,
+                state=_state(r, key == evidence.key),
+                reason=r.run.validity_reason,
+                key=key,
+                reading_step=0.0 if r.result is None else r.result.reading_step,
+                ambient=ambient.get(r.run.id),
+            )
+        )
+
+
+def _state(row: _Row, alike: bool) -> str:
+    if row.run.validity == Validity.LEFT_OUT:
+        return "left_out"
+    if row.result is not None and row.result.provisional:
+        return "open"
+    return "counts" if alike else "apart"
+
+
+# ---- derived quantities ---------------------------------------------------------------------------
+
+
+def facts_of_test(test: Test) -> TestFacts:
+    return TestFacts(test.method, test.orientation, test.shape, repr(sorted(test.protocol.items())))
+
+
+def derived_of(test: Test, tests: Iterable[Test]) -> list[tuple[Derived, Test]]:
+    """The derived quantities that belong to a test, each with the test below its line."""
+    own = facts_of_test(test)
+    return [(spec, other) for spec in DERIVED.values() for other in tests if other.id != test.id and spec.pairs(own, facts_of_test(other))]
+
+
+def arm_ratios(spec: Derived, above: Evidence, below: Evidence) -> dict[str, ArmRatio]:
+    """A derived quantity by arm, where both tests were done alike; empty where their rigs or procedures differ."""
+    if above.key is None or above.key != below.key:
+        return {}
+    upper, lower = above.groups(), below.groups()
+    found = {}
+    for arm_id in (a for a in upper if a in lower):
+        ratio = spec.ratio(upper[arm_id], lower[arm_id])
+        if ratio is None:
+            continue
+        ours, theirs = above.bounds(arm_id), below.bounds(arm_id)
+        as_ratio = GroupBounds(ours.at_least + theirs.at_most, ours.at_most + theirs.at_least)
+        found[arm_id] = ArmRatio(spec, ratio, as_ratio, bound_of_ratio(ours, theirs))
+    return found
+
+
+def ratio_verdicts(ratios: Mapping[str, ArmRatio], reference_id: str | None) -> dict[str, Verdict]:
+    """Verdicts on the ratios against the reference's, as logs."""
+    reference = ratios.get(reference_id or "")
+    if reference is None:
+        return {}
+    others = {a: r for a, r in ratios.items() if a != reference_id}
+    spec = reference.spec
+    decided = decide_ratios(
+        reference.ratio, {a: r.ratio for a, r in others.items()}, spec.margin, spec.good_side, {a: r.bounds for a, r in others.items()}, reference.bounds
+    )
+    return {d.group: d for d in decided}
+
+
+# ---- views ----------------------------------------------------------------------------------------
+
+
+def pair(value: Interval | None) -> tuple[float, float] | None:
+    return None if value is None else (value.low, value.high)
+
+
+def verdict_view(verdict: Verdict | None) -> VerdictView | None:
+    if verdict is None:
+        return None
+    return VerdictView(
+        word=str(verdict.word),
+        difference=verdict.difference,
+        ci95=pair(verdict.ci95),
+        ci90=pair(verdict.ci90),
+        margin=verdict.margin,
+        more_specimens=verdict.more_specimens,
+        notes=verdict.notes,
     )
 
 
-def _write_layer_ratios(session: Session, column: Column) -> dict[str, RatioOfMeans]:
-    """The layer ratio of each arm, where the same shape was pulled flat on the same rig; subject: the arm."""
-    session.execute(delete(Result).where(Result.test_id == column.test.id, Result.subject_kind == "arm"))
-    test = column.test
-    if test.orientation != "upright":
-        return {}
-    flat = session.scalar(select(Test).where(Test.study_id == test.study_id, Test.method == test.method, Test.shape == test.shape, Test.orientation == "flat"))
-    if flat is None:
-        return {}
-    flat_column = load_evidence(session, flat)
-    if flat_column.key != column.key or column.key is None:
-        return {}
-    upright_groups, flat_groups = column.groups(), flat_column.groups()
-    ratios: dict[str, RatioOfMeans] = {}
-    for arm_id, group in upright_groups.items():
-        if arm_id not in flat_groups:
-            continue
-        ratio = ratio_of_means(group, flat_groups[arm_id])
-        ratios[arm_id] = ratio
-        session.add(
-            Result(
-                subject_kind="arm",
-                subject_id=arm_id,
-                test_id=test.id,
-                run_id=None,
-                quantity="layer_ratio",
-                value=ratio.ratio,
-                unit="1",
-                bound=_ratio_bound(column.bounds(arm_id), flat_column.bounds(arm_id)),
-                warnings=[],
-                reduction_version=column.method.reduction_version,
-                log_se=ratio.log_se,
-                df=ratio.df,
-            )
-        )
-    return ratios
-
-
-def _ratio_bound(upper: GroupBounds, lower: GroupBounds) -> str:
-    """A bound above the line makes the ratio at least, one below it at most; both: face value."""
-    if upper.at_least and not lower.at_least:
-        return "at_least"
-    if lower.at_least and not upper.at_least:
-        return "at_most"
-    return "exact"
-
-
-def interval(value: Interval | None) -> list[float] | None:
-    return None if value is None else [value.low, value.high]
-
-
-def decision_dict(decision: Decision | None) -> dict[str, Any] | None:
-    if decision is None:
-        return None
-    return {
-        "verdict": str(decision.verdict),
-        "difference": decision.difference,
-        "ci95": interval(decision.ci95),
-        "ci90": interval(decision.ci90),
-        "margin": decision.margin,
-        "more_specimens": decision.more_specimens,
-        "notes": decision.notes,
-    }
-
-
-def group_dict(group: GroupSummary | None) -> dict[str, Any] | None:
+def group_view(group: GroupSummary | None, bounds: GroupBounds) -> GroupView | None:
     if group is None:
         return None
-    return {
-        "n": group.n,
-        "mean": group.mean,
-        "sd": group.sd,
-        "cv": group.cv,
-        "ci95": interval(group.ci95),
-        "median": group.median,
-        "minimum": group.minimum,
-        "maximum": group.maximum,
-    }
+    return GroupView(
+        n=group.n,
+        mean=group.mean,
+        sd=group.sd,
+        cv=group.cv,
+        ci95=pair(group.ci95),
+        median=group.median,
+        minimum=group.minimum,
+        maximum=group.maximum,
+        at_least=bounds.at_least,
+        at_most=bounds.at_most,
+    )
 
 
-def apart_notes(column: Column, dots: list[Dot]) -> list[str]:
-    """Which key differs for the specimens that stand apart."""
+def ratio_view(ratio: ArmRatio, verdict: Verdict | None) -> RatioView:
+    return RatioView(
+        name=ratio.spec.name,
+        label=ratio.spec.label,
+        ratio=ratio.ratio.ratio,
+        ci95=pair(ratio.ratio.ci95),
+        bound=str(ratio.bound),
+        verdict=verdict_view(verdict),
+    )
+
+
+def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
+    """What is to be said about an arm: what stands apart and why, bounds in its mean, rooms that differ."""
+    dots = evidence.dots.get(arm_id, [])
     notes = []
     for key in dict.fromkeys(d.key for d in dots if d.state == "apart"):
-        count = sum(d.key == key for d in dots)
-        assert column.key is not None
-        differs = "procedure" if key[0] != column.key[0] else "rig"
-        notes.append(f"{count} tested with another {differs} ({column.rig_names.get(key[1], '')}): shown apart, not averaged")
+        count = sum(d.key == key and d.state == "apart" for d in dots)
+        assert evidence.key is not None
+        differs = "procedure" if key[0] != evidence.key[0] else "rig"
+        notes.append(f"{count} tested with another {differs} ({evidence.rig_names.get(key[1], '')}): shown apart, not averaged")
+    bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
+    if bounds.at_least:
+        notes.append(f"{bounds.at_least} of {n} are lower bounds: the true mean is higher")
+    if bounds.at_most:
+        notes.append(f"{bounds.at_most} of {n} are upper bounds: the true mean is lower")
+    counted = [d.ambient for own in evidence.dots.values() for d in own if d.state == "counts" and d.ambient is not None]
+    if counted:
+        mean = sum(counted) / len(counted)
+        for d in evidence.counted(arm_id):
+            if d.ambient is not None and abs(d.ambient - mean) > _AMBIENT_APART:
+                notes.append(f"{d.code}: the room was {d.ambient:.1f} °C, {mean:.1f} °C for all: the comparison is marked")
     return notes
 
 
-def _payload(column: Column, study: Study, ratios: Mapping[str, RatioOfMeans], revision: int) -> dict[str, Any]:
-    groups = column.groups()
-    decisions = column.decisions(groups, study.reference_arm_id)
-    spec = column.method.quantity(column.quantity)
+def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]], study: Study) -> EvidenceView:
+    """What the board shows of one test."""
+    groups = evidence.groups()
+    verdicts = evidence.verdicts(groups, study.reference_arm_id)
+    spec = evidence.method.quantity(evidence.quantity)
     reference = groups.get(study.reference_arm_id or "")
-    margin = Margin(column.test.margin_value, column.test.margin_relative).absolute(reference) if reference else None
-    cells = []
-    for arm in column.arms:
-        dots = column.dots.get(arm.id, [])
-        ratio = ratios.get(arm.id)
-        cells.append(
-            {
-                "arm_id": arm.id,
-                "planned": column.planned[arm.id],
-                "measured": column.measured[arm.id],
-                "tested": len(dots),
-                "batches": column.batches.get(arm.id, 0),
-                "dots": [d.as_dict() for d in dots],
-                "group": group_dict(groups.get(arm.id)),
-                "decision": decision_dict(decisions.get(arm.id)),
-                "layer_ratio": None if ratio is None else {"ratio": ratio.ratio, "ci95": interval(ratio.ci95)},
-                "notes": apart_notes(column, dots),
-            }
-        )
-    return {
-        "test_id": column.test.id,
-        "label": column.method.label_for(column.test.orientation),
-        "orientation": column.test.orientation,
-        "shape": column.method.shape(column.test.shape).label,
-        "quantity": column.quantity,
-        "quantity_label": spec.label,
-        "unit": spec.unit,
-        "good_side": str(spec.good_side),
-        "replicates": column.test.replicates,
-        "margin": margin,
-        "margin_relative": column.test.margin_value if column.test.margin_relative else None,
-        "revision": revision,
-        "cells": cells,
-    }
+    ratios = [arm_ratios(derived, evidence, other) for derived, other in below]
+    judged = [ratio_verdicts(r, study.reference_arm_id) for r in ratios]
+    test = evidence.test
+    return EvidenceView(
+        test_id=test.id,
+        label=evidence.method.label_for(test.orientation),
+        orientation=test.orientation,
+        shape=evidence.method.shape(test.shape).label,
+        quantity=evidence.quantity,
+        quantity_label=spec.label,
+        unit=spec.unit,
+        good_side=str(spec.good_side),
+        replicates=test.replicates,
+        margin=evidence.margin.absolute(reference) if reference else None,
+        margin_relative=test.margin_value if test.margin_relative else None,
+        revision=test.revision,
+        cells=[
+            CellView(
+                arm_id=arm.id,
+                planned=evidence.planned[arm.id],
+                printed=evidence.printed[arm.id],
+                measured=evidence.measured[arm.id],
+                tested=evidence.tested(arm.id),
+                batches=evidence.batches(arm.id),
+                dots=[d.view() for d in evidence.dots.get(arm.id, [])],
+                group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
+                verdict=verdict_view(verdicts.get(arm.id)),
+                derived=[ratio_view(r[arm.id], v.get(arm.id)) for r, v in zip(ratios, judged, strict=True) if arm.id in r],
+                notes=notes_of(evidence, arm.id),
+            )
+            for arm in evidence.arms
+        ],
+    )
+
+
+class EvidenceCache:
+    """Answers about tests, by the revision of their data; the oldest go first."""
+
+    def __init__(self, size: int = 400) -> None:
+        self._size = size
+        self._kept: OrderedDict[tuple[object, ...], str] = OrderedDict()
+        self._lock = Lock()
+
+    def get(self, key: tuple[object, ...]) -> str | None:
+        with self._lock:
+            found = self._kept.get(key)
+            if found is not None:
+                self._kept.move_to_end(key)
+            return found
+
+    def put(self, key: tuple[object, ...], answer: str) -> None:
+        with self._lock:
+            self._kept[key] = answer
+            while len(self._kept) > self._size:
+                self._kept.popitem(last=False)

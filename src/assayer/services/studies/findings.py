@@ -2,63 +2,142 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Sequence
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.core.methods import method as find_method
+from assayer.core.methods.base import Method
+from assayer.core.methods.derived import DERIVED, Derived
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
-from assayer.services.studies.evidence import apart_notes, decision_dict, group_dict, interval, load_evidence
-from assayer.services.studies.listing import arm_dict, test_dict
+from assayer.services.declarations import quantity_view
+from assayer.services.studies.evidence import (
+    ArmRatio,
+    Evidence,
+    arm_ratios,
+    arms_of,
+    derived_of,
+    group_view,
+    load_evidence,
+    notes_of,
+    ratio_verdicts,
+    ratio_view,
+    verdict_view,
+)
+from assayer.services.studies.listing import arm_view, test_view
+from assayer.services.studies.views import AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
-from assayer.store.models import Result, Study, Test
+from assayer.services.views import QuantityView
+from assayer.store.models import Arm, Result, Study, Test
 
 
-def findings(workspace: Workspace, test_id: str, quantity: str | None = None) -> dict[str, Any]:
-    """Everything the Findings tab of a test shows, for one of its quantities.
+def findings(workspace: Workspace, test_id: str, quantity: str | None = None) -> Findings:
+    """Everything the Findings tab of a test shows, for one of its quantities, derived ones included.
 
     Raises
     ------
     EntryError
-        If the method has no such quantity.
+        If the test has no such quantity.
     """
     with workspace.read() as session:
         test = find(session, Test, test_id)
-        method = find_method(test.method)
-        if quantity is not None and all(q.name != quantity for q in method.quantities):
-            raise EntryError(f"{method.label} has no quantity '{quantity}'", "quantity")
         study = find(session, Study, test.study_id)
-        column = load_evidence(session, test, quantity)
-        spec = method.quantity(column.quantity)
-        groups = column.groups()
-        decisions = column.decisions(groups, study.reference_arm_id)
-        anova = welch_anova(groups)
-        available = {r for (r,) in session.query(Result.quantity).filter(Result.test_id == test_id, Result.subject_kind == "specimen").distinct()}
-        arms = []
-        for arm in column.arms:
-            dots = column.dots.get(arm.id, [])
-            counted = column.counted(arm.id)
-            hint = grubbs([d.value for d in counted if d.value is not None])
-            arms.append(
-                {
-                    "arm": arm_dict(arm),
-                    "planned": column.planned[arm.id],
-                    "batches": column.batches.get(arm.id, 0),
-                    "group": group_dict(groups.get(arm.id)),
-                    "decision": decision_dict(decisions.get(arm.id)),
-                    "dots": [d.as_dict() for d in dots],
-                    "outlier": None
-                    if hint is None or not hint.stands_out
-                    else {"run_id": counted[hint.index].run_id, "code": counted[hint.index].code, "g": hint.g, "critical": hint.critical},
-                    "notes": apart_notes(column, dots),
-                }
+        tests = session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position)).all()
+        arms = arms_of(session, study.id)
+        belonging = derived_of(test, tests)
+        derived = next(((spec, other) for spec, other in belonging if spec.name == quantity), None)
+        if derived is not None:
+            return _of_ratio(session, study, test, arms, derived, belonging)
+        if quantity in DERIVED:
+            raise EntryError(f"this test has no {DERIVED[quantity].label}: it needs the other test of it in this study", "quantity")
+        evidence = load_evidence(session, [test], arms, {test_id: quantity} if quantity else None)[test_id]
+        return _of_quantity(session, study, evidence, belonging)
+
+
+def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
+    spec = evidence.method.quantity(evidence.quantity)
+    groups = evidence.groups()
+    verdicts = evidence.verdicts(groups, study.reference_arm_id)
+    anova = welch_anova(groups)
+    arms = []
+    for arm in evidence.arms:
+        counted = evidence.counted(arm.id)
+        hint = grubbs([d.value for d in counted if d.value is not None])
+        stands_out = None
+        if hint is not None and hint.stands_out:
+            odd = counted[hint.index]
+            stands_out = OutlierView(run_id=odd.run_id, code=odd.code, g=hint.g, critical=hint.critical)
+        arms.append(
+            FindingArm(
+                arm=arm_view(arm),
+                planned=evidence.planned[arm.id],
+                batches=evidence.batches(arm.id),
+                group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
+                ratio=None,
+                verdict=verdict_view(verdicts.get(arm.id)),
+                dots=[d.view() for d in evidence.dots.get(arm.id, [])],
+                outlier=stands_out,
+                notes=notes_of(evidence, arm.id),
             )
-        return {
-            "test": test_dict(test),
-            "study": {"id": study.id, "title": study.title, "reference_arm_id": study.reference_arm_id, "revision": study.revision},
-            "quantity": {"name": spec.name, "label": spec.label, "unit": spec.unit, "good_side": str(spec.good_side)},
-            "quantities": [{"name": q.name, "label": q.label, "unit": q.unit} for q in method.quantities if q.name in available],
-            "arms": arms,
-            "anova": None if anova is None else {"f": anova.f, "df1": anova.df1, "df2": anova.df2, "p": anova.p},
-            "pairs": [{"a": p.a, "b": p.b, "difference": p.difference, "ci95": interval(p.ci95), "p": p.p} for p in games_howell(groups)],
-        }
+        )
+    return Findings(
+        test=test_view(evidence.test),
+        study=_ref(study),
+        quantity=quantity_view(spec, evidence.quantity),
+        quantities=_available(session, evidence.test, evidence.method, belonging),
+        arms=arms,
+        anova=None if anova is None else AnovaView(f=anova.f, df1=anova.df1, df2=anova.df2, p=anova.p),
+        pairs=[PairView(a=p.a, b=p.b, difference=p.difference, ci95=(p.ci95.low, p.ci95.high), p=p.p) for p in games_howell(groups)],
+    )
+
+
+def _of_ratio(
+    session: Session, study: Study, test: Test, arms: Sequence[Arm], derived: tuple[Derived, Test], belonging: Sequence[tuple[Derived, Test]]
+) -> Findings:
+    spec, other = derived
+    evidence = load_evidence(session, [test, other], arms)
+    above, below = evidence[test.id], evidence[other.id]
+    ratios: dict[str, ArmRatio] = arm_ratios(spec, above, below)
+    verdicts = ratio_verdicts(ratios, study.reference_arm_id)
+    return Findings(
+        test=test_view(test),
+        study=_ref(study),
+        quantity=_derived_view(spec),
+        quantities=_available(session, test, above.method, belonging),
+        arms=[
+            FindingArm(
+                arm=arm_view(arm),
+                planned=above.planned[arm.id],
+                batches=above.batches(arm.id),
+                group=None,
+                ratio=ratio_view(ratios[arm.id], verdicts.get(arm.id)) if arm.id in ratios else None,
+                verdict=verdict_view(verdicts.get(arm.id)),
+                dots=[],
+                outlier=None,
+                notes=notes_of(above, arm.id) + [n for n in notes_of(below, arm.id) if n not in notes_of(above, arm.id)],
+            )
+            for arm in arms
+        ],
+        anova=None,
+        pairs=[],
+    )
+
+
+def _ref(study: Study) -> StudyRef:
+    return StudyRef(id=study.id, title=study.title, reference_arm_id=study.reference_arm_id, revision=study.revision)
+
+
+def _derived_view(spec: Derived) -> QuantityView:
+    return QuantityView(name=spec.name, label=spec.label, unit=spec.unit, good_side=str(spec.good_side), derived=True)
+
+
+def _available(session: Session, test: Test, method: Method, belonging: Sequence[tuple[Derived, Test]]) -> list[QuantityView]:
+    """The quantities there are values of, in the order of the method, and those derived."""
+    keys = session.scalars(select(Result.quantity).where(Result.test_id == test.id, Result.run_id.is_not(None)).distinct()).all()
+    order = {q.name: i for i, q in enumerate(method.quantities)}
+    ranked = sorted(keys, key=lambda k: (order.get(k.partition("@")[0], 99), float(k.partition("@")[2] or 0)))
+    known = [(k, method.quantity(k)) for k in ranked if k.partition("@")[0] in order]
+    own = [quantity_view(q, k) for k, q in known]
+    return own + [_derived_view(spec) for spec, _ in belonging]

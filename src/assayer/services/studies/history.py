@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from typing import Any
+from collections import Counter, defaultdict
 
-from sqlalchemy import select
+from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import method as find_method
+from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import summarise
+from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, Run, Specimen, Study, Test, Variant
 
 
-def _measured(session: Session, ids: list[str]) -> dict[str, list[dict[str, Any]]]:
-    """Groups of measured values by material, one for each study, test, arm, rig and quantity: unlike is never put together."""
+def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:
+    """Groups of measured values by material, one for each study, test, arm, rig and quantity: unlike is never put together.
+
+    Bounds stand at face value, as on the board, and are counted.
+    """
     rows = session.execute(
-        select(Variant.material_id, Result.quantity, Result.value, Result.unit, Test, Study.title, Run.rig_version_id, Arm.id)
+        select(Variant.material_id, Result, Test, Study.title, Run.rig_version_id, Arm.id.label("arm_id"))
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
         .join(Study, Study.id == Test.study_id)
@@ -24,37 +28,42 @@ def _measured(session: Session, ids: list[str]) -> dict[str, list[dict[str, Any]
         .join(Batch, Batch.id == Specimen.batch_id)
         .join(Variant, Variant.id == Batch.variant_id)
         .join(Arm, (Arm.variant_id == Variant.id) & (Arm.study_id == Study.id))
-        .where(Variant.material_id.in_(ids), Run.retracted_at.is_(None), Run.validity == "counts", Result.bound == "exact")
-        .order_by(Study.created_at.desc(), Test.position)
+        .where(Variant.material_id.in_(material_ids), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False))
+        .order_by(Study.created_at.desc(), Test.position, Result.seq)
     ).all()
-    groups: dict[tuple[str, ...], tuple[Any, list[float]]] = {}
+    groups: dict[tuple[str, ...], list[Row[str, Result, Test, str, str, str]]] = defaultdict(list)
     for row in rows:
-        key = (row.Test.id, row.quantity, row.rig_version_id, row.id)
-        groups.setdefault(key, (row, []))[1].append(row.value)
-    shown: dict[str, list[dict[str, Any]]] = defaultdict(list)
-    for row, values in groups.values():
-        method = find_method(row.Test.method)
-        spec = next((q for q in method.quantities if q.name == row.quantity), None)
-        if spec is None:
+        groups[row.Test.id, row.Result.quantity, row.rig_version_id, row.arm_id].append(row)
+    shown: dict[str, list[MeasuredView]] = defaultdict(list)
+    for own in groups.values():
+        first = own[0]
+        method = find_method(first.Test.method)
+        key = first.Result.quantity
+        if all(q.name != key.partition("@")[0] for q in method.quantities):
             continue
-        group = summarise(values)
-        shown[row.material_id].append(
-            {
-                "study_id": row.Test.study_id,
-                "study": row.title,
-                "test_id": row.Test.id,
-                "test": method.label_for(row.Test.orientation),
-                "orientation": row.Test.orientation,
-                "rig_version_id": row.rig_version_id,
-                "quantity": row.quantity,
-                "label": spec.label,
-                "unit": row.unit,
-                "good_side": str(spec.good_side),
-                "main": row.quantity == method.main,
-                "values": values,
-                "n": len(values),
-                "mean": group.mean,
-                "ci95": None if group.ci95 is None else (group.ci95.low, group.ci95.high),
-            }
+        spec = method.quantity(key)
+        values = [r.Result.value for r in own]
+        bounds = Counter(r.Result.bound for r in own)
+        group = summarise(values, max(r.Result.reading_step for r in own), spec.ratio_scale)
+        shown[first.material_id].append(
+            MeasuredView(
+                study_id=first.Test.study_id,
+                study=first.title,
+                test_id=first.Test.id,
+                test=method.label_for(first.Test.orientation),
+                orientation=first.Test.orientation,
+                rig_version_id=first.rig_version_id,
+                quantity=key,
+                label=spec.label,
+                unit=first.Result.unit,
+                good_side=str(spec.good_side),
+                main=key == method.main,
+                values=values,
+                n=group.n,
+                at_least=bounds[Bound.AT_LEAST],
+                at_most=bounds[Bound.AT_MOST],
+                mean=group.mean,
+                ci95=None if group.ci95 is None else (group.ci95.low, group.ci95.high),
+            )
         )
     return shown

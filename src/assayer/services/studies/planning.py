@@ -1,34 +1,31 @@
-"""A new study with its whole plan."""
+"""A new study with its whole plan. Making it plans only: nothing is printed and nothing is booked by it."""
 
 from __future__ import annotations
 
-from typing import Any
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.shapes.volume import solid_volume
-from assayer.services.codes import free_code
 from assayer.services.stock.materials import free_mark
-from assayer.services.stock.spools import debit
-from assayer.services.studies.evidence import write_evidence
-from assayer.services.studies.listing import study_dict
-from assayer.services.studies.requests import NewStudy
+from assayer.services.studies.listing import study_view
+from assayer.services.studies.requests import NewStudy, NewTest
+from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, find
-from assayer.store.models import Arm, Batch, Material, SettingsSheet, Slot, Specimen, Spool, Study, Test, Variant
+from assayer.store.models import Arm, Material, SettingsSheet, Slot, Spool, Study, Test, Variant
 
 
-def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[dict[str, Any], bool]:
-    """Create a study with its whole plan: arms, tests, slots, and a printed specimen with its code for each slot.
+def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[StudyView, bool]:
+    """Create a study: arms, tests, and a slot for each planned replicate.
 
-    The first arm becomes the reference. Printing has no area of its own yet, so one batch an arm and
-    orientation is taken as printed now. The same id again changes nothing (second value False).
+    The first arm becomes the reference. The same id again changes nothing (second value False).
     """
     with workspace.write(actor) as unit:
         there = unit.session.get(Study, new.id)
         if there is not None:
             if there.title != new.title:
                 raise ConflictError("another study already has this id")
-            return study_dict(unit.session, there), False
+            return study_view(unit.session, there), False
         study = Study(
             id=new.id,
             title=new.title,
@@ -42,17 +39,36 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[dic
         )
         unit.session.add(study)
         unit.session.flush()
-        sheet = SettingsSheet(id=unit.new_id(), name=new.settings, values={}, parent_id=None, created_at=unit.now)
-        unit.session.add(sheet)
+        arms = _add_arms(unit, new, sheet_called(unit, new.settings))
+        tests = [_test(new.id, spec, position) for position, spec in enumerate(new.tests)]
+        unit.session.add_all(tests)
         unit.session.flush()
-        arms = _add_arms(unit, new, sheet)
-        tests = _add_tests(unit, new)
-        _add_specimens(unit, arms, tests, _spools_of(unit, new))
+        unit.session.add_all(
+            Slot(id=unit.new_id(), arm_id=arm.id, test_id=test.id, number=number) for arm in arms for test in tests for number in range(1, test.replicates + 1)
+        )
         unit.session.flush()
-        for test in tests:
-            write_evidence(unit.session, test, study.revision)
         unit.log("study", study.id, "created", after={"title": study.title, "arms": len(arms), "tests": len(tests)})
-        return study_dict(unit.session, study), True
+        return study_view(unit.session, study), True
+
+
+def sheet_called(unit: Unit, name: str) -> SettingsSheet:
+    """The plain sheet of this name: found again, or made."""
+    plain = [s for s in unit.session.scalars(select(SettingsSheet).where(SettingsSheet.name == name, SettingsSheet.parent_id.is_(None))) if not s.values]
+    if plain:
+        return plain[0]
+    sheet = SettingsSheet(id=unit.new_id(), name=name, values={}, parent_id=None, created_at=unit.now)
+    unit.session.add(sheet)
+    unit.session.flush()
+    return sheet
+
+
+def variant_of(session: Session, unit: Unit, material_id: str, sheet_id: str, treatment: str) -> Variant:
+    """The variant of a material, a sheet and a treatment: it lives across studies, so it is found again."""
+    found = session.scalar(select(Variant).where(Variant.material_id == material_id, Variant.sheet_id == sheet_id, Variant.treatment == treatment))
+    if found is None:
+        found = Variant(id=unit.new_id(), material_id=material_id, sheet_id=sheet_id, treatment=treatment)
+        session.add(found)
+    return found
 
 
 def _add_arms(unit: Unit, new: NewStudy, sheet: SettingsSheet) -> list[Arm]:
@@ -65,78 +81,38 @@ def _add_arms(unit: Unit, new: NewStudy, sheet: SettingsSheet) -> list[Arm]:
             raise EntryError(f"arm {position + 1} is the same material and treatment as an earlier one", "arms", row=position + 1)
         seen.add(key)
         material = find(unit.session, Material, spec.material_id)
+        if spec.spool_id is not None:
+            spool = find(unit.session, Spool, spec.spool_id)
+            if spool.material_id != spec.material_id:
+                raise EntryError(f"spool {spool.code} holds another material than arm {position + 1}", "arms", row=position + 1)
         mark = free_mark(material.mark, taken, material.maker, material.product)
         taken.add(mark)
-        variant = Variant(id=unit.new_id(), material_id=material.id, sheet_id=sheet.id, treatment=spec.treatment)
-        arms.append(Arm(id=spec.id, study_id=new.id, variant=variant, mark=mark, position=position))
+        variant = variant_of(unit.session, unit, material.id, sheet.id, spec.treatment)
+        arms.append(Arm(id=spec.id, study_id=new.id, variant=variant, mark=mark, position=position, spool_id=spec.spool_id))
     unit.session.add_all(arms)
     unit.session.flush()
     return arms
 
 
-def _add_tests(unit: Unit, new: NewStudy) -> list[Test]:
-    tests = []
-    for position, spec in enumerate(new.tests):
-        method = find_method(spec.method)
-        method.shape(spec.shape)
-        tests.append(
-            Test(
-                id=spec.id,
-                study_id=new.id,
-                method=spec.method,
-                procedure_version=method.procedure_version,
-                orientation=spec.orientation,
-                shape=spec.shape,
-                replicates=spec.replicates,
-                spares=0,
-                margin_value=spec.margin,
-                margin_relative=spec.margin_relative,
-                position=position,
-            )
-        )
-    unit.session.add_all(tests)
-    unit.session.flush()
-    return tests
-
-
-def _spools_of(unit: Unit, new: NewStudy) -> dict[str, Spool]:
-    """The spool each arm is printed from, where one was named."""
-    spools = {}
-    for position, spec in enumerate(new.arms, 1):
-        if spec.spool_id is None:
-            continue
-        spool = find(unit.session, Spool, spec.spool_id)
-        if spool.material_id != spec.material_id:
-            raise EntryError(f"spool {spool.code} holds another material than arm {position}", "arms", row=position)
-        spools[spec.id] = spool
-    return spools
-
-
-def _add_specimens(unit: Unit, arms: list[Arm], tests: list[Test], spools: dict[str, Spool]) -> None:
-    for arm in arms:
-        for test in tests:
-            spool = spools.get(arm.id)
-            batch = Batch(id=unit.new_id(), variant_id=arm.variant.id, printed_at=unit.now, zone=unit.actor.zone, spool_id=spool.id if spool else None)
-            unit.session.add(batch)
-            unit.session.flush()
-            density = arm.variant.material.density
-            if spool is not None and density is not None:
-                shape = find_method(test.method).shape(test.shape)
-                mass = test.replicates * solid_volume(shape) * density
-                debit(unit, spool, unit.new_id(), mass, unit.now, f"{test.replicates} × {shape.label}, {test.orientation}", batch.id)
-            for number in range(1, test.replicates + 1):
-                slot = Slot(id=unit.new_id(), arm_id=arm.id, test_id=test.id, number=number)
-                unit.session.add(slot)
-                unit.session.flush()
-                unit.session.add(
-                    Specimen(
-                        id=unit.new_id(),
-                        code=free_code(unit),
-                        batch_id=batch.id,
-                        position=number,
-                        shape=test.shape,
-                        orientation=test.orientation,
-                        slot_id=slot.id,
-                    )
-                )
-                unit.session.flush()
+def _test(study_id: str, spec: NewTest, position: int) -> Test:
+    method = find_method(spec.method)
+    if spec.orientation not in method.orientations:
+        raise EntryError(f"{method.label} is done {' or '.join(method.orientations)}, not {spec.orientation}", "tests", row=position + 1)
+    shape = method.shape(spec.shape) if spec.shape is not None else method.shapes[0]
+    # read once, so that what cannot be is refused while somebody plans it
+    protocol = method.protocol.read(spec.protocol, method.label)
+    own = method.quantity(method.main).margin
+    return Test(
+        id=spec.id,
+        study_id=study_id,
+        method=spec.method,
+        procedure_version=method.procedure_version,
+        orientation=spec.orientation,
+        shape=shape.name,
+        protocol=protocol.as_dict() if spec.protocol else {},
+        replicates=spec.replicates,
+        spares=0,
+        margin_value=own.value if spec.margin is None else spec.margin,
+        margin_relative=own.relative if spec.margin is None else spec.margin_relative,
+        position=position,
+    )

@@ -6,31 +6,44 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Id, Orientation, Request, _printable
+from assayer.core.methods.vocabulary import Orientation
+from assayer.services.requests import Id, Name, Request, printable
+
+SettingValue = Annotated[float, Field(gt=0, le=1e9)] | Annotated[list[Annotated[float, Field(gt=0, le=1e9)]], Field(max_length=40)]
+
+
+ShapeName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
 
 
 class NewArm(Request):
     id: Id
     material_id: Id
-    spool_id: Annotated[Id | None, Field(description="which spool the specimens are printed from; their mass is debited")] = None
-    treatment: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120), AfterValidator(_printable)] = ""
+    spool_id: Annotated[Id | None, Field(description="which spool the specimens are to be printed from; printing debits it")] = None
+    treatment: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120), AfterValidator(printable)] = ""
 
 
 class NewTest(Request):
     id: Id
-    method: Literal["tension"] = "tension"
+    method: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")] = "tension"
     orientation: Orientation
-    shape: Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")] = "short-pull-bar"
+    shape: Annotated[str | None, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$"), Field(description="default: the method's first")] = (
+        None
+    )
+    protocol: Annotated[dict[Name, SettingValue], Field(max_length=20, description="what the lab sets, in base units; left out: as delivered")] = {}
     replicates: Annotated[int, Field(ge=1, le=50)] = 5
-    margin: Annotated[float, Field(gt=0, le=1e6, description="smallest difference that matters")] = 0.10
+    margin: Annotated[float | None, Field(gt=0, le=1e6, description="smallest difference that matters; default: the quantity's own")] = None
     margin_relative: Annotated[bool, Field(description="whether the margin is a share of the reference mean")] = True
 
 
 class NewStudy(Request):
     id: Id
-    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(_printable)]
+    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)]
     question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)] = ""
     studied_factor: Literal["material", "colour", "setting", "treatment"] = "material"
     arms: Annotated[list[NewArm], Field(min_length=1, max_length=60)]
     tests: Annotated[list[NewTest], Field(min_length=1, max_length=20)]
-    settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(_printable)] = "as printed"
+    settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)] = "as printed"
+
+
+class ReferenceEdit(Request):
+    reference_arm_id: Id

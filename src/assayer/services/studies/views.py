@@ -5,19 +5,19 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from pydantic import BaseModel
-
+from assayer.core.stats.verdicts import VerdictWord
 from assayer.services.stock.views import MaterialView
-from assayer.services.views import BoundWord, GoodSide, Page, Pair2, SwatchView
+from assayer.services.views import BoundWord, GoodSide, OutcomeView, Page, Pair2, QuantityView, ShapeView, SwatchView, View
 
 
-class StudyItem(BaseModel):
+class StudyItem(View):
     id: str
     title: str
     question: str
     studied_factor: str
     created_at: datetime
     planned: int
+    printed: int
     tested: int
     swatches: list[SwatchView]
 
@@ -26,42 +26,17 @@ class StudyPage(Page):
     items: list[StudyItem]
 
 
-class ArmView(BaseModel):
+class ArmView(View):
     id: str
     mark: str
     treatment: str
     material: MaterialView
     settings: str
+    spool_id: str | None = None
+    """Which spool it is planned to be printed from."""
 
 
-class ShapeView(BaseModel):
-    name: str
-    label: str
-    width: float
-    thickness: float
-    gauge_length: float
-    overall: float
-    parallel: float
-    end_width: float
-
-
-class FractureView(BaseModel):
-    name: str
-    label: str
-    bound: BoundWord
-
-
-class QuantityView(BaseModel):
-    name: str
-    label: str
-    unit: str
-
-
-class QuantitySideView(QuantityView):
-    good_side: GoodSide
-
-
-class TestView(BaseModel):
+class TestView(View):
     id: str
     study_id: str
     method: str
@@ -69,15 +44,17 @@ class TestView(BaseModel):
     after: str
     orientation: str
     shape: ShapeView
+    protocol: dict[str, float | list[float]]
+    """What the lab sets for it, in base units."""
     replicates: int
     margin: float
     margin_relative: bool
-    fractures: list[FractureView]
-    quantities: list[QuantitySideView]
+    outcomes: list[OutcomeView]
+    quantities: list[QuantityView]
     main: str
 
 
-class StudyView(BaseModel):
+class StudyView(View):
     id: str
     title: str
     question: str
@@ -89,11 +66,9 @@ class StudyView(BaseModel):
     tests: list[TestView]
 
 
-class ReferenceEdit(BaseModel):
-    reference_arm_id: str
+class GroupView(View):
+    """Summary of the specimens that count; `at_least` and `at_most` of the n are bounds, taken at face value."""
 
-
-class GroupView(BaseModel):
     n: int
     mean: float
     sd: float | None
@@ -102,10 +77,14 @@ class GroupView(BaseModel):
     median: float
     minimum: float
     maximum: float
+    at_least: int
+    at_most: int
 
 
-class VerdictView(BaseModel):
-    verdict: Literal["better", "worse", "higher", "lower", "equivalent", "undecided", "no verdict"]
+class VerdictView(View):
+    """The verdict against the reference; differences of ratios are of their logarithms."""
+
+    word: VerdictWord
     difference: float
     ci95: Pair2 | None
     ci90: Pair2 | None
@@ -114,35 +93,42 @@ class VerdictView(BaseModel):
     notes: list[str]
 
 
-class DotView(BaseModel):
+class DotView(View):
     run_id: str
-    specimen_id: str
+    specimen_id: str | None
     code: str
     value: float | None
     bound: BoundWord
-    state: Literal["counts", "left_out", "apart"]
+    state: Literal["counts", "left_out", "apart", "open"]
     reason: str | None
 
 
-class RatioView(BaseModel):
+class RatioView(View):
+    """A derived quantity of an arm."""
+
+    name: str
+    label: str
     ratio: float
     ci95: Pair2 | None
+    bound: BoundWord
+    verdict: VerdictView | None
 
 
-class CellView(BaseModel):
+class CellView(View):
     arm_id: str
     planned: int
+    printed: int
     measured: int
     tested: int
     batches: int
     dots: list[DotView]
     group: GroupView | None
-    decision: VerdictView | None
-    layer_ratio: RatioView | None
+    verdict: VerdictView | None
+    derived: list[RatioView]
     notes: list[str]
 
 
-class EvidenceView(BaseModel):
+class EvidenceView(View):
     test_id: str
     label: str
     orientation: str
@@ -158,38 +144,39 @@ class EvidenceView(BaseModel):
     cells: list[CellView]
 
 
-class BoardView(BaseModel):
+class BoardView(View):
     study_id: str
     revision: int
     columns: list[EvidenceView]
 
 
-class OutlierView(BaseModel):
+class OutlierView(View):
     run_id: str
     code: str
     g: float
     critical: float
 
 
-class FindingArm(BaseModel):
+class FindingArm(View):
     arm: ArmView
     planned: int
     batches: int
     group: GroupView | None
-    decision: VerdictView | None
+    ratio: RatioView | None
+    verdict: VerdictView | None
     dots: list[DotView]
     outlier: OutlierView | None
     notes: list[str]
 
 
-class AnovaView(BaseModel):
+class AnovaView(View):
     f: float
     df1: float
     df2: float
     p: float
 
 
-class PairView(BaseModel):
+class PairView(View):
     a: str
     b: str
     difference: float
@@ -197,24 +184,27 @@ class PairView(BaseModel):
     p: float
 
 
-class StudyRef(BaseModel):
+class StudyRef(View):
     id: str
     title: str
     reference_arm_id: str | None
     revision: int
 
 
-class Findings(BaseModel):
+class Findings(View):
     test: TestView
     study: StudyRef
-    quantity: QuantitySideView
+    quantity: QuantityView
     quantities: list[QuantityView]
     arms: list[FindingArm]
     anova: AnovaView | None
     pairs: list[PairView]
+    """Of the logarithms where the quantity is a ratio's; empty then."""
 
 
-class MeasuredView(BaseModel):
+class MeasuredView(View):
+    """One group of a material's history: unlike is never put together."""
+
     study_id: str
     study: str
     test_id: str
@@ -228,5 +218,7 @@ class MeasuredView(BaseModel):
     main: bool
     values: list[float]
     n: int
+    at_least: int
+    at_most: int
     mean: float
     ci95: Pair2 | None

@@ -2,7 +2,6 @@
 
 from assayer.store.models.base import ID as ID
 from assayer.store.models.base import Base as Base
-from assayer.store.models.bench import VALIDITIES as VALIDITIES
 from assayer.store.models.bench import Curve as Curve
 from assayer.store.models.bench import Lease as Lease
 from assayer.store.models.bench import Reading as Reading
@@ -20,10 +19,12 @@ from assayer.store.models.printing import Specimen as Specimen
 from assayer.store.models.printing import Variant as Variant
 from assayer.store.models.rigs import Calibration as Calibration
 from assayer.store.models.rigs import Rig as Rig
+from assayer.store.models.rigs import RigChannel as RigChannel
 from assayer.store.models.rigs import RigFileTemplate as RigFileTemplate
 from assayer.store.models.rigs import RigVersion as RigVersion
 from assayer.store.models.sessions import DeviceSession as DeviceSession
 from assayer.store.models.sessions import SessionMember as SessionMember
+from assayer.store.models.sessions import SessionReading as SessionReading
 from assayer.store.models.stock import Claim as Claim
 from assayer.store.models.stock import FilamentUse as FilamentUse
 from assayer.store.models.stock import Intake as Intake
@@ -35,7 +36,6 @@ from assayer.store.models.stock import SpoolReading as SpoolReading
 from assayer.store.models.stock import StorageMove as StorageMove
 from assayer.store.models.stock import Weighing as Weighing
 from assayer.store.models.studies import Arm as Arm
-from assayer.store.models.studies import EvidenceCache as EvidenceCache
 from assayer.store.models.studies import Slot as Slot
 from assayer.store.models.studies import Study as Study
 from assayer.store.models.studies import Test as Test

@@ -9,9 +9,9 @@ from assayer.store.models.base import ID, Base
 
 
 class Purpose(Base):
-    """A use that materials are ranked for."""
+    """A purpose that materials are ranked for."""
 
-    __tablename__ = "uses"
+    __tablename__ = "purposes"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
     study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"), index=True)
     title: Mapped[str] = mapped_column(String(160))
@@ -21,11 +21,11 @@ class Purpose(Base):
 
 
 class PurposeCriterion(Base):
-    __tablename__ = "use_criteria"
+    __tablename__ = "purpose_criteria"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
-    purpose_id: Mapped[str] = mapped_column(ForeignKey("uses.id"), index=True)
+    purpose_id: Mapped[str] = mapped_column(ForeignKey("purposes.id"), index=True)
     test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"))
-    quantity: Mapped[str] = mapped_column(String(40))
+    quantity: Mapped[str] = mapped_column(String(60))
     no_use: Mapped[float]
     all_needed: Mapped[float]
     required: Mapped[float | None]

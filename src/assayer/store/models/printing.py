@@ -21,7 +21,7 @@ class Printer(Base):
     nozzle: Mapped[float | None]
     hardened: Mapped[bool | None]
     enclosed: Mapped[bool | None]
-    plate: Mapped[str] = mapped_column(String(80), default="")
+    bed_surface: Mapped[str] = mapped_column(String(80), default="")
     strand: Mapped[float | None]
     nozzle_hottest: Mapped[float | None]
     bed_hottest: Mapped[float | None]
@@ -66,7 +66,7 @@ class Batch(Base):
 
 
 class Specimen(Base):
-    """A printed piece: batch × position. It has a shape, not a method; it may fill a slot."""
+    """A printed piece: batch × position. It has a shape, not a method; it may fill a slot, after others that were left out."""
 
     __tablename__ = "specimens"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
@@ -75,6 +75,6 @@ class Specimen(Base):
     position: Mapped[int]
     shape: Mapped[str] = mapped_column(String(40))
     orientation: Mapped[str] = mapped_column(String(20))
-    slot_id: Mapped[str | None] = mapped_column(ForeignKey("slots.id"), unique=True)
+    slot_id: Mapped[str | None] = mapped_column(ForeignKey("slots.id"), index=True)
     batch: Mapped[Batch] = relationship()
     __table_args__ = (UniqueConstraint("batch_id", "position"),)

@@ -71,7 +71,7 @@ class MakerWindow(Base):
     nozzle_min: Mapped[float | None]
     hardened: Mapped[bool | None]
     enclosure: Mapped[bool | None]
-    plate: Mapped[str] = mapped_column(String(80), default="")
+    bed_surface: Mapped[str] = mapped_column(String(80), default="")
     adhesive: Mapped[str] = mapped_column(String(80), default="")
     tolerance: Mapped[float | None]
     source: Mapped[str] = mapped_column(String(200), default="")
@@ -122,7 +122,7 @@ class ReportedResult(Base):
 
 
 class Spool(Base):
-    """One spool of a material. Masses in g, temperatures in °C; `verdict` is that of its last intake."""
+    """One spool of a material. Masses in g, temperatures in °C; `decision` is that of its last intake."""
 
     __tablename__ = "spools"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
@@ -133,7 +133,7 @@ class Spool(Base):
     label_net: Mapped[float | None]
     empty: Mapped[float | None]
     heat_limit: Mapped[float | None]
-    verdict: Mapped[str | None] = mapped_column(String(10))
+    decision: Mapped[str | None] = mapped_column(String(10))
     note: Mapped[str] = mapped_column(Text, default="")
     gone_at: Mapped[datetime | None]
     gone_why: Mapped[str | None] = mapped_column(String(80))
@@ -142,7 +142,7 @@ class Spool(Base):
     revision: Mapped[int] = mapped_column(default=1)
     material: Mapped[Material] = relationship()
     __table_args__ = (
-        CheckConstraint("verdict IN ('fit', 'dry first', 'reject')", name="verdict"),
+        CheckConstraint("decision IN ('fit', 'dry first', 'reject')", name="decision"),
         CheckConstraint("label_net > 0", name="label_net"),
         CheckConstraint("empty >= 0", name="empty"),
     )
@@ -160,11 +160,11 @@ class Intake(Base):
     findings: Mapped[dict[str, Any]]
     reasons: Mapped[list[Any]]
     proposed: Mapped[str] = mapped_column(String(10))
-    verdict: Mapped[str] = mapped_column(String(10))
+    decision: Mapped[str] = mapped_column(String(10))
     note: Mapped[str] = mapped_column(Text)
     __table_args__ = (
-        CheckConstraint("verdict IN ('fit', 'dry first', 'reject')", name="verdict"),
-        CheckConstraint("verdict = proposed OR note != ''", name="override"),
+        CheckConstraint("decision IN ('fit', 'dry first', 'reject')", name="decision"),
+        CheckConstraint("decision = proposed OR note != ''", name="override"),
     )
 
 

@@ -1,8 +1,9 @@
-"""Studies: arms, tests, slots, and the evidence cached for the board."""
+"""Studies: arms, tests, slots."""
 
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import CheckConstraint, ForeignKey, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
@@ -33,6 +34,8 @@ class Arm(Base):
     variant_id: Mapped[str] = mapped_column(ForeignKey("variants.id"), index=True)
     mark: Mapped[str] = mapped_column(String(2))
     position: Mapped[int]
+    spool_id: Mapped[str | None] = mapped_column(ForeignKey("spools.id"))
+    """Which spool it is planned to be printed from; batches say which it was."""
     variant: Mapped[Variant] = relationship()
     __table_args__ = (UniqueConstraint("study_id", "mark"), UniqueConstraint("study_id", "variant_id"))
 
@@ -48,11 +51,15 @@ class Test(Base):
     procedure_version: Mapped[str] = mapped_column(String(40))
     orientation: Mapped[str] = mapped_column(String(20))
     shape: Mapped[str] = mapped_column(String(40))
+    protocol: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """What the lab sets for it, as the method declares; empty: as delivered."""
     replicates: Mapped[int]
     spares: Mapped[int] = mapped_column(default=0)
     margin_value: Mapped[float]
     margin_relative: Mapped[bool]
     position: Mapped[int]
+    revision: Mapped[int] = mapped_column(default=1)
+    """Of its data: raised by whatever changes its evidence, which is cached by it."""
     __table_args__ = (
         CheckConstraint("replicates BETWEEN 1 AND 50", name="replicates"),
         CheckConstraint("spares BETWEEN 0 AND 50", name="spares"),
@@ -69,13 +76,3 @@ class Slot(Base):
     test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"), index=True)
     number: Mapped[int]
     __table_args__ = (UniqueConstraint("arm_id", "test_id", "number"),)
-
-
-class EvidenceCache(Base):
-    """What the board shows of one test, ready to send; written in the transaction that changes it."""
-
-    __tablename__ = "column_summaries"
-    test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"), primary_key=True)
-    study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"), index=True)
-    revision: Mapped[int]
-    payload: Mapped[str] = mapped_column(Text)

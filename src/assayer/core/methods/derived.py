@@ -1,0 +1,80 @@
+"""Quantities derived from two tests of one arm, on one path: ratios of group means, compared as logs (METHODS 2, 11)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from assayer.core.errors import EntryError
+from assayer.core.methods.vocabulary import Bound, Orientation
+from assayer.core.stats.groups import GroupSummary
+from assayer.core.stats.ratios import RatioOfMeans, ratio_of_means
+from assayer.core.stats.verdicts import GoodSide, GroupBounds, Margin
+
+
+@dataclass(frozen=True, slots=True)
+class TestFacts:
+    """What decides whether two tests of an arm belong together."""
+
+    __test__ = False
+    method: str
+    orientation: str
+    shape: str
+    protocol: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Derived:
+    """A ratio of two tests' means; it belongs to the test above the line.
+
+    Attributes
+    ----------
+    method, quantity : str
+        Of both tests.
+    above, below : predicates on TestFacts
+        Which test stands above the line and which below; in all else the two must be equal.
+    """
+
+    name: str
+    label: str
+    method: str
+    quantity: str
+    above: Callable[[TestFacts], bool]
+    below: Callable[[TestFacts], bool]
+    good_side: GoodSide = GoodSide.HIGHER
+    unit: str = "1"
+    margin: Margin = field(default_factory=lambda: Margin(0.10))
+
+    def pairs(self, above: TestFacts, below: TestFacts) -> bool:
+        """Whether these two tests make the ratio."""
+        alike = (above.method, above.shape, above.protocol) == (below.method, below.shape, below.protocol)
+        return alike and above.method == self.method and self.above(above) and self.below(below)
+
+    def ratio(self, above: GroupSummary, below: GroupSummary) -> RatioOfMeans | None:
+        """The ratio with its interval on the log scale; None where a mean is not above 0."""
+        try:
+            return ratio_of_means(above, below)
+        except EntryError:
+            return None
+
+
+def bound_of_ratio(above: GroupBounds, below: GroupBounds) -> Bound:
+    """A lower bound above the line makes the ratio at least, one below it at most; both ways: face value."""
+    may_rise = above.at_least > 0 or below.at_most > 0
+    may_fall = above.at_most > 0 or below.at_least > 0
+    if may_rise == may_fall:
+        return Bound.EXACT
+    return Bound.AT_LEAST if may_rise else Bound.AT_MOST
+
+
+LAYER_RATIO = Derived(
+    name="layer_ratio",
+    label="layer ratio",
+    method="tension",
+    quantity="strength",
+    above=lambda t: t.orientation == Orientation.UPRIGHT,
+    below=lambda t: t.orientation == Orientation.FLAT,
+)
+"""Mean upright / mean flat strength of the same material, settings and section; ratios are compared with the margin ln 1.10."""
+
+DERIVED: dict[str, Derived] = {d.name: d for d in (LAYER_RATIO,)}

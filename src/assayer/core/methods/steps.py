@@ -1,0 +1,132 @@
+"""What is entered at the bench: fields, and the steps they are gathered in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from assayer.core.errors import EntryError
+from assayer.core.methods.vocabulary import Sign, StepKind
+from assayer.core.quantities.units import DIMENSIONS, Dimension
+
+CLOCK_EVENTS = ("load_on", "load_off")
+"""What a timed reading may count from; the event is kept as an entry of its own, with its instant."""
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field of a method.
+
+    Attributes
+    ----------
+    name, label : str
+    dimension : str
+        Name of a dimension; values are in its base unit.
+    needed, usual : int
+        How many readings are needed, and how many are usual.
+    sign : Sign
+    channel : str or None
+        Which channel of the rig shows it: its unit, implied decimals, step, range and calibration.
+    nominal : str or None
+        Length of the shape that a reading should be near.
+    counts_from : str or None
+        The event that a timed reading counts from; None: not timed.
+    by_load : bool
+        Whether each reading belongs to a load.
+    from_rig : str or None
+        Entry of the rig's geometry that stands for it where it is not typed.
+    default : float or None
+        Value where nothing is entered.
+    """
+
+    name: str
+    label: str
+    dimension: str
+    needed: int = 1
+    usual: int = 1
+    sign: Sign = Sign.ABOVE_ZERO
+    channel: str | None = None
+    nominal: str | None = None
+    counts_from: str | None = None
+    by_load: bool = False
+    from_rig: str | None = None
+    default: float | None = None
+
+    @property
+    def timed(self) -> bool:
+        return self.counts_from is not None
+
+    @property
+    def of_dimension(self) -> Dimension:
+        return DIMENSIONS[self.dimension]
+
+    def check(self, value: float, shown: str | None = None) -> None:
+        """Refuse a value whose sign the field does not allow; names the field."""
+        what = shown or f"{value:g} {self.of_dimension.base}"
+        if self.sign is Sign.ABOVE_ZERO and not value > 0:
+            raise EntryError(f"{self.label} must be greater than 0, but got {what}", self.name)
+        if self.sign is Sign.ZERO_ALLOWED and not value >= 0:
+            raise EntryError(f"{self.label} must not be negative, but got {what}", self.name)
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A step of a method; its kind tells which part of the front end captures it."""
+
+    name: str
+    label: str
+    fields: tuple[Field, ...] = ()
+    optional: bool = False
+    kind: ClassVar[StepKind] = StepKind.PLAIN
+
+
+@dataclass(frozen=True, slots=True)
+class PlainStep(Step):
+    """Fields one after another."""
+
+
+@dataclass(frozen=True, slots=True)
+class SectionStep(Step):
+    """Dimensions of the section, entered where the calliper goes."""
+
+    kind: ClassVar[StepKind] = StepKind.SECTION
+
+
+@dataclass(frozen=True, slots=True)
+class PeakStep(Step):
+    """The greatest load, read off the display."""
+
+    kind: ClassVar[StepKind] = StepKind.PEAK
+
+
+@dataclass(frozen=True, slots=True)
+class RecordingStep(Step):
+    """A recorded curve with the channels that the reduction reads; instead of the step before it."""
+
+    channels: tuple[str, ...] = ()
+    kind: ClassVar[StepKind] = StepKind.RECORDING
+
+
+@dataclass(frozen=True, slots=True)
+class TimedLoadsStep(Step):
+    """A ladder of weights, each read at set times; then all off, and what stays.
+
+    `ladder` and `times` name the entries of the method's protocol that a lab sets; the first field is
+    read under load, the last one after unloading.
+    """
+
+    ladder: str = "ladder"
+    times: str = "times"
+    kind: ClassVar[StepKind] = StepKind.TIMED_LOADS
+
+
+@dataclass(frozen=True, slots=True)
+class RoundsStep(Step):
+    """The same reading of many specimens, minutes or days apart, each with its due time.
+
+    `due` names the entry of the protocol that holds the due times, in seconds from the event that the
+    field counts from. `needs_event` tells that a person says when that event happened.
+    """
+
+    due: str = "due"
+    kind: ClassVar[StepKind] = StepKind.ROUNDS

@@ -1,0 +1,78 @@
+"""The pulls of the demo: by recorded curve or by hand, with grip breaks, one on the old rig, a typing slip put right."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from assayer.core.shapes.pull_bars import SHORT_PULL_BAR
+from assayer.demo.curve_model import Behaviour, as_file, pull
+from assayer.demo.maker import ACTORS, ARMS, Maker, Rigs
+from assayer.services.bench import curves, queue, runs
+from assayer.services.bench.requests import Correction, NewReading, NewRun
+from assayer.services.studies.views import StudyView, TestView
+
+
+def pull_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) -> None:
+    """Pull what the story has pulled: the last arm only in part."""
+    plans = {arm.id: plan for arm, plan in zip(study.arms, ARMS, strict=True)}
+    for test, days in zip(study.tests[:2], (6.0, 2.0), strict=True):
+        seen: dict[str, int] = {}
+        upright = test.orientation == "upright"
+        for i, item in enumerate(queue.queue(maker.workspace, test.id, "demo", blind=False).items):
+            assert item.arm is not None
+            plan = plans[item.arm.id]
+            product = plan.material[1]
+            number = seen.get(item.arm.id, 0)
+            seen[item.arm.id] = number + 1
+            if product == "Burden" and number >= (2 if upright else 3):
+                continue
+            maker.clock.now = now - timedelta(days=days) + timedelta(minutes=4 * i)
+            grip = (product, upright, number) in {("Clearwater CF", False, 3), ("Everyday", False, 1)}
+            on_old = (product, upright, number) == ("Outdoor", False, 4)
+            if on_old:
+                maker.clock.now = now - timedelta(days=11)
+            by_hand = on_old or (upright and i % 2 == 1)
+            _pull_one(maker, test, item.specimen_id, plan.upright if upright else plan.flat, used.jack if on_old else used.frame, i, grip, by_hand)
+
+
+def _pull_one(maker: Maker, test: TestView, specimen_id: str, behaviour: Behaviour, rig: str, i: int, grip: bool, by_hand: bool) -> None:
+    noise = maker.noise
+    actor = ACTORS[i % 2]
+    widths = [round(float(5.02 + 0.02 * noise.standard_normal()), 2) for _ in range(3)]
+    thicknesses = [round(float(3.97 + 0.015 * noise.standard_normal()), 2) for _ in range(3)]
+    factor = float(1 + behaviour.scatter * noise.standard_normal()) * (0.86 if grip else 1.0)
+    area = float(np.mean(widths) * np.mean(thicknesses))
+    readings = [
+        NewReading(id=maker.id(), field=name, position=k, raw=f"{v:.2f}")
+        for name, values in (("width", widths), ("thickness", thicknesses))
+        for k, v in enumerate(values)
+    ]
+    curve_id = None
+    time, travel, force = pull(behaviour, factor, area, SHORT_PULL_BAR.gauge_length, 0.0003, noise)
+    if by_hand:
+        readings.append(NewReading(id=maker.id(), field="peak_force", raw=f"{force.max() / 9.80665:.1f} kgf"))
+    else:
+        curve_id = maker.id()
+        curves.take_in(maker.workspace, actor, curve_id, rig, f"pull-{i + 1:03d}.csv", as_file(time, travel, force))
+    slip_of_pen = i == 7 and not by_hand
+    if slip_of_pen:
+        readings[0] = readings[0].model_copy(update={"raw": f"{widths[0] + 0.2:.2f}"})
+    upright = test.orientation == "upright"
+    new = NewRun(
+        id=maker.id(),
+        subject_id=specimen_id,
+        test_id=test.id,
+        rig_version_id=rig,
+        happened_at=maker.clock.now,
+        readings=readings,
+        curve_id=curve_id,
+        outcome="grip" if grip else "one layer" if upright else "gauge",
+        outcome_place=0.17 if grip else round(float(noise.uniform(0.38, 0.62)), 3),
+    )
+    run, _ = runs.accept(maker.workspace, actor, new)
+    if slip_of_pen:
+        maker.clock.now += timedelta(minutes=2)
+        fix = Correction(id=maker.id(), field="width", position=0, raw=f"{widths[0]:.2f}", supersedes=readings[0].id, reason="misread the calliper")
+        runs.correct(maker.workspace, actor, run.id, fix, run.revision)

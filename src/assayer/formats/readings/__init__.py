@@ -1,0 +1,1 @@
+"""Our open format for what was measured of one specimen."""

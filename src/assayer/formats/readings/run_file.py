@@ -1,0 +1,215 @@
+"""One run as a JSON object: what was measured, read by the declaration of its method.
+
+    {"method": "creep", "shape": "creep-frame", "outcome": "…",
+     "readings": {"unloaded": 0.366, "gap": [{"after": 1728, "value": 1.021, "ambient": 22.5}, {"after": "20 h", "value": "1.241 mm"}]}}
+
+A value is a number in the base unit or a string as typed, with its unit. A timed reading is an object.
+What is unknown, missing or of another dimension is refused, naming the field.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from pathlib import Path
+from typing import Any
+
+from assayer.core.errors import EntryError
+from assayer.core.methods import method as find_method
+from assayer.core.methods.base import Entry, Inputs, Method, Reduction
+from assayer.core.methods.steps import Field
+from assayer.core.methods.vocabulary import Sign
+from assayer.core.quantities.units import FORCE, TEMPERATURE, TIME, Dimension, parse_quantity
+from assayer.formats.text import read_bytes
+
+READING_STEP = "reading_step"
+_RUN_KEYS = ("method", "shape", "orientation", "outcome", "readings", "expected")
+_ENTRY_KEYS = ("after", "value", "ambient", "load", "at")
+
+
+@dataclass(frozen=True, slots=True)
+class RunFile:
+    """A run as read: its method, and what its reduction takes."""
+
+    method: Method
+    inputs: Inputs
+
+    def reduce(self) -> Reduction:
+        return self.method.reduce(self.inputs)
+
+
+def read_run_file(path: Path | str, method_name: str | None = None) -> RunFile:
+    """Read a run from a JSON file; see `read_run`."""
+    try:
+        data = json.loads(read_bytes(path))
+    except (json.JSONDecodeError, UnicodeDecodeError) as error:
+        line = f"line {error.lineno}: " if isinstance(error, json.JSONDecodeError) else ""
+        raise EntryError(f"'{path}' is no JSON: {line}{getattr(error, 'msg', error)}") from None
+    if not isinstance(data, dict):
+        raise EntryError(f"'{path}' must hold one JSON object, a run")
+    return read_run(data, method_name)
+
+
+def read_run(data: Mapping[str, Any], method_name: str | None = None) -> RunFile:
+    """Read a run from the object of the open format.
+
+    Parameters
+    ----------
+    data : mapping
+        With `readings`, or the readings alone.
+    method_name : str, optional
+        Where the object does not say; where it does, both must agree.
+
+    Raises
+    ------
+    EntryError
+        Names the field that is unknown, missing, or of another dimension.
+    """
+    run = data if "readings" in data else {"readings": data}
+    unknown = [k for k in run if k not in _RUN_KEYS]
+    if unknown:
+        raise EntryError(f"a run has no '{unknown[0]}': it has {', '.join(_RUN_KEYS[:5])}", unknown[0])
+    named = run.get("method", method_name)
+    if not isinstance(named, str):
+        raise EntryError("say which method it is", "method")
+    if method_name is not None and named != method_name:
+        raise EntryError(f"the file is a run of '{named}', not of '{method_name}'", "method")
+    method = find_method(named)
+    shape = method.shape(str(run["shape"])) if run.get("shape") else (method.shapes[0] if method.shapes else None)
+    if run.get("orientation") is not None and run["orientation"] not in method.orientations:
+        raise EntryError(f"orientation must be one of {', '.join(method.orientations)}, but got '{run['orientation']}'", "orientation")
+    outcome = method.outcome(str(run["outcome"])).name if run.get("outcome") else None
+    if not isinstance(run["readings"], Mapping):
+        raise EntryError("readings must be an object of fields", "readings")
+    return RunFile(method, _inputs(method, run["readings"], shape, outcome))
+
+
+def _inputs(method: Method, readings: Mapping[str, Any], shape: Any, outcome: str | None) -> Inputs:
+    known = {f.name: f for f in method.fields()}
+    protocol_fields = {f.name for f in fields(method.protocol)}
+    entries: list[Entry] = []
+    protocol: dict[str, Any] = {}
+    steps: dict[str, float] = {}
+    for name, given in readings.items():
+        if name in known:
+            entries += _entries(known[name], given)
+        elif name in protocol_fields:
+            protocol[name] = [_setting(name, v) for v in given] if isinstance(given, list) else _setting(name, given)
+        elif name == READING_STEP:
+            steps = {f.name: _value(_stepped(method), given, READING_STEP) for f in method.fields() if f.channel == _stepped(method).channel}
+        else:
+            raise EntryError(f"{method.label} has no field '{name}': it has {', '.join((*known, *sorted(protocol_fields)))}", name)
+    made = method.protocol.read(protocol, method.label) if protocol else None
+    return Inputs(entries, shape, outcome, steps=steps, protocol=made)
+
+
+def _stepped(method: Method) -> Field:
+    """The field that a bare reading step is of: the one that is read over time, or the last."""
+    own = [f for f in method.fields() if f.channel is not None]
+    return next((f for f in own if f.timed), own[-1])
+
+
+def _setting(name: str, given: Any) -> float:
+    """A number of the protocol: seconds, newtons, or a string with such a unit."""
+    if isinstance(given, bool) or not isinstance(given, int | float | str):
+        raise EntryError(f"{name} must be a number, but got {given!r}", name)
+    if not isinstance(given, str):
+        return float(given)
+    for dimension in (TIME, FORCE):
+        try:
+            return parse_quantity(given, dimension, field=name).value
+        except EntryError:
+            continue
+    raise EntryError(f"{name}: '{given}' is neither a time nor a force", name)
+
+
+def _entries(spec: Field, given: Any) -> list[Entry]:
+    values = given if isinstance(given, list) else [given]
+    return [_entry(spec, value, position) for position, value in enumerate(values)]
+
+
+def _entry(spec: Field, given: Any, position: int) -> Entry:
+    if not isinstance(given, Mapping):
+        if spec.timed or spec.by_load:
+            raise EntryError(f'{spec.name}: each reading is an object with "after" and "value"', spec.name, position + 1)
+        return Entry(spec.name, _value(spec, given), position)
+    odd = [k for k in given if k not in _ENTRY_KEYS]
+    if odd:
+        raise EntryError(f"{spec.name}: a reading has no '{odd[0]}': it has {', '.join(_ENTRY_KEYS)}", spec.name, position + 1)
+    if "value" not in given:
+        raise EntryError(f"{spec.name}: reading {position + 1} has no value", spec.name, position + 1)
+    after, load = given.get("after"), given.get("load")
+    if spec.timed and after is None:
+        raise EntryError(f"{spec.name}: reading {position + 1} needs its time (after)", spec.name, position + 1)
+    if spec.by_load and load is None:
+        raise EntryError(f"{spec.name}: reading {position + 1} needs its load", spec.name, position + 1)
+    return Entry(
+        spec.name,
+        _value(spec, given["value"]),
+        position,
+        None if after is None else _number(after, TIME, spec.name),
+        None if load is None else _number(load, FORCE, spec.name),
+        None if given.get("ambient") is None else _number(given["ambient"], TEMPERATURE, spec.name),
+    )
+
+
+def _value(spec: Field, given: Any, name: str | None = None) -> float:
+    return _number(given, spec.of_dimension, name or spec.name)
+
+
+def _number(given: Any, dimension: Dimension, name: str) -> float:
+    if isinstance(given, str):
+        return parse_quantity(given, dimension, field=name).value
+    if isinstance(given, bool) or not isinstance(given, int | float):
+        raise EntryError(f"{name} must be a number in {dimension.base} or a text with its unit, but got {given!r}", name)
+    return float(given)
+
+
+# ---- JSON Schema ----------------------------------------------------------------------------------
+
+
+def schema_of(method: Method) -> dict[str, Any]:
+    """JSON Schema (2020-12) of a run of one method."""
+    properties: dict[str, Any] = {}
+    for spec in method.fields():
+        reading = _timed_schema(spec) if spec.timed or spec.by_load else _number_schema(spec.of_dimension, spec.sign, spec.label)
+        many: dict[str, Any] = {"type": "array", "items": reading}
+        properties[spec.name] = many if spec.timed or spec.by_load else {"oneOf": [reading, many]}
+    for setting in fields(method.protocol):
+        properties[setting.name] = {"description": "set by the lab; base units", "default": method.protocol().as_dict().get(setting.name)}
+    if any(f.channel for f in method.fields()):
+        properties[READING_STEP] = _number_schema(_stepped(method).of_dimension, Sign.ABOVE_ZERO, "the step in which the rig shows a reading")
+    needed = [f.name for f in method.fields() if f.needed and f.default is None]
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"A run of {method.label.lower()}",
+        "type": "object",
+        "additionalProperties": False,
+        "required": ["readings"],
+        "properties": {
+            "method": {"const": method.name},
+            "shape": {"enum": [s.name for s in method.shapes]},
+            "orientation": {"enum": list(method.orientations)},
+            "outcome": {"enum": [o.name for o in method.outcomes]},
+            "readings": {"type": "object", "additionalProperties": False, "required": needed, "properties": properties},
+        },
+    }
+
+
+def _number_schema(dimension: Dimension, sign: Sign, label: str) -> dict[str, Any]:
+    bound = {Sign.ABOVE_ZERO: {"exclusiveMinimum": 0}, Sign.ZERO_ALLOWED: {"minimum": 0}, Sign.EITHER: {}}[sign]
+    return {"description": f"{label}, {dimension.base} or with a unit", "oneOf": [{"type": "number"} | bound, {"type": "string"}]}
+
+
+def _timed_schema(spec: Field) -> dict[str, Any]:
+    own: dict[str, Any] = {
+        "after": _number_schema(TIME, Sign.ZERO_ALLOWED, f"time after {(spec.counts_from or '').replace('_', ' ')}"),
+        "value": _number_schema(spec.of_dimension, spec.sign, spec.label),
+        "ambient": _number_schema(TEMPERATURE, Sign.EITHER, "ambient"),
+        "at": {"type": "string", "format": "date-time"},
+    }
+    if spec.by_load:
+        own["load"] = _number_schema(FORCE, Sign.ABOVE_ZERO, "load")
+    needed = ["value", *(["after"] if spec.timed else []), *(["load"] if spec.by_load else [])]
+    return {"type": "object", "additionalProperties": False, "required": needed, "properties": own}

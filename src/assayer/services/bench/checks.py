@@ -1,0 +1,188 @@
+"""What an entry is held against before it is kept: the shape, its siblings, the course so far, what the polymer can be."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.errors import EntryError, Question
+from assayer.core.methods.base import Inputs, Method, Reduction
+from assayer.core.methods.steps import CLOCK_EVENTS
+from assayer.core.methods.vocabulary import Validity
+from assayer.core.quantities.slips import likely_number, question_number
+from assayer.services.bench.reductions import Typed
+from assayer.services.bench.views import CheckView
+from assayer.store.models import Batch, Material, Result, Run, Slot, Specimen, Test, Variant
+
+_NEAR = 0.2
+"""A dimension this far (relative) from the shape's is asked about."""
+_SPREAD = 0.08
+"""So is one this far from its siblings."""
+_APART = 0.25
+"""An entry this far (relative) from the others of its arm is pointed out when not blind."""
+_BACK_STEPS, _JUMP = 3.0, 1.0
+"""A course that runs back by more steps, or grows at once by more than this share of all it did before, is asked about."""
+
+
+def questions_about(method: Method, inputs: Inputs, typed: Sequence[Typed], reduction: Reduction | None, polymer: str | None) -> list[Question]:
+    """What is hardly meant as typed, with the likely meaning where a slip explains it.
+
+    `typed` are the entries that are new; `inputs` hold all of the run.
+    """
+    found = [*_about_dimensions(method, inputs, typed), *_about_course(method, inputs, typed)]
+    # a slip in a dimension spoils every result: one question is enough
+    if not found and reduction is not None:
+        found += _about_results(method, inputs, typed, reduction, polymer)
+    return found
+
+
+def _key(t: Typed) -> str:
+    return f"{t.field}-{t.position}"
+
+
+def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> list[Question]:
+    nominals = inputs.shape.dimensions if inputs.shape is not None else {}
+    questions = []
+    for t in typed:
+        if t.field in CLOCK_EVENTS:
+            continue
+        field = method.field(t.field)
+        nominal = nominals.get(field.nominal or "")
+        unit = field.of_dimension.base
+        if nominal is not None:
+            asked = question_number(t.field, t.value, (1 - _NEAR) * nominal, (1 + _NEAR) * nominal, field.label, unit)
+            if asked is not None:
+                text = asked.text if asked.likely else f"{field.label} {t.value:g} {unit}, but the shape has {nominal:g} {unit}: is it the right shape?"
+                questions.append(replace(asked, key=f"{_key(t)}={t.value:.10g}", text=text, row=t.position))
+                continue
+        others = [v for i, v in _positions(inputs, t.field) if i != t.position]
+        if field.usual > 1 and not field.timed and others:
+            middle = float(np.median(others))
+            if middle > 0 and abs(t.value - middle) > _SPREAD * middle and (len(others) > 1 or nominal is not None):
+                meant = likely_number(t.value, (1 - _SPREAD) * middle, (1 + _SPREAD) * middle)
+                text = f"{field.label} {t.value:g} {unit}, but the other{'s are' if len(others) > 1 else ' is'} {', '.join(f'{v:g}' for v in others)}: "
+                text += f"was {meant:g} {unit} meant?" if meant is not None else "is it right?"
+                questions.append(Question(f"{_key(t)}={t.value:.10g}", t.field, text, f"{meant:g}" if meant is not None else None, True, t.position))
+    return questions
+
+
+def _positions(inputs: Inputs, name: str) -> list[tuple[int, float]]:
+    return [(e.position, e.value) for e in inputs.entries if e.field == name]
+
+
+def _about_course(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> list[Question]:
+    """A reading over time that runs backwards or jumps."""
+    questions = []
+    for name in dict.fromkeys(t.field for t in typed if t.field not in CLOCK_EVENTS):
+        field = method.field(name)
+        if not field.timed:
+            continue
+        course = inputs.timed(name)
+        step = inputs.step(name)
+        for t in (x for x in typed if x.field == name):
+            at = next((i for i, e in enumerate(course) if e.position == t.position and e.load == t.load), None)
+            if at is None or at == 0:
+                continue
+            # a lower weight was on before: within one load a course grows
+            before = [e for e in course[:at] if e.load == t.load] if field.by_load else course[:at]
+            if not before:
+                continue
+            asked = _odd(t, [e.value for e in before], step, field.label, field.of_dimension.base, falling=field.counts_from == "load_off")
+            if asked is not None:
+                questions.append(asked)
+    return questions
+
+
+def _odd(t: Typed, before: list[float], step: float, label: str, unit: str, falling: bool) -> Question | None:
+    last = before[-1]
+    gone = max(before) - min(before)
+    change = last - t.value if falling else t.value - last
+    room = max(_JUMP * gone, 20 * step, 0.05 * abs(last))
+    if -_BACK_STEPS * step <= change <= room:
+        return None
+    meant = likely_number(t.value, last - room, last) if falling else likely_number(t.value, last - step, last + room)
+    what = "runs backwards" if change < 0 else "jumps"
+    text = f"{label} {t.value:g} {unit} {what}: it was {last:g} {unit} before. " + (f"Was {meant:g} {unit} meant?" if meant is not None else "Is it right?")
+    return Question(f"{_key(t)}={t.value:.10g}", t.field, text, f"{meant:g}" if meant is not None else None, True, t.position)
+
+
+def _about_results(method: Method, inputs: Inputs, typed: Sequence[Typed], reduction: Reduction, polymer: str | None) -> list[Question]:
+    for result in reduction.results:
+        spec = method.quantity(result.key)
+        span = spec.plausible_for(polymer)
+        if span is None or span[0] <= result.value <= span[1]:
+            continue
+        of = f" for {polymer}" if polymer and span != spec.plausible else ""
+        meant = _slipped(method, inputs, typed, result.key, span)
+        text = f"{spec.label} {result.value:.4g} {spec.unit} is outside {span[0]:g} … {span[1]:g} {spec.unit}{of}: "
+        if meant is None:
+            field = next((t.field for t in typed if t.field not in CLOCK_EVENTS), "")
+            return [Question(f"{result.key}={result.value:.6g}", field, text + "check the readings and their units")]
+        t, value = meant
+        field_spec = method.field(t.field)
+        text += f"was {field_spec.label} {value:g} {field_spec.of_dimension.base} meant?"
+        return [Question(f"{result.key}={result.value:.6g}", t.field, text, f"{value:g} {field_spec.of_dimension.base}", True, t.position)]
+    return []
+
+
+def _slipped(method: Method, inputs: Inputs, typed: Sequence[Typed], key: str, span: tuple[float, float]) -> tuple[Typed, float] | None:
+    """The one entry whose decimal mark, moved, makes the result plausible."""
+    for t in typed:
+        if t.field in CLOCK_EVENTS or method.field(t.field).nominal is not None:
+            continue
+        for power in (1, 2, -1, 3, -2):
+            moved = [replace(e, value=e.value / 10**power) if (e.field, e.position, e.load) == (t.field, t.position, t.load) else e for e in inputs.entries]
+            try:
+                result = method.reduce(replace(inputs, entries=moved)).get(key)
+            except EntryError:
+                continue
+            if result is not None and span[0] <= result.value <= span[1]:
+                return t, float(f"{t.value / 10**power:.10g}")
+    return None
+
+
+def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, reduction: Reduction | None, specimen_id: str | None) -> list[CheckView]:
+    """What is to be seen beside the result: scatter of the dimensions, and how far it lies from its siblings (unless blind)."""
+    checks = []
+    for field in method.fields():
+        values = inputs.values(field.name)
+        if field.usual > 1 and not field.timed and len(values) > 1 and np.mean(values) > 0:
+            spread = (max(values) - min(values)) / float(np.mean(values))
+            checks.append(CheckView(level="caution" if spread > _SPREAD else "fine", text=f"{field.label} spread {spread:.1%}"))
+    main = None if reduction is None else reduction.get(method.main)
+    if main is not None and specimen_id is not None:
+        others = _others_of_arm(session, test, specimen_id, method.main)
+        if len(others) >= 2 and np.mean(others) != 0:
+            mean = float(np.mean(others))
+            if abs(main.value - mean) > _APART * abs(mean):
+                checks.append(CheckView(level="caution", text=f"{main.value / mean - 1:+.0%} from the mean of the other {len(others)} of this arm"))
+    return checks
+
+
+def _others_of_arm(session: Session, test: Test, specimen_id: str, quantity: str) -> list[float]:
+    own = select(Slot.arm_id).join(Specimen, Specimen.slot_id == Slot.id).where(Specimen.id == specimen_id).scalar_subquery()
+    rows = session.scalars(
+        select(Result.value)
+        .join(Run, Run.id == Result.run_id)
+        .join(Specimen, Specimen.id == Run.specimen_id)
+        .join(Slot, Slot.id == Specimen.slot_id)
+        .where(Result.test_id == test.id, Result.quantity == quantity, Slot.arm_id == own, Run.validity != Validity.LEFT_OUT, Specimen.id != specimen_id)
+    )
+    return list(rows)
+
+
+def polymer_of(session: Session, specimen_id: str | None) -> str | None:
+    """The polymer a specimen was printed of."""
+    if specimen_id is None:
+        return None
+    return session.scalar(
+        select(Material.polymer)
+        .join(Variant, Variant.material_id == Material.id)
+        .join(Batch, Batch.variant_id == Variant.id)
+        .join(Specimen, Specimen.batch_id == Batch.id)
+        .where(Specimen.id == specimen_id)
+    )

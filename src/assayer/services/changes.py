@@ -1,0 +1,44 @@
+"""The record of an object: its lines of the change log, in words."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.services.views import ChangedValue, RecordEntry
+from assayer.store.models import Change
+
+
+def record_of(session: Session, entity_ids: Sequence[str], limit: int = 200) -> dict[str, list[RecordEntry]]:
+    """The latest lines of each object's record, oldest first; one query however many they are."""
+    rows = session.scalars(select(Change).where(Change.entity_id.in_(entity_ids)).order_by(Change.seq.desc()).limit(limit)).all()
+    found: dict[str, list[RecordEntry]] = {}
+    for change in reversed(rows):
+        found.setdefault(change.entity_id, []).append(_entry(change))
+    return found
+
+
+def _entry(change: Change) -> RecordEntry:
+    before, after = change.before or {}, change.after or {}
+    changes = [
+        ChangedValue(name=name, before=_words(before.get(name)), after=_words(after.get(name)))
+        for name in dict.fromkeys((*before, *after))
+        if before.get(name) != after.get(name)
+    ]
+    return RecordEntry(at=change.at, who=change.who, entity=change.entity, action=change.action, changes=changes)
+
+
+def _words(value: object) -> str | None:
+    if value is None or value == {} or value == []:
+        return None
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        return f"{value:.6g}"
+    if isinstance(value, list | tuple):
+        return ", ".join(_words(v) or "–" for v in value)
+    if isinstance(value, dict):
+        return "; ".join(f"{k.replace('_', ' ')} {_words(v) or '–'}" for k, v in value.items())
+    return str(value)

@@ -1,0 +1,93 @@
+"""Methods as they are declared: their cards, and what capture follows from."""
+
+from __future__ import annotations
+
+from dataclasses import fields
+
+from assayer.core.methods import REGISTRY
+from assayer.core.methods.base import Method
+from assayer.core.methods.steps import Field, RecordingStep, RoundsStep, Step, TimedLoadsStep
+from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, Orientation
+from assayer.core.quantities.units import DIMENSIONS, Dimension
+from assayer.formats.curves.column_words import ROLES
+from assayer.services.declarations import outcome_views, shape_view
+from assayer.services.rigs.views import ChannelRole, Declarations, DimensionView, FieldView, MethodQuantity, MethodView, StepView
+
+
+def declarations() -> Declarations:
+    """All that core declares and pages use."""
+    return Declarations(
+        methods=[method_view(m) for m in REGISTRY.values()],
+        left_out_reasons=list(LEFT_OUT_REASONS),
+        orientations=list(Orientation),
+        roles=[ChannelRole(name=name, units=_symbols(d)) for name, d in ROLES.items()],
+        dimensions=[DimensionView(name=d.name, base=d.base, units=_symbols(d)) for d in DIMENSIONS.values()],
+    )
+
+
+def _symbols(dimension: Dimension) -> list[str]:
+    return list(dict.fromkeys(u.symbol for u in dimension.units.values()))
+
+
+def method_view(m: Method) -> MethodView:
+    return MethodView(
+        name=m.name,
+        label=m.label,
+        after=m.after,
+        measures=m.measures,
+        formulas=list(m.formulas),
+        procedure_version=m.procedure_version,
+        reduction_version=m.reduction_version,
+        subject=m.subject,
+        orientations=[Orientation(o) for o in m.orientations],
+        shapes=[shape_view(s) for s in m.shapes],
+        steps=[_step_view(s) for s in m.steps],
+        outcomes=outcome_views(m),
+        quantities=[
+            MethodQuantity(
+                name=q.name,
+                label=q.label,
+                unit=q.unit,
+                good_side=q.good_side,
+                by=q.by,
+                plausible=q.plausible,
+                margin=q.margin.value,
+                margin_relative=q.margin.relative,
+            )
+            for q in m.quantities
+        ],
+        main=m.main,
+        protocol=m.protocol().as_dict(),
+        options=[f.name for f in fields(m.options)],
+    )
+
+
+def _step_view(s: Step) -> StepView:
+    return StepView(
+        kind=s.kind,
+        name=s.name,
+        label=s.label,
+        optional=s.optional,
+        fields=[_field_view(f) for f in s.fields],
+        channels=list(s.channels) if isinstance(s, RecordingStep) else [],
+        ladder=s.ladder if isinstance(s, TimedLoadsStep) else None,
+        times=s.times if isinstance(s, TimedLoadsStep) else None,
+        due=s.due if isinstance(s, RoundsStep) else None,
+    )
+
+
+def _field_view(f: Field) -> FieldView:
+    return FieldView(
+        name=f.name,
+        label=f.label,
+        dimension=f.dimension,
+        base=f.of_dimension.base,
+        needed=f.needed,
+        usual=f.usual,
+        sign=f.sign,
+        channel=f.channel,
+        nominal=f.nominal,
+        counts_from=f.counts_from,
+        by_load=f.by_load,
+        from_rig=f.from_rig,
+    )

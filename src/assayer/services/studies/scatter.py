@@ -1,0 +1,54 @@
+"""How far specimens scatter here: what a plan may assume of a test."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+from sqlalchemy import select
+
+from assayer.core.methods import REGISTRY
+from assayer.core.methods.vocabulary import Bound, Validity
+from assayer.core.ranking.ranking import pooled_sd
+from assayer.core.stats.groups import summarise
+from assayer.services.rigs.views import ScatterList, ScatterView
+from assayer.services.unit import Workspace
+from assayer.store.models import Result, Run, Slot, Specimen, Test
+
+
+def scatter(workspace: Workspace) -> ScatterList:
+    """Pooled scatter of the main quantity within arms, by method and orientation."""
+    with workspace.read() as session:
+        rows = session.execute(
+            select(Test.method, Test.orientation, Test.id, Slot.arm_id, Run.rig_version_id, Result.quantity, Result.value, Result.unit)
+            .join(Run, Run.id == Result.run_id)
+            .join(Test, Test.id == Run.test_id)
+            .join(Specimen, Specimen.id == Run.specimen_id)
+            .join(Slot, Slot.id == Specimen.slot_id)
+            .where(Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.bound == Bound.EXACT, Result.provisional.is_(False))
+            .where(Result.quantity.in_([m.main for m in REGISTRY.values()]))
+        ).all()
+    groups: dict[tuple[str, str, str], dict[tuple[str, str, str], list[float]]] = defaultdict(lambda: defaultdict(list))
+    for r in rows:
+        if r.method in REGISTRY and REGISTRY[r.method].main == r.quantity:
+            groups[r.method, r.orientation, r.unit][r.id, r.arm_id, r.rig_version_id].append(r.value)
+    items = []
+    for (method, orientation, unit), arms in sorted(groups.items()):
+        spec = REGISTRY[method].quantity(REGISTRY[method].main)
+        summaries = [summarise(values, 0.0, spec.ratio_scale) for values in arms.values() if len(values) > 1]
+        pooled = pooled_sd(summaries)
+        # relative scatter pooled as variances are: √(Σ(n−1)·CV² / Σ(n−1))
+        relative = [(s.n - 1, s.sd / abs(s.mean)) for s in summaries if s.cv is not None and s.sd is not None]
+        df = sum(n for n, _ in relative)
+        items.append(
+            ScatterView(
+                method=method,
+                orientation=orientation,
+                quantity=spec.name,
+                arms=len(arms),
+                specimens=sum(len(v) for v in arms.values()),
+                cv=(sum(n * cv**2 for n, cv in relative) / df) ** 0.5 if df else None,
+                sd=None if pooled is None else pooled[0],
+                unit=unit,
+            )
+        )
+    return ScatterList(items=items)
