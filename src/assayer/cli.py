@@ -19,9 +19,6 @@ from assayer.core.errors import AssayerError, EntryError
 app = typer.Typer(
     add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="The bench notebook for people who test 3D-printing filaments."
 )
-reduce_app = typer.Typer(no_args_is_help=True, help="Reduce a recorded test to results.")
-app.add_typer(reduce_app, name="reduce")
-
 DataOption = Annotated[Path | None, typer.Option("--data", help="Data folder; default: the usual place for user data.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 PORT = 8717
@@ -82,45 +79,75 @@ def recompute(data: DataOption = None, as_json: JsonOption = False) -> None:
     finally:
         workspace.close()
     if as_json:
-        typer.echo(json.dumps([{"code": m.code, "quantity": m.quantity, "old": m.old, "new": m.new, "unit": m.unit} for m in moved]))
+        typer.echo(json.dumps([m.model_dump(mode="json") for m in moved]))
         return
     for m in moved:
-        typer.echo(f"{m.code}  {m.quantity}  {_figure(m.old)} → {_figure(m.new)} {m.unit}")
+        typer.echo(f"{m.code}  {m.quantity}  {_sign(m.old_bound)}{_figure(m.old)} → {_sign(m.new_bound)}{_figure(m.new)} {m.unit}")
     typer.echo(f"{len(moved)} values moved" if moved else "no value moved")
 
 
-@reduce_app.command("tension")
-def reduce_tension(
-    file: Annotated[Path, typer.Argument(help="The recorded curve.")],
-    width: Annotated[str, typer.Option(help="Width of the section, mm unless a unit is given.")],
-    thickness: Annotated[str, typer.Option(help="Thickness of the section, mm unless a unit is given.")],
-    gauge_length: Annotated[str, typer.Option(help="Gauge length, mm unless a unit is given.")],
+@app.command("reduce")
+def reduce_command(
+    method: Annotated[str, typer.Argument(help="Such as creep; `assayer methods` lists them.")],
+    file: Annotated[Path, typer.Argument(help="A run as JSON, or (tension) a recorded curve.")],
+    width: Annotated[str | None, typer.Option(help="Width of the section, mm unless a unit is given.")] = None,
+    thickness: Annotated[str | None, typer.Option(help="Thickness of the section, mm unless a unit is given.")] = None,
+    gauge_length: Annotated[str | None, typer.Option(help="Gauge length, mm unless a unit is given.")] = None,
     compliance: Annotated[str, typer.Option(help="Compliance of the machine in mm/N.")] = "0",
     columns: Annotated[str | None, typer.Option(help="What the columns are, where the file does not tell: time:ms,travel:mm,force:gf")] = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Reduce a recorded pull to strength, modulus, strains and energy."""
+    """Reduce one run to results: readings as JSON, or a recorded pull with its section."""
+    from assayer.core.methods import method as find_method
     from assayer.core.quantities.units import LENGTH, parse_number, parse_quantity
 
-    reduction = assayer.reduce_file(
-        "tension",
-        file,
-        width=parse_quantity(width, LENGTH, field="width").value,
-        thickness=parse_quantity(thickness, LENGTH, field="thickness").value,
-        gauge_length=parse_quantity(gauge_length, LENGTH, field="gauge_length").value,
-        compliance=parse_number(compliance, "compliance"),
-        columns=columns,
-    )
+    find_method(method)
+    section = {"width": width, "thickness": thickness, "gauge_length": gauge_length}
+    given = {name: text for name, text in section.items() if text is not None}
+    if file.suffix.lower() == ".json" and not given:
+        reduction = assayer.reduce(method, file)
+    else:
+        if method != "tension":
+            raise EntryError(f"'{file}' is no JSON: a run of {method} is given as its readings in a .json file")
+        missing = next((name for name in section if name not in given), None)
+        if missing is not None:
+            raise EntryError(f"a recorded curve needs --{missing.replace('_', '-')}", missing)
+        lengths = {name: parse_quantity(text, LENGTH, field=name).value for name, text in given.items()}
+        reduction = assayer.reduce_file(method, file, **lengths, compliance=parse_number(compliance, "compliance"), columns=columns)
     if as_json:
         typer.echo(json.dumps(reduction.as_dict()))
         return
-    signs = {"at_least": "≥ ", "at_most": "≤ "}
     for result in reduction.results:
         unit = "" if result.unit == "1" else result.unit
         notes = f"   ({'; '.join(result.warnings)})" if result.warnings else ""
-        typer.echo(f"{result.quantity:20} {signs.get(result.bound, '') + _figure(result.value):>12} {unit}{notes}")
+        ends = f" [{_figure(result.interval.low)}, {_figure(result.interval.high)}]" if result.interval else ""
+        typer.echo(f"{result.key:24} {_sign(result.bound) + _figure(result.value):>12} {unit}{ends}{notes}")
     for warning in reduction.warnings:
         typer.echo(f"note: {warning}")
+
+
+@app.command("methods")
+def methods_command(
+    name: Annotated[str | None, typer.Argument(help="One method; left out: all.")] = None,
+    schema: Annotated[bool, typer.Option("--schema", help="Print the JSON Schema of a run of it.")] = False,
+) -> None:
+    """The methods there are, with their fields and quantities."""
+    from assayer.core.methods import REGISTRY
+    from assayer.core.methods import method as find_method
+    from assayer.formats.readings.run_file import schema_of
+
+    if schema:
+        if name is None:
+            raise EntryError("name the method whose schema is wanted", "method")
+        typer.echo(json.dumps(schema_of(find_method(name)), indent=1, ensure_ascii=False))
+        return
+    for method in [find_method(name)] if name is not None else REGISTRY.values():
+        typer.echo(f"{method.name}: {method.label}, {method.after} ({method.procedure_version}, reduction {method.reduction_version})")
+        typer.echo(f"  readings    {', '.join(f'{f.name} ({f.of_dimension.base})' for f in method.fields())}")
+        if method.protocol().as_dict():
+            typer.echo(f"  set by lab  {', '.join(method.protocol().as_dict())}")
+        by = {"load": " by load", "after": " by time", None: ""}
+        typer.echo(f"  quantities  {', '.join(f'{q.name} ({q.unit}){by[q.by]}' for q in method.quantities)}")
 
 
 @app.command()
@@ -159,6 +186,10 @@ def openapi() -> None:
     from assayer.api.app import create_app
 
     typer.echo(json.dumps(create_app().openapi(), indent=1, sort_keys=True))
+
+
+def _sign(bound: str | None) -> str:
+    return {"at_least": "≥ ", "at_most": "≤ "}.get(bound or "", "")
 
 
 def _figure(value: float | None) -> str:

@@ -38,7 +38,7 @@ def entry(app, study, **more):
     readings = [{"id": new_id(), "field": f, "position": 0, "raw": raw} for f, raw in (("width", "4,02"), ("thickness", "3.97"), ("peak_force", "1120"))]
     return {
         "id": new_id(),
-        "specimen_id": item["specimen_id"],
+        "subject_id": item["specimen_id"],
         "test_id": test,
         "rig_version_id": rig["id"],
         "happened_at": "2026-06-01T10:00:00+02:00",
@@ -59,7 +59,7 @@ def test_an_entry_is_created_once_and_edited_under_its_etag(app, study):
     first = app.post("/api/runs", json=body, headers={"Assayer-Person": "Zo%C3%AB", "Assayer-Zone": "Europe/Berlin"})
     assert (first.status_code, first.headers["etag"], first.json()["operator"]) == (201, '"2"', "Zoë")
     assert app.post("/api/runs", json=body).status_code == 200
-    assert problem(app.post("/api/runs", json=entry(app, study) | {"specimen_id": body["specimen_id"]}), 409)["current"]["id"] == body["id"]
+    assert problem(app.post("/api/runs", json=entry(app, study) | {"subject_id": body["subject_id"]}), 409)["current"]["id"] == body["id"]
     url = f"/api/runs/{body['id']}"
     edit = {"validity": "left_out", "validity_reason": "slipped"}
     assert "If-Match" in problem(app.patch(url, json=edit), 428)["detail"]
@@ -76,7 +76,7 @@ def test_an_entry_is_created_once_and_edited_under_its_etag(app, study):
     [
         ({"readings": [{"id": "x", "field": "width", "raw": "4"}]}, "readings.0.id", "pattern"),
         ({"happened_at": "2026-06-01T10:00:00"}, "happened_at", "timezone"),
-        ({"fracture_place": 7}, "fracture_place", "less than or equal to 1"),
+        ({"outcome_place": 7}, "outcome_place", "less than or equal to 1"),
         ({"surprise": 1}, "surprise", "not permitted"),
         ({"validity": "left_out"}, "validity_reason", "say why"),
     ],
@@ -104,7 +104,7 @@ def test_files_that_cannot_be_used_say_so(app):
     assert "is empty" in problem(send(b""), 422)["detail"]
     assert "not a text file" in problem(send(bytes(range(256)) * 40), 422)["detail"]
     asked = problem(send(b"\n".join(b"%d,%.1f,%.1f" % (i, i / 10, i * 3) for i in range(20))), 422)
-    assert asked["questions"][0]["about"] == "force"
+    assert asked["file_questions"][0]["about"] == "force"
     assert asked["preview"]["rows"][1] == ["1", "0.1", "3.0"]
     assert problem(send(b"a;b\n" * 3 + b"1.234,5;2\n" * 30), 422)["line"] == 4
     problem(app.get("/api/curves?x"), 404)
@@ -143,7 +143,7 @@ def test_curves_come_as_binary(app, study):
     head = json.loads(data[4 : 4 + size])
     assert len(head["curves"]) >= 15
     assert len(data) == 4 + size + sum(8 * c["points"] for c in head["curves"])
-    assert {"break", "peak", "modulus_window"} <= set(head["curves"][0]["marks"])
+    assert {"break", "peak", "modulus_range"} <= set(head["curves"][0]["marks"])
 
 
 def test_lists_are_paged(app):

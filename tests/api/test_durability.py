@@ -11,6 +11,12 @@ from ..browser.walk import running_server
 from ..support import new_id
 
 
+CHANNELS = [
+    {"name": "force", "dimension": "force", "unit": "N", "step": 1},
+    {"name": "length", "dimension": "length", "unit": "mm", "step": 0.01},
+]
+
+
 def post(server, path, body, method="POST"):
     request = urllib.request.Request(server.url + path, json.dumps(body).encode(), {"Content-Type": "application/json"}, method=method)
     try:
@@ -24,7 +30,7 @@ def entry(test, item, rig, load="400"):
     readings = [{"id": new_id(), "field": f, "position": 0, "raw": raw} for f, raw in (("width", "4.0"), ("thickness", "4.0"), ("peak_force", load))]
     return {
         "id": new_id(),
-        "specimen_id": item["specimen_id"],
+        "subject_id": item["specimen_id"],
         "test_id": test,
         "rig_version_id": rig,
         "happened_at": "2026-06-01T10:00:00Z",
@@ -43,10 +49,12 @@ def bench(tmp_path):
             )
             assert status == 201
         version = new_id()
-        post(server, "/api/rigs", {"id": new_id(), "version_id": version, "name": "frame"})
+        post(server, "/api/rigs", {"id": new_id(), "version_id": version, "name": "frame", "channels": CHANNELS})
         tests = [{"id": new_id(), "orientation": "flat", "replicates": 20}]
         status, study = post(server, "/api/studies", {"id": new_id(), "title": "t", "arms": [{"id": new_id(), "material_id": m} for m in ids], "tests": tests})
         assert status == 201
+        for arm in study["arms"]:
+            assert post(server, "/api/batches", {"id": new_id(), "arm_id": arm["id"], "printed_at": "2026-06-01T08:00:00Z"})[0] == 201
         yield server, study["tests"][0]["id"], version
 
 
@@ -98,5 +106,5 @@ def test_two_people_at_one_specimen_at_the_same_moment(bench):
         statuses = sorted(status for specimen, (status, _) in outcomes if specimen == item["specimen_id"])
         assert statuses == [201, 409]
     refused = next(body for _, (status, body) in outcomes if status == 409)
-    assert "was pulled already" in refused["detail"]
+    assert "was tested already" in refused["detail"]
     assert refused["current"]["complete"] is True

@@ -46,18 +46,18 @@ def test_recompute_tells_what_moved(own_demo):
 def test_the_web_and_the_command_line_say_the_same(demo_folder, tmp_path, place):
     workspace = Workspace(shutil.copytree(demo_folder, tmp_path / "d"), durable=False)
     try:
-        study = listing.list_studies(workspace, 1, 0)["items"][0]["id"]
-        web = findings.findings(workspace, listing.get_study(workspace, study)["tests"][place]["id"])
+        study = listing.list_studies(workspace, 1, 0).items[0].id
+        web = findings.findings(workspace, listing.get_study(workspace, study).tests[place].id)
     finally:
         workspace.close()
-    rows = [(a["arm"]["mark"], d["value"]) for a in web["arms"] for d in a["dots"] if d["state"] == "counts"]
+    rows = [(a.arm.mark, d.value) for a in web.arms for d in a.dots if d.state == "counts"]
     ours = compare([v for _, v in rows], [m for m, _ in rows], reference="Ts")
-    by_mark = {a["arm"]["mark"]: a for a in web["arms"]}
+    by_mark = {a.arm.mark: a for a in web.arms}
     for verdict in ours.verdicts:
-        decision = by_mark[verdict.group]["decision"]
-        assert decision["difference"] == pytest.approx(verdict.difference)
-        assert decision["ci95"] == pytest.approx([verdict.ci95.low, verdict.ci95.high])
-        if all(d["bound"] == "exact" for d in by_mark[verdict.group]["dots"]):
-            assert decision["verdict"] == verdict.verdict
-    assert [p["p"] for p in web["pairs"]] == pytest.approx([p.p for p in ours.pairs])
-    assert web["anova"]["f"] == pytest.approx(ours.anova.f)
+        decision = by_mark[verdict.group].verdict
+        assert decision.difference == pytest.approx(verdict.difference)
+        assert decision.ci95 == pytest.approx((verdict.ci95.low, verdict.ci95.high))
+        if all(d.bound == "exact" for d in by_mark[verdict.group].dots):
+            assert decision.word == verdict.word
+    assert [p.p for p in web.pairs] == pytest.approx([p.p for p in ours.pairs])
+    assert web.anova.f == pytest.approx(ours.anova.f)

@@ -21,7 +21,6 @@ from assayer.core.filament.moisture import Drying, Storage, Stored, moisture_sta
 from assayer.core.filament.window import Window, check_window
 from assayer.core.methods import method
 from assayer.core.quantities.slips import ask, likely_number, question_order, question_past
-from assayer.core.shapes.volume import solid_volume
 
 DIAMETERS = [1.742, 1.751, 1.738, 1.747, 1.755, 1.744, 1.739, 1.750, 1.746, 1.741]
 T0 = datetime(2026, 6, 1, 8, tzinfo=UTC)
@@ -80,7 +79,7 @@ def test_volume_of_a_bar_by_a_second_way():
     run = math.sqrt(r**2 - (r - d) ** 2)
     under_arc = r * run - (r**2 / 2 * math.asin(run / r) + run / 2 * math.sqrt(r**2 - run**2))
     area = 10 * 80 + 20 * (170 - 80 - 2 * run) + 2 * (10 * run + 2 * under_arc)
-    assert solid_volume(shape) == pytest.approx(area * 4 / 1e3, rel=1e-5)
+    assert shape.volume == pytest.approx(area * 4 / 1e3, rel=1e-5)
 
 
 @given(st.lists(st.floats(1.6, 1.9), min_size=2, max_size=40))
@@ -124,7 +123,7 @@ def test_gross_taken_for_net_is_asked():
     assert question_net(12120, 212, 1000).likely == "1212"
     with pytest.raises(QuestionError, match="30% above") as caught:
         ask([thirty])
-    assert caught.value.questions[0]["key"] == thirty.key
+    assert caught.value.questions[0].key == thirty.key
     ask([thirty], [thirty.key])
     with pytest.raises(QuestionError):
         ask([question_order("end", h(2), h(1), "the session")], ["end=" + h(1).isoformat()])

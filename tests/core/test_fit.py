@@ -24,7 +24,7 @@ def dried(hours=8.0, heat=65.0, open_since=None, at=100.0):
 
 WINDOW = Window(
     nozzle_low=240, nozzle_high=265, bed_low=70, bed_high=85, chamber_low=50, chamber_high=70, speed_low=30, speed_high=120, flow_max=12,
-    dry_temperature=65, dry_time=8, nozzle_min=0.4, hardened=True, enclosure=True, plate="textured or glass", adhesive="glue stick", source="data sheet",
+    dry_temperature=65, dry_time=8, nozzle_min=0.4, hardened=True, enclosure=True, bed_surface="textured or glass", adhesive="glue stick", source="data sheet",
 )  # fmt: skip
 GOOD_F = Filament("Tarn Clearwater CF", "PETG", "carbon fibre", 1.75, WINDOW, dried(), "fit", 600)
 GOOD_H = Hardware(0.4, True, True, "glass", 1.75, 300, 110, 70, "Old Reliable")
@@ -56,8 +56,8 @@ def test_a_good_plan_misses_nothing():
 BARE = Window()
 CASES = [
     # rule, the side that is missed, the side that is not, level, source, words
-    ("intake", filament(verdict=None), filament(verdict="fit"), "should", OWN, "never checked"),
-    ("intake", filament(verdict="reject"), filament(verdict="dry first"), "must", "intake record", "rejected"),
+    ("intake", filament(decision=None), filament(decision="fit"), "should", OWN, "never checked"),
+    ("intake", filament(decision="reject"), filament(decision="dry first"), "must", "intake record", "rejected"),
     ("hardened nozzle", hardware(hardened=False), hardware(hardened=True), "must", MAKER, "carbon fibre wears it"),
     ("hardened nozzle", (replace(GOOD_F, window=BARE), replace(GOOD_H, hardened=False), Settings()), (replace(GOOD_F, window=BARE, filler=None), replace(GOOD_H, hardened=False), Settings()), "must", OWN, "wears"),
     ("nozzle size", hardware(nozzle=0.39), hardware(nozzle=0.4), "must", MAKER, "0.39 mm, least 0.4 mm"),
@@ -77,7 +77,7 @@ CASES = [
     # 0.45 × 0.2 bead: 0.0814159 mm², so 12 mm³/s are reached at 147.39 mm/s
     ("flow", (window(speed_high=None)[0], GOOD_H, replace(GOOD_S, speed=147.5)), (window(speed_high=None)[0], GOOD_H, replace(GOOD_S, speed=147.3)), "must", MAKER, "at most 147 mm/s"),
     ("flow", settings(flow=12.1), settings(flow=12.0), "must", MAKER, "12.1 mm³/s above the limit of 12"),
-    ("plate", hardware(plate="smooth"), hardware(plate="Glass"), "should", MAKER, "plate 'smooth'"),
+    ("bed surface", hardware(bed_surface="smooth"), hardware(bed_surface="Glass"), "should", MAKER, "bed surface 'smooth'"),
     ("adhesive", settings(adhesive=""), settings(adhesive="thin glue stick"), "should", MAKER, "without glue stick"),
     ("balance", filament(left=119), filament(left=126), "must", "balance of the spool", "1 g short"),
     ("balance", filament(left=125), filament(left=126), "should", "balance of the spool", "hardly any reserve"),
@@ -87,7 +87,7 @@ CASES = [
     ("moisture", filament(moisture=dried(open_since=91, at=260)), filament(moisture=dried(open_since=91, at=258)), "must", OWN, "may lie open 7 days"),
     ("moisture", filament(moisture=state([(0, Storage.OPEN)])), filament(moisture=dried()), "must", MAKER, "65 °C for 8 h is asked for"),
     ("moisture", filament(moisture=state()), filament(moisture=dried()), "should", MAKER, "sealed as delivered"),
-    ("moisture", filament(verdict="dry first", moisture=state()), filament(verdict="dry first", moisture=dried()), "must", "intake record", "'dry first' at intake"),
+    ("moisture", filament(decision="dry first", moisture=state()), filament(decision="dry first", moisture=dried()), "must", "intake record", "'dry first' at intake"),
     ("moisture", filament(window=replace(WINDOW, dry_temperature=None, dry_time=None), moisture=state([(0, Storage.OPEN)], hours=169)), filament(window=replace(WINDOW, dry_temperature=None, dry_time=None), moisture=state([(0, Storage.OPEN)], hours=167)), "must", OWN, "PETG may lie open 7 days"),
 ]  # fmt: skip
 
@@ -120,7 +120,7 @@ def test_what_is_not_known_is_said_and_not_passed():
 
 
 def test_musts_come_first():
-    report = check_fit(replace(GOOD_F, verdict=None, left=10), GOOD_H, GOOD_S)
+    report = check_fit(replace(GOOD_F, decision=None, left=10), GOOD_H, GOOD_S)
     assert [m.level for m in report.misses] == ["must", "should"]
     assert not report.fit
 

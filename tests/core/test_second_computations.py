@@ -121,9 +121,9 @@ def test_one_against_one_is_welchs_t(a, b):
         assert (ours.low, ours.high) == pytest.approx((theirs.low, theirs.high), rel=1e-9, abs=1e-9)
     theirs = test.confidence_interval(0.90)
     inside = theirs.low > -3 and theirs.high < 3
-    assert (found.verdict == "equivalent") == inside
+    assert (found.word == "equivalent") == inside
     if not inside:
-        assert (found.verdict in ("better", "worse")) == (test.pvalue < 0.05)
+        assert (found.word in ("better", "worse")) == (test.pvalue < 0.05)
 
 
 @given(samples, samples, st.floats(0.01, 100))
@@ -131,12 +131,12 @@ def test_one_against_one_is_welchs_t(a, b):
 def test_units_and_directions_change_no_verdict(a, b, factor):
     one = decide(summarise(a), {"b": summarise(b)})[0]
     scaled = decide(summarise([v * factor for v in a]), {"b": summarise([v * factor for v in b])})[0]
-    assert (one.verdict, one.more_specimens) == (scaled.verdict, scaled.more_specimens)
+    assert (one.word, one.more_specimens) == (scaled.word, scaled.more_specimens)
     turned = decide(summarise(a), {"b": summarise(b)}, good_side=GoodSide.LOWER)[0]
     swap = {"better": "worse", "worse": "better"}
-    assert turned.verdict == swap.get(one.verdict, one.verdict)
+    assert turned.word == swap.get(one.word, one.word)
     plain = decide(summarise(a), {"b": summarise(b)}, good_side=GoodSide.NONE)[0]
-    assert plain.verdict == {"better": "higher", "worse": "lower"}.get(one.verdict, one.verdict)
+    assert plain.word == {"better": "higher", "worse": "lower"}.get(one.word, one.word)
 
 
 @given(st.lists(samples, min_size=2, max_size=4))

@@ -8,7 +8,7 @@ from numpy.testing import assert_allclose
 from scipy import stats
 
 from assayer.core.errors import EntryError
-from assayer.core.methods.layer_adhesion import layer_ratio
+from assayer.core.methods.derived import LAYER_RATIO
 from assayer.core.stats import studentized_range
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.outliers import grubbs
@@ -62,13 +62,11 @@ def test_reading_step_is_the_least_scatter():
 
 def test_layer_ratio():
     """METHODS 2: 0.42953, 0.40270 … 0.45814 (df 6.0718)"""
-    found = layer_ratio(A, [41.2, 42.6, 40.1, 43.0, 41.7])
+    found = LAYER_RATIO.ratio(summarise(A), summarise([41.2, 42.6, 40.1, 43.0, 41.7]))
     assert_allclose((found.ratio, *ends(found.ci95)), (0.42953, 0.40270, 0.45814), atol=6e-6)
     assert round(found.df, 4) == 6.0718
-    alone = layer_ratio([18.0], [41.2, 42.6])
-    assert alone.ci95 is None
-    with pytest.raises(EntryError, match="needs upright and flat strengths"):
-        layer_ratio([], [41.2])
+    assert LAYER_RATIO.ratio(summarise([18.0]), summarise([41.2, 42.6])).ci95 is None
+    assert LAYER_RATIO.ratio(summarise([-1.0, 1.0]), summarise([41.2, 42.6])) is None, "a ratio needs two means above 0"
 
 
 def test_grubbs():
@@ -82,17 +80,17 @@ def test_grubbs():
 def test_verdicts_against_one_reference():
     """A vs C alone with two margins; B, C, D against A; creep, where lower is better."""
     alone = decide(FOUR["A"], {"C": FOUR["C"]}, Margin(1.792, relative=False))[0]
-    assert alone.verdict == "equivalent"
+    assert alone.word == "equivalent"
     assert_allclose(ends(alone.ci90), (-1.49673, 1.10673), atol=6e-6)
     assert round(alone.p_equivalence, 6) == 0.027117
     narrow = decide(FOUR["A"], {"C": FOUR["C"]}, Margin(0.896, relative=False))[0]
-    assert (narrow.verdict, narrow.more_specimens) == ("undecided", 8)
+    assert (narrow.word, narrow.more_specimens) == ("undecided", 8)
     b, c, d = decide(FOUR["A"], {k: FOUR[k] for k in "BCD"})
-    assert (b.verdict, c.verdict, d.verdict) == ("better", "undecided", "better")
+    assert (b.word, c.word, d.word) == ("better", "undecided", "better")
     assert_allclose(ends(b.ci95), (1.48325, 5.31675), atol=6e-6)
     assert_allclose(ends(c.ci90), (-2.03197, 1.64197), atol=6e-6)
     creep = decide(summarise([1.46, 1.52, 1.49, 1.55, 1.43]), {"x": summarise([1.21, 1.28, 1.25, 1.19, 1.30])}, good_side=GoodSide.LOWER)[0]
-    assert creep.verdict == "better"
+    assert creep.word == "better"
     assert_allclose((creep.difference, *ends(creep.ci95)), (-0.24400, -0.31226, -0.17574), atol=6e-6)
 
 
@@ -105,7 +103,7 @@ def test_more_specimens_is_the_least_number_that_decides():
         import dataclasses
 
         grown = [dataclasses.replace(g, n=g.n + added) for g in (reference, group)]
-        return decide(grown[0], {"x": grown[1]})[0].verdict != "undecided"
+        return decide(grown[0], {"x": grown[1]})[0].word != "undecided"
 
     assert found == next(m for m in range(1, 51) if decided(m))
 
@@ -120,15 +118,15 @@ def test_more_specimens_is_the_least_number_that_decides():
 )
 def test_a_verdict_that_truer_values_could_overturn_is_withdrawn(bounds, reference_bounds, expected):
     found = decide(FOUR["A"], {"B": FOUR["B"]}, bounds={"B": bounds}, reference_bounds=reference_bounds)[0]
-    assert found.verdict == expected
+    assert found.word == expected
     assert bool(found.notes) == (expected == "undecided")
 
 
 def test_one_value_gives_no_verdict_and_no_percentage_without_a_ratio_scale():
-    assert decide(FOUR["A"], {"x": summarise([12.0])})[0].verdict == "no verdict"
+    assert decide(FOUR["A"], {"x": summarise([12.0])})[0].word == "no verdict"
     about_zero = summarise([-0.2, 0.1, 0.3])
     found = decide(about_zero, {"x": summarise([0.4, 0.5, 0.6])})[0]
-    assert found.verdict == "no verdict"
+    assert found.word == "no verdict"
     assert "absolute margin" in found.notes[0]
 
 
@@ -141,7 +139,7 @@ def test_the_order_of_groups_changes_no_verdict(groups, data):
     named = {f"g{i}": v for i, v in enumerate(groups)}
     shuffled = data.draw(st.permutations(list(named)))
     one, other = (compare([v for n in order for v in named[n]], [n for n in order for _ in named[n]], reference="g0") for order in (list(named), shuffled))
-    assert {v.group: (v.verdict, v.more_specimens) for v in one.verdicts} == {v.group: (v.verdict, v.more_specimens) for v in other.verdicts}
+    assert {v.group: (v.word, v.more_specimens) for v in one.verdicts} == {v.group: (v.word, v.more_specimens) for v in other.verdicts}
 
 
 def test_compare_refuses_with_words():

@@ -131,10 +131,10 @@ def test_noise_makes_no_false_yield(seed, noise):
     assert dropping.stress == pytest.approx(40.0, rel=0.015)
 
 
-def test_the_modulus_window_may_be_chosen():
+def test_the_modulus_range_may_be_chosen():
     strain, stress = pull()
-    chosen = reduced(strain, stress, modulus_window=(0.004, 0.008)).modulus
-    assert chosen.window == (0.004, 0.008)
+    chosen = reduced(strain, stress, modulus_range=(0.004, 0.008)).modulus
+    assert chosen.range == (0.004, 0.008)
     assert chosen.value < reduced(strain, stress).modulus.value
 
 

@@ -54,7 +54,9 @@ def test_what_was_written_is_read_back(dialect, rows):
     delimiter, mark = dialect
     header = delimiter.join(["Travel (mm)", "Force (N)"])
     recording = read_curve(table(delimiter, mark, header, rows)).recording
-    np.testing.assert_allclose(np.column_stack([recording.need("travel"), recording.need("force")]), [[float(f"{v:.3f}") for v in row] for row in rows], atol=1e-9)
+    np.testing.assert_allclose(
+        np.column_stack([recording.need("travel"), recording.need("force")]), [[float(f"{v:.3f}") for v in row] for row in rows], atol=1e-9
+    )
 
 
 def test_stray_lines_and_a_cut_off_last_row_are_left_out_and_named():
@@ -112,7 +114,7 @@ def test_what_is_not_certain_is_asked(header, asked, suggestion):
     with pytest.raises(UnclearFileError, match=asked) as caught:
         read_curve(data)
     assert suggestion in str(caught.value)
-    assert caught.value.preview["rows"][0] == ["0.000", "0.000", "0.000"]
+    assert caught.value.preview.rows[0] == ["0.000", "0.000", "0.000"]
     # the answer settles it, and is kept as a template for files of the same kind
     told = read_curve(data, "time:s,travel:mm,force:kgf")
     assert told.recording.need("force")[-1] == pytest.approx(57.75 * 9.80665)

@@ -64,13 +64,13 @@ def test_cells_as_people_write_them(header, cell, values):
         ("Hex", "brown", "#RRGGBB"),
         ("Dry", "over night", "65 °C 8 h"),
         ("Obtained", "stolen", "bought, sent free or own"),
-        ("Plate", "x" * 81, "at most 80"),
+        ("Bed surface", "x" * 81, "at most 80"),
         ("Colour", "", "Colour is empty"),
     ],
 )
 def test_cells_that_cannot_be_right_are_named(header, cell, words):
     row = parsed({header: cell})
-    assert [words in e["text"] for e in row.errors] == [True]
+    assert [words in e.text for e in row.errors] == [True]
 
 
 @pytest.mark.parametrize(
@@ -80,8 +80,8 @@ def test_slipped_decimal_marks_are_questions_until_answered(header, cell, likely
     row = parsed({header: cell})
     assert row.errors == []
     question = row.questions[0]
-    assert question["likely"] == likely
-    assert parsed({header: cell}, answers=[Answer(1, question["field"], cell)]).questions == [], "said to be right"
+    assert question.question.likely == likely
+    assert parsed({header: cell}, answers=[Answer(1, question.question.field, cell)]).questions == [], "said to be right"
 
 
 @pytest.mark.parametrize("delimiter", ["\t", ";", ",", "|"])
@@ -96,14 +96,14 @@ def test_a_cell_too_many_is_told_with_its_line():
     table = read_table("Maker;Product;Claim\n\nTarn;Clearwater;stiff; light")
     row = parse_rows(table, CLAIM_COLUMNS, [])[0]
     assert row.line in (2, 3)
-    assert "4 cells, the header 3" in row.errors[0]["text"]
+    assert "4 cells, the header 3" in row.errors[0].text
     with pytest.raises(FileError, match="nothing in it"):
         read_table(" \n ")
 
 
 def test_reported_results_need_a_number():
     table = read_table("Maker;Product;Colour;Quantity;Value;Unit;n\nTarn;Clearwater;smoke;strength;about 40;MPa;5")
-    assert [e["field"] for e in parse_rows(table, REPORTED_COLUMNS, [])[0].errors] == ["value"]
+    assert [e.field for e in parse_rows(table, REPORTED_COLUMNS, [])[0].errors] == ["value"]
 
 
 cells = st.text(st.characters(exclude_categories=("Cs", "Cc")), max_size=20).map(str.strip)

@@ -1,6 +1,5 @@
 """Whatever people do in whatever order, the cached board equals what a fresh look at the raw rows gives."""
 
-import json
 import random
 
 import numpy as np
@@ -11,13 +10,12 @@ from sqlalchemy import select, text
 from assayer.core.errors import ConflictError
 from assayer.services.bench import queue, runs
 from assayer.services.bench.requests import Correction, RunEdit
-from assayer.services.rigs import rigs
-from assayer.services.stock import materials
-from assayer.services.studies import board, listing, planning
-from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.studies import board, listing
+from assayer.services.studies.requests import NewTest
+from assayer.services.studies.views import BoardView
 from assayer.store.models import Run
 
-from ..support import ACTOR, material, new_id, rig, run
+from ..support import ACTOR, Lab, channel, new_id, run
 
 
 def plain_cells(session, test):
@@ -50,47 +48,41 @@ def plain_cells(session, test):
 @pytest.mark.parametrize("seed", range(4))
 def test_the_cached_board_equals_a_fresh_look(workspace, seed):
     rng = random.Random(seed)
-    arms = []
-    for product in ("One", "Two", "Three"):
-        m = material(product)
-        materials.add_material(workspace, ACTOR, m)
-        arms.append(NewArm(id=new_id(), material_id=m.id))
-    rig_id = rigs.add_rig(workspace, ACTOR, rig(force_unit="N"))["id"]
-    plan = NewStudy(id=new_id(), title="t", arms=arms, tests=[NewTest(id=new_id(), orientation="flat", replicates=4)])
-    study = planning.create_study(workspace, ACTOR, plan)[0]
-    test = study["tests"][0]["id"]
-    level = {a.id: 600 + 60 * i for i, a in enumerate(arms)}
+    channels = [channel("force", "N", 0.1), channel("length", "mm", 0.01)]
+    lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=4)], ("One", "Two", "Three"), channels=channels)
+    test = lab.tests[0]
+    level = {a: 600 + 60 * i for i, a in enumerate(lab.arms)}
     live = {}
 
     def accept():
-        item = rng.choice(queue.queue(workspace, test, "st", False)["items"])
-        entry = run(item["specimen_id"], test, rig_id, f"{rng.gauss(level[item['arm']['id']], 20):.1f}", (f"{rng.gauss(4, 0.02):.2f}", "4,01"), ("3.98",))
+        item = rng.choice(queue.queue(workspace, test, "st", False).items)
+        entry = run(item.specimen_id, test, lab.rig, f"{rng.gauss(level[item.arm.id], 20):.1f}", (f"{rng.gauss(5, 0.02):.2f}", "5,01"), ("3.98",))
         try:
             made, _ = runs.accept(workspace, ACTOR, entry)
-            live[made["id"]] = made
+            live[made.id] = made
         except ConflictError:
-            assert item["state"] != "waiting"
+            assert item.state != "waiting"
 
     def correct():
         entry = rng.choice(list(live.values()))
-        old = rng.choice([r for r in entry["readings"] if not r["superseded"]])
+        old = rng.choice([r for r in entry.readings if not r.superseded])
         fix = Correction(
-            id=new_id(), field=old["field"], position=old["position"], raw=f"{old['value'] * rng.uniform(0.97, 1.03):.3f}", supersedes=old["id"], reason="again"
+            id=new_id(), field=old.field, position=old.position, raw=f"{old.value * rng.uniform(0.97, 1.03):.3f}", supersedes=old.id, reason="again"
         )
-        live[entry["id"]] = runs.correct(workspace, ACTOR, entry["id"], fix, entry["revision"])[0]
+        live[entry.id] = runs.correct(workspace, ACTOR, entry.id, fix, entry.revision)[0]
 
     def judge():
         entry = rng.choice(list(live.values()))
         validity = rng.choice(["counts", "at_least", "left_out"])
-        live[entry["id"]] = runs.edit_run(workspace, ACTOR, entry["id"], RunEdit(validity=validity, validity_reason="slipped"), entry["revision"])
+        live[entry.id] = runs.edit_run(workspace, ACTOR, entry.id, RunEdit(validity=validity, validity_reason="slipped"), entry.revision)
 
     def take_back():
         entry = rng.choice(list(live.values()))
-        runs.retract(workspace, ACTOR, entry["id"])
+        runs.retract(workspace, ACTOR, entry.id)
         if rng.random() < 0.5:
-            live[entry["id"]] = runs.restore(workspace, ACTOR, entry["id"])
+            live[entry.id] = runs.restore(workspace, ACTOR, entry.id)
         else:
-            del live[entry["id"]]
+            del live[entry.id]
 
     for step in range(36):
         action = accept if step < 6 or not live else rng.choice([accept, accept, correct, judge, take_back])
@@ -98,21 +90,21 @@ def test_the_cached_board_equals_a_fresh_look(workspace, seed):
     with workspace.read() as session:
         expected = plain_cells(session, test)
         assert session.scalar(select(text("count(*)")).select_from(Run)) >= len(live)
-    cells = {c["arm_id"]: c for c in json.loads(board.board(workspace, study["id"])[0])["columns"][0]["cells"]}
+    cells = {c.arm_id: c for c in lab.column(test).cells}
     for arm, plain in expected.items():
         cell = cells[arm]
-        assert cell["tested"] == plain["tested"]
+        assert cell.tested == plain["tested"]
         values = plain["values"]
-        assert (cell["group"] or {"n": 0})["n"] == len(values)
+        assert (cell.group.n if cell.group else 0) == len(values)
         if len(values) > 1:
             low, high = stats.t.interval(0.95, len(values) - 1, np.mean(values), stats.sem(values))
-            assert cell["group"]["ci95"] == pytest.approx([low, high], rel=1e-7)
-            assert sum(d["bound"] == "at_least" and d["state"] == "counts" for d in cell["dots"]) == plain["bounds"]
-    reference = cells[arms[0].id]["group"]
-    for arm in arms[1:]:
-        cell = cells[arm.id]
-        if cell["group"] and reference and cell["decision"]:
-            assert cell["decision"]["difference"] == pytest.approx(cell["group"]["mean"] - reference["mean"], abs=2e-6)
+            assert cell.group.ci95 == pytest.approx([low, high], rel=1e-7)
+            assert sum(d.bound == "at_least" and d.state == "counts" for d in cell.dots) == plain["bounds"]
+    reference = cells[lab.arms[0]].group
+    for arm in lab.arms[1:]:
+        cell = cells[arm]
+        if cell.group and reference and cell.verdict:
+            assert cell.verdict.difference == pytest.approx(cell.group.mean - reference.mean, abs=2e-6)
 
 
 def test_the_demo_tells_its_story(demo_folder, tmp_path):
@@ -124,14 +116,15 @@ def test_the_demo_tells_its_story(demo_folder, tmp_path):
 
     made = Workspace(shutil.copytree(demo_folder, tmp_path / "d"), durable=False)
     try:
-        study = listing.list_studies(made, 10, 0)["items"][0]
-        assert (study["planned"], study["tested"]) == (50, 45)
-        columns = json.loads(board.board(made, study["id"])[0])["columns"]
-        dots = [d for c in columns for cell in c["cells"] for d in cell["dots"]]
-        assert sum(d["bound"] == "at_least" for d in dots) == 2
-        assert sum(d["state"] == "apart" for d in dots) == 1
-        assert [c["cells"][-1]["tested"] for c in columns] == [3, 2]
-        verdicts = {cell["decision"]["verdict"] for c in columns for cell in c["cells"] if cell["decision"]}
+        study = listing.list_studies(made, 10, 0).items[0]
+        assert (study.planned, study.printed, study.tested) == (80, 80, 69)
+        columns = BoardView.model_validate_json(board.board(made, study.id)[0]).columns
+        dots = [d for c in columns for cell in c.cells for d in cell.dots]
+        assert sum(d.bound == "at_least" for c in columns[:2] for cell in c.cells for d in cell.dots) == 2
+        assert sum(d.state == "apart" for d in dots) == 1
+        assert [c.cells[-1].tested for c in columns] == [3, 2, 2, 2]
+        assert sum(d.state == "open" or d.value is None for d in dots) >= 1, "the frame that came off, and those still under load"
+        verdicts = {cell.verdict.word for c in columns for cell in c.cells if cell.verdict}
         assert {"better", "worse", "undecided"} <= verdicts
         with made.read() as session:
             assert session.execute(text("SELECT count(*) FROM readings WHERE supersedes_id IS NOT NULL")).scalar() == 1

@@ -36,7 +36,8 @@ def hang_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) ->
 def _two_of_each(items: list[QueueItem]) -> tuple[list[QueueItem], list[QueueItem]]:
     """The first two of each arm in the queue's order, and the others."""
     seen: dict[str, int] = {}
-    first, rest = [], []
+    first: list[QueueItem] = []
+    rest: list[QueueItem] = []
     for item in items:
         seen[_arm(item)] = seen.get(_arm(item), 0) + 1
         (first if seen[_arm(item)] <= 2 else rest).append(item)

@@ -4,6 +4,66 @@
  */
 
 export interface paths {
+    "/api/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Batch
+         * @description Keep a print job: its specimens get their codes, its spool is debited.
+         */
+        post: operations["post_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Waiting
+         * @description Tests with specimens that wait on the bench.
+         */
+        get: operations["get_waiting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Calibration
+         * @description Correct a calibration; answers which results moved.
+         */
+        patch: operations["patch_calibration"];
+        trace?: never;
+    };
     "/api/claims/{claim_id}/retraction": {
         parameters: {
             query?: never;
@@ -93,6 +153,26 @@ export interface paths {
          * @description What runs, what is due or late, what waits for a decision.
          */
         get: operations["get_day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/declarations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Declarations
+         * @description Methods, outcomes, reasons, orientations, roles of columns, units: declared once, used by every page.
+         */
+        get: operations["get_declarations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -276,7 +356,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/intakes/trial": {
+    "/api/intakes/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -286,10 +366,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Post Intake Trial
+         * Post Intake Preview
          * @description What the intake sheet says as it stands; nothing is kept.
          */
-        post: operations["post_intake_trial"];
+        post: operations["post_intake_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -464,6 +544,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Preview Of Entry
+         * @description Reduce an entry without keeping it.
+         */
+        post: operations["post_preview_of_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers": {
         parameters: {
             query?: never;
@@ -499,6 +599,106 @@ export interface paths {
         patch: operations["patch_printer"];
         trace?: never;
     };
+    "/api/purposes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Purposes */
+        get: operations["get_purposes"];
+        put?: never;
+        /** Post Purpose */
+        post: operations["post_purpose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/purposes/{purpose_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Purpose */
+        get: operations["get_purpose"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Purpose
+         * @description Keep new weights.
+         */
+        patch: operations["patch_purpose"];
+        trace?: never;
+    };
+    "/api/purposes/{purpose_id}/ranking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Ranking */
+        get: operations["get_ranking"];
+        put?: never;
+        /**
+         * Post Ranking
+         * @description The ranking under weights that are only tried, not kept.
+         */
+        post: operations["post_ranking"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/racks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Racks
+         * @description Racks with what hangs on them and when they are to be read next.
+         */
+        get: operations["get_racks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/racks/{rig_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rack
+         * @description One rack, place by place: what is due, what was read, what waits to be hung.
+         */
+        get: operations["get_rack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reported/{result_id}/retraction": {
         parameters: {
             query?: never;
@@ -510,6 +710,66 @@ export interface paths {
         /** Retract Reported */
         put: operations["retract_reported"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rig-versions/{rig_version_id}/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Calibration
+         * @description Keep a calibration; answers which results moved.
+         */
+        post: operations["post_calibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rig-versions/{rig_version_id}/compliance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Compliance
+         * @description Set the machine's compliance; answers which results moved.
+         */
+        put: operations["put_compliance"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rig-versions/{rig_version_id}/compliance-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Compliance Reading
+         * @description What a recorded pull on a rigid bar shows; nothing is kept.
+         */
+        post: operations["post_compliance_reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -554,6 +814,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/{rig_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Rig */
+        get: operations["get_rig"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Rig
+         * @description Another name, or other methods.
+         */
+        patch: operations["patch_rig"];
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Version
+         * @description The rig as it is from one day on; its results stay apart from the former ones.
+         */
+        post: operations["post_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -587,7 +888,7 @@ export interface paths {
         head?: never;
         /**
          * Patch Run
-         * @description Change validity, fracture or the window of the modulus.
+         * @description Change validity, outcome or options.
          */
         patch: operations["patch_run"];
         trace?: never;
@@ -632,6 +933,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/readings/{reading_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Reading Retraction
+         * @description Take a reading of an open run back; it stays on record.
+         */
+        put: operations["put_reading_retraction"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/retraction": {
         parameters: {
             query?: never;
@@ -651,6 +972,26 @@ export interface paths {
          * @description Let an entry that was taken back count again.
          */
         delete: operations["delete_retraction"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scatter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Scatter
+         * @description How far specimens of one arm scatter here, by method and orientation.
+         */
+        get: operations["get_scatter"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -866,6 +1207,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/criteria": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Criteria
+         * @description What a purpose may ask of the arms of a study.
+         */
+        get: operations["get_criteria"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/print-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Print Plan
+         * @description What of a study waits to be printed, and what is to be printed again.
+         */
+        get: operations["get_print_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/reference": {
         parameters: {
             query?: never;
@@ -940,86 +1321,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/trials": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Post Trial
-         * @description Reduce an entry without keeping it.
-         */
-        post: operations["post_trial"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/uses": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Uses */
-        get: operations["get_uses"];
-        put?: never;
-        /** Post Use */
-        post: operations["post_use"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/uses/{use_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Use */
-        get: operations["get_use"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /**
-         * Patch Use
-         * @description Keep new weights.
-         */
-        patch: operations["patch_use"];
-        trace?: never;
-    };
-    "/api/uses/{use_id}/ranking": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Ranking */
-        get: operations["get_ranking"];
-        put?: never;
-        /**
-         * Post Ranking
-         * @description The ranking under weights that are only tried, not kept.
-         */
-        post: operations["post_ranking"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/weighings/{key}/retraction": {
         parameters: {
             query?: never;
@@ -1041,8 +1342,8 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** AnovaOut */
-        AnovaOut: {
+        /** AnovaView */
+        AnovaView: {
             /** Df1 */
             df1: number;
             /** Df2 */
@@ -1052,15 +1353,28 @@ export interface components {
             /** P */
             p: number;
         };
-        /** ArmOut */
-        ArmOut: {
+        /** ArmToPrint */
+        ArmToPrint: {
+            /** Arm Id */
+            arm_id: string;
+            /** Mark */
+            mark: string;
+            /** Spool Id */
+            spool_id: string | null;
+            /** Tests */
+            tests: components["schemas"]["ToPrint"][];
+        };
+        /** ArmView */
+        ArmView: {
             /** Id */
             id: string;
             /** Mark */
             mark: string;
-            material: components["schemas"]["MaterialOut"];
+            material: components["schemas"]["MaterialView"];
             /** Settings */
             settings: string;
+            /** Spool Id */
+            spool_id?: string | null;
             /** Treatment */
             treatment: string;
         };
@@ -1081,81 +1395,159 @@ export interface components {
             /** Left */
             left: number;
         };
-        /** BoardOut */
-        BoardOut: {
+        /**
+         * BatchView
+         * @description A print job: its specimens with their codes, and what it took from the spool, g.
+         */
+        BatchView: {
+            /** Arm Id */
+            arm_id: string;
+            /** Id */
+            id: string;
+            /** Mass */
+            mass: number | null;
+            /**
+             * Printed At
+             * Format: date-time
+             */
+            printed_at: string;
+            /** Specimens */
+            specimens: components["schemas"]["PrintedSpecimen"][];
+            /** Spool Code */
+            spool_code: string | null;
+            /** Spool Id */
+            spool_id: string | null;
+        };
+        /** BoardView */
+        BoardView: {
             /** Columns */
-            columns: components["schemas"]["ColumnOut"][];
+            columns: components["schemas"]["EvidenceView"][];
             /** Revision */
             revision: number;
             /** Study Id */
             study_id: string;
         };
-        /** CellOut */
-        CellOut: {
+        /**
+         * Bound
+         * @description How a value stands to the true one.
+         * @enum {string}
+         */
+        Bound: "exact" | "at_least" | "at_most";
+        /**
+         * CalibrationEdit
+         * @description Only what is given changes; null takes an end or a due date away.
+         */
+        CalibrationEdit: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Due At */
+            due_at?: string | null;
+            /** Factor */
+            factor?: number | null;
+            /** Note */
+            note?: string | null;
+            /** Retracted */
+            retracted?: boolean | null;
+            /** Valid From */
+            valid_from?: string | null;
+            /** Valid To */
+            valid_to?: string | null;
+        };
+        /** CalibrationView */
+        CalibrationView: {
+            /** Channel */
+            channel: string;
+            /** Due At */
+            due_at: string | null;
+            /** Factor */
+            factor: number;
+            /** Id */
+            id: string;
+            /** Note */
+            note: string;
+            /** Retracted At */
+            retracted_at: string | null;
+            /** Revision */
+            revision: number;
+            /**
+             * Valid From
+             * Format: date-time
+             */
+            valid_from: string;
+            /** Valid To */
+            valid_to: string | null;
+        };
+        /** CellView */
+        CellView: {
             /** Arm Id */
             arm_id: string;
             /** Batches */
             batches: number;
-            decision: components["schemas"]["DecisionOut"] | null;
+            /** Derived */
+            derived: components["schemas"]["RatioView"][];
             /** Dots */
-            dots: components["schemas"]["DotOut"][];
-            group: components["schemas"]["GroupOut"] | null;
-            layer_ratio: components["schemas"]["RatioOut"] | null;
+            dots: components["schemas"]["DotView"][];
+            group: components["schemas"]["GroupView"] | null;
             /** Measured */
             measured: number;
             /** Notes */
             notes: string[];
             /** Planned */
             planned: number;
+            /** Printed */
+            printed: number;
             /** Tested */
             tested: number;
+            verdict: components["schemas"]["VerdictView"] | null;
         };
-        /** CellProblem */
-        CellProblem: {
-            /** Field */
-            field: string;
-            /** Text */
-            text: string;
-        };
-        /** CellQuestion */
-        CellQuestion: {
-            /** Field */
-            field: string;
-            /** Key */
-            key: string;
-            /** Likely */
-            likely: string | null;
-            /** May Confirm */
-            may_confirm: boolean;
-            /** Raw */
-            raw: string;
-            /** Row */
-            row: number | null;
-            /** Text */
-            text: string;
-        };
-        /** ChangeOut */
-        ChangeOut: {
-            /** Action */
-            action: string;
+        /**
+         * ChangedValue
+         * @description One value that a change altered; as text, None where there was or is none.
+         */
+        ChangedValue: {
             /** After */
-            after: {
-                [key: string]: unknown;
-            } | null;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
+            after: string | null;
             /** Before */
-            before: {
-                [key: string]: unknown;
-            } | null;
-            /** Who */
-            who: string;
+            before: string | null;
+            /** Name */
+            name: string;
         };
-        /** CheckOut */
-        CheckOut: {
+        /**
+         * ChannelRole
+         * @description A column that a recording may hold, and the units it may have.
+         */
+        ChannelRole: {
+            /** Name */
+            name: string;
+            /** Units */
+            units: string[];
+        };
+        /**
+         * ChannelView
+         * @description What one display shows; step and range in the unit shown.
+         */
+        ChannelView: {
+            /** Decimals */
+            decimals: number;
+            /** Dimension */
+            dimension: string;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Name */
+            name: string;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+        };
+        /** CheckView */
+        CheckView: {
             /**
              * Level
              * @enum {string}
@@ -1164,42 +1556,8 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** ClaimOut */
-        ClaimOut: {
-            /**
-             * Entered At
-             * Format: date-time
-             */
-            entered_at: string;
-            /** Entered By */
-            entered_by: string;
-            /** Id */
-            id: string;
-            /** Material Id */
-            material_id: string;
-            /** Method */
-            method: string;
-            /** Quantity */
-            quantity: string | null;
-            /** Reference */
-            reference: string;
-            /** Relation */
-            relation: string;
-            /** Source */
-            source: string;
-            /** Text */
-            text: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number | null;
-        };
         /** ClaimView */
         ClaimView: {
-            /** Beside */
-            beside: components["schemas"]["MeasuredOut"][];
-            /** Colour */
-            colour: string;
             /**
              * Entered At
              * Format: date-time
@@ -1209,8 +1567,6 @@ export interface components {
             entered_by: string;
             /** Id */
             id: string;
-            /** Label */
-            label: string;
             /** Material Id */
             material_id: string;
             /** Method */
@@ -1230,8 +1586,8 @@ export interface components {
             /** Value */
             value: number | null;
         };
-        /** CodeOut */
-        CodeOut: {
+        /** CodeView */
+        CodeView: {
             /** Code */
             code: string;
             /** Id */
@@ -1255,48 +1611,45 @@ export interface components {
         };
         /** ColumnAnswer */
         ColumnAnswer: {
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "time" | "travel" | "force" | "strain" | "skip";
+            /** Role */
+            role: string;
             /** Unit */
             unit?: string | null;
         };
-        /** ColumnOut */
-        ColumnOut: {
-            /** Cells */
-            cells: components["schemas"]["CellOut"][];
+        /** ComplianceEdit */
+        ComplianceEdit: {
             /**
-             * Good Side
-             * @enum {string}
+             * Compliance
+             * @description mm/N
              */
-            good_side: "higher" | "lower" | "none";
-            /** Label */
-            label: string;
-            /** Margin */
-            margin: number | null;
-            /** Margin Relative */
-            margin_relative: number | null;
-            /** Orientation */
-            orientation: string;
-            /** Quantity */
-            quantity: string;
-            /** Quantity Label */
-            quantity_label: string;
-            /** Replicates */
-            replicates: number;
-            /** Revision */
-            revision: number;
-            /** Shape */
-            shape: string;
-            /** Test Id */
-            test_id: string;
-            /** Unit */
-            unit: string;
+            compliance: number;
         };
-        /** ContradictionOut */
-        ContradictionOut: {
+        /**
+         * ComplianceView
+         * @description The compliance read off a pull on a rigid bar: travel over force, in mm/N, with its 95 % interval.
+         */
+        ComplianceView: {
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** Compliance */
+            compliance: number;
+            /** Force Range */
+            force_range: [
+                number,
+                number
+            ];
+            /** R2 */
+            r2: number;
+            /** Rows */
+            rows: number;
+            /** Warnings */
+            warnings: string[];
+        };
+        /** ContradictionView */
+        ContradictionView: {
             /** About */
             about: string;
             /** First */
@@ -1306,16 +1659,32 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** Correction */
+        /**
+         * Correction
+         * @description A reading that supersedes an earlier one.
+         */
         Correction: {
+            /**
+             * After
+             * @description s from the event it counts from, where that was typed; else it follows from the instants
+             */
+            after?: number | null;
             /** Ambient C */
             ambient_c?: number | null;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
             /** Field */
             field: string;
             /** Happened At */
             happened_at?: string | null;
             /** Id */
             id: string;
+            /** Load */
+            load?: number | null;
             /**
              * Position
              * @default 0
@@ -1328,8 +1697,68 @@ export interface components {
             /** Supersedes */
             supersedes: string;
         };
-        /** CriterionOut */
-        CriterionOut: {
+        /**
+         * CoursePoint
+         * @description A reading that was taken: s from its event, value in the unit the rack shows.
+         */
+        CoursePoint: {
+            /** After */
+            after: number | null;
+            /** Id */
+            id: string;
+            /** Position */
+            position: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * CriterionOption
+         * @description A quantity of a study that a purpose may ask for.
+         */
+        CriterionOption: {
+            good_side: components["schemas"]["GoodSide"];
+            /** Label */
+            label: string;
+            /** Main */
+            main: boolean;
+            /** Orientation */
+            orientation: string;
+            /** Quantity */
+            quantity: string;
+            /** Test Id */
+            test_id: string;
+            /** Test Label */
+            test_label: string;
+            /** Unit */
+            unit: string;
+        };
+        /** CriterionOptions */
+        CriterionOptions: {
+            /** Items */
+            items: components["schemas"]["CriterionOption"][];
+        };
+        /** CriterionSpec */
+        CriterionSpec: {
+            /** All Needed */
+            all_needed: number;
+            /** Id */
+            id: string;
+            /** No Use */
+            no_use: number;
+            /** Quantity */
+            quantity: string;
+            /** Required */
+            required?: number | null;
+            /** Test Id */
+            test_id: string;
+            /**
+             * Weight
+             * @default 1
+             */
+            weight: number;
+        };
+        /** CriterionView */
+        CriterionView: {
             /** All Needed */
             all_needed: number;
             /** Id */
@@ -1353,43 +1782,6 @@ export interface components {
             /** Weight */
             weight: number;
         };
-        /** CriterionSpec */
-        CriterionSpec: {
-            /** All Needed */
-            all_needed: number;
-            /** Id */
-            id: string;
-            /** No Use */
-            no_use: number;
-            /** Quantity */
-            quantity: string;
-            /** Required */
-            required?: number | null;
-            /** Test Id */
-            test_id: string;
-            /**
-             * Weight
-             * @default 1
-             */
-            weight: number;
-        };
-        /** CurveOut */
-        CurveOut: {
-            /** Columns */
-            columns: string[];
-            /** File Name */
-            file_name: string;
-            /** Id */
-            id: string;
-            /** Preview */
-            preview?: {
-                [key: string]: unknown;
-            } | null;
-            /** Rows */
-            rows: number;
-            /** Warnings */
-            warnings: string[];
-        };
         /** DayItem */
         DayItem: {
             /** Drying Id */
@@ -1398,9 +1790,11 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dryer" | "intake" | "to dry" | "contradiction" | "specimens";
+            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration";
             /** Material Id */
             material_id: string | null;
+            /** Rig Id */
+            rig_id: string | null;
             /** Since */
             since: string | null;
             /** Spool Id */
@@ -1413,7 +1807,7 @@ export interface components {
             /** Study Id */
             study_id: string | null;
             /** Swatches */
-            swatches: components["schemas"]["SwatchOut"][];
+            swatches: components["schemas"]["SwatchView"][];
             /** Text */
             text: string;
             /** Title */
@@ -1421,8 +1815,8 @@ export interface components {
             /** Until */
             until: string | null;
         };
-        /** DayOut */
-        DayOut: {
+        /** DaySheet */
+        DaySheet: {
             /** Items */
             items: components["schemas"]["DayItem"][];
             /**
@@ -1431,34 +1825,24 @@ export interface components {
              */
             now: string;
         };
-        /** DecisionOut */
-        DecisionOut: {
-            /** Ci90 */
-            ci90: [
-                number,
-                number
-            ] | null;
-            /** Ci95 */
-            ci95: [
-                number,
-                number
-            ] | null;
-            /** Difference */
-            difference: number;
-            /** Margin */
-            margin: number | null;
-            /** More Specimens */
-            more_specimens: number | null;
-            /** Notes */
-            notes: string[];
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "better" | "worse" | "higher" | "lower" | "equivalent" | "undecided" | "no verdict";
+        /**
+         * Declarations
+         * @description Everything that is declared once in core and used by the pages.
+         */
+        Declarations: {
+            /** Dimensions */
+            dimensions: components["schemas"]["DimensionView"][];
+            /** Left Out Reasons */
+            left_out_reasons: string[];
+            /** Methods */
+            methods: components["schemas"]["MethodView"][];
+            /** Orientations */
+            orientations: components["schemas"]["Orientation"][];
+            /** Roles */
+            roles: components["schemas"]["ChannelRole"][];
         };
-        /** DiameterOut */
-        DiameterOut: {
+        /** DiameterView */
+        DiameterView: {
             /** Flow Factor */
             flow_factor: number;
             /** Maximum */
@@ -1475,6 +1859,78 @@ export interface components {
             ovality: number | null;
             /** Sd */
             sd: number | null;
+        };
+        /** DimensionView */
+        DimensionView: {
+            /** Base */
+            base: string;
+            /** Name */
+            name: string;
+            /** Units */
+            units: string[];
+        };
+        /** Dossier */
+        Dossier: {
+            /** Claims */
+            claims: components["schemas"]["DossierClaim"][];
+            /** Contradictions */
+            contradictions: components["schemas"]["ContradictionView"][];
+            /** History */
+            history: components["schemas"]["MeasuredView"][];
+            /** Length */
+            length: number | null;
+            /** Line */
+            line: components["schemas"]["LineMember"][];
+            /** Line Spread */
+            line_spread: components["schemas"]["LineSpread"][];
+            material: components["schemas"]["DossierMaterial"];
+            /** Moisture Lost */
+            moisture_lost: components["schemas"]["MoistureLost"][];
+            /** Record */
+            record: components["schemas"]["RecordEntry"][];
+            /** Reported */
+            reported: components["schemas"]["ReportedView"][];
+            /** Shapes */
+            shapes: components["schemas"]["ShapeMass"][];
+            /** Spools */
+            spools: components["schemas"]["SpoolItem"][];
+            window: components["schemas"]["WindowView"];
+        };
+        /** DossierClaim */
+        DossierClaim: {
+            /** Beside */
+            beside: components["schemas"]["MeasuredView"][];
+            /** Colour */
+            colour: string;
+            /**
+             * Entered At
+             * Format: date-time
+             */
+            entered_at: string;
+            /** Entered By */
+            entered_by: string;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Material Id */
+            material_id: string;
+            /** Method */
+            method: string;
+            /** Quantity */
+            quantity: string | null;
+            /** Reference */
+            reference: string;
+            /** Relation */
+            relation: string;
+            /** Source */
+            source: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
         };
         /** DossierMaterial */
         DossierMaterial: {
@@ -1526,40 +1982,9 @@ export interface components {
             /** Specimen Mass */
             specimen_mass: number | null;
         };
-        /** DossierOut */
-        DossierOut: {
-            /** Claims */
-            claims: components["schemas"]["ClaimView"][];
-            /** Contradictions */
-            contradictions: components["schemas"]["ContradictionOut"][];
-            /** History */
-            history: components["schemas"]["MaterialChange"][];
-            /** Length */
-            length: number | null;
-            /** Line */
-            line: components["schemas"]["LineMember"][];
-            /** Line Spread */
-            line_spread: components["schemas"]["LineSpread"][];
-            material: components["schemas"]["DossierMaterial"];
-            /** Measured */
-            measured: components["schemas"]["MeasuredOut"][];
-            /** Moisture Lost */
-            moisture_lost: components["schemas"]["MoistureLost"][];
-            /** Reported */
-            reported: components["schemas"]["ReportedOut"][];
-            /** Shapes */
-            shapes: components["schemas"]["ShapeMass"][];
-            /** Spools */
-            spools: components["schemas"]["SpoolItem"][];
-            window: components["schemas"]["WindowOut"];
-        };
-        /** DotOut */
-        DotOut: {
-            /**
-             * Bound
-             * @enum {string}
-             */
-            bound: "exact" | "at_least" | "at_most";
+        /** DotView */
+        DotView: {
+            bound: components["schemas"]["Bound"];
             /** Code */
             code: string;
             /** Reason */
@@ -1567,19 +1992,19 @@ export interface components {
             /** Run Id */
             run_id: string;
             /** Specimen Id */
-            specimen_id: string;
+            specimen_id: string | null;
             /**
              * State
              * @enum {string}
              */
-            state: "counts" | "left_out" | "apart";
+            state: "counts" | "left_out" | "apart" | "open";
             /** Value */
             value: number | null;
         };
         /** DryingList */
         DryingList: {
             /** Items */
-            items: components["schemas"]["DryingOut"][];
+            items: components["schemas"]["DryingView"][];
         };
         /** DryingMember */
         DryingMember: {
@@ -1591,12 +2016,12 @@ export interface components {
             code: string;
             /** Lost */
             lost: number | null;
-            material: components["schemas"]["MaterialOut"];
+            material: components["schemas"]["MaterialView"];
             /** Spool Id */
             spool_id: string;
         };
-        /** DryingOut */
-        DryingOut: {
+        /** DryingView */
+        DryingView: {
             /** Device */
             device: string;
             /**
@@ -1623,6 +2048,35 @@ export interface components {
             temperature: number;
             /** Who */
             who: string;
+        };
+        /**
+         * DueState
+         * @enum {string}
+         */
+        DueState: "read" | "ahead" | "early" | "due" | "late" | "missed";
+        /**
+         * DueView
+         * @description One reading of a schedule: when it is due, and how it stands.
+         */
+        DueView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Closes
+             * Format: date-time
+             */
+            closes: string;
+            /**
+             * Opens
+             * Format: date-time
+             */
+            opens: string;
+            /** Position */
+            position: number;
+            state: components["schemas"]["DueState"];
         };
         /** EndDrying */
         EndDrying: {
@@ -1656,6 +2110,34 @@ export interface components {
              */
             storage: "sealed bag" | "dry box" | "open";
         };
+        /** EvidenceView */
+        EvidenceView: {
+            /** Cells */
+            cells: components["schemas"]["CellView"][];
+            good_side: components["schemas"]["GoodSide"];
+            /** Label */
+            label: string;
+            /** Margin */
+            margin: number | null;
+            /** Margin Relative */
+            margin_relative: number | null;
+            /** Orientation */
+            orientation: string;
+            /** Quantity */
+            quantity: string;
+            /** Quantity Label */
+            quantity_label: string;
+            /** Replicates */
+            replicates: number;
+            /** Revision */
+            revision: number;
+            /** Shape */
+            shape: string;
+            /** Test Id */
+            test_id: string;
+            /** Unit */
+            unit: string;
+        };
         /** FieldError */
         FieldError: {
             /** Field */
@@ -1672,46 +2154,105 @@ export interface components {
             /** Field */
             field: string;
         };
+        /**
+         * FieldView
+         * @description One field of a method; `base` is the unit it is kept in.
+         */
+        FieldView: {
+            /** Base */
+            base: string;
+            /** By Load */
+            by_load: boolean;
+            /** Channel */
+            channel: string | null;
+            /** Counts From */
+            counts_from: string | null;
+            /** Dimension */
+            dimension: string;
+            /** From Rig */
+            from_rig: string | null;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: number;
+            /** Nominal */
+            nominal: string | null;
+            sign: components["schemas"]["Sign"];
+            /** Usual */
+            usual: number;
+        };
+        /** FileColumnView */
+        FileColumnView: {
+            /** Index */
+            index: number;
+            /** Role */
+            role: string;
+            /** Unit */
+            unit: string | null;
+        };
+        /** FilePreviewView */
+        FilePreviewView: {
+            /** Columns */
+            columns: components["schemas"]["FileColumnView"][];
+            /** Decimal */
+            decimal: string;
+            /** Delimiter */
+            delimiter: string;
+            /** Encoding */
+            encoding: string;
+            /** First Line */
+            first_line: number;
+            /** Header */
+            header: string[];
+            /** Rows */
+            rows: string[][];
+            /** Signature */
+            signature: string;
+        };
+        /**
+         * FileQuestionView
+         * @description What is not certain about a file: which column (from 1), and what it may be.
+         */
+        FileQuestionView: {
+            /** About */
+            about: string;
+            /** Choices */
+            choices: (string | number)[];
+            /** Column */
+            column: number | null;
+            /** Text */
+            text: string;
+        };
         /** FindingArm */
         FindingArm: {
-            arm: components["schemas"]["ArmOut"];
+            arm: components["schemas"]["ArmView"];
             /** Batches */
             batches: number;
-            decision: components["schemas"]["DecisionOut"] | null;
             /** Dots */
-            dots: components["schemas"]["DotOut"][];
-            group: components["schemas"]["GroupOut"] | null;
+            dots: components["schemas"]["DotView"][];
+            group: components["schemas"]["GroupView"] | null;
             /** Notes */
             notes: string[];
-            outlier: components["schemas"]["OutlierOut"] | null;
+            outlier: components["schemas"]["OutlierView"] | null;
             /** Planned */
             planned: number;
+            ratio: components["schemas"]["RatioView"] | null;
+            verdict: components["schemas"]["VerdictView"] | null;
         };
-        /** FindingsOut */
-        FindingsOut: {
-            anova: components["schemas"]["AnovaOut"] | null;
+        /** Findings */
+        Findings: {
+            anova: components["schemas"]["AnovaView"] | null;
             /** Arms */
             arms: components["schemas"]["FindingArm"][];
             /** Pairs */
-            pairs: components["schemas"]["PairOut"][];
+            pairs: components["schemas"]["PairView"][];
             /** Quantities */
-            quantities: components["schemas"]["QuantityOut"][];
-            quantity: components["schemas"]["QuantitySideOut"];
+            quantities: components["schemas"]["QuantityView"][];
+            quantity: components["schemas"]["QuantityView"];
             study: components["schemas"]["StudyRef"];
-            test: components["schemas"]["TestOut"];
-        };
-        /** FitOut */
-        FitOut: {
-            /** Fit */
-            fit: boolean;
-            /** Flow */
-            flow: number | null;
-            /** Left */
-            left: number | null;
-            /** Misses */
-            misses: components["schemas"]["MissOut"][];
-            /** Unchecked */
-            unchecked: string[];
+            test: components["schemas"]["TestView"];
         };
         /** FitQuestion */
         FitQuestion: {
@@ -1727,20 +2268,34 @@ export interface components {
             /** Spool Id */
             spool_id: string;
         };
-        /** FractureOut */
-        FractureOut: {
-            /**
-             * Bound
-             * @enum {string}
-             */
-            bound: "exact" | "at_least" | "at_most";
-            /** Label */
-            label: string;
-            /** Name */
-            name: string;
+        /** FitView */
+        FitView: {
+            /** Fit */
+            fit: boolean;
+            /** Flow */
+            flow: number | null;
+            /** Left */
+            left: number | null;
+            /** Misses */
+            misses: components["schemas"]["MissView"][];
+            /** Unchecked */
+            unchecked: string[];
         };
-        /** GroupOut */
-        GroupOut: {
+        /**
+         * GoodSide
+         * @description Which way a quantity is good.
+         * @enum {string}
+         */
+        GoodSide: "higher" | "lower" | "none";
+        /**
+         * GroupView
+         * @description Summary of the specimens that count; `at_least` and `at_most` of the n are bounds, taken at face value.
+         */
+        GroupView: {
+            /** At Least */
+            at_least: number;
+            /** At Most */
+            at_most: number;
             /** Ci95 */
             ci95: [
                 number,
@@ -1768,6 +2323,11 @@ export interface components {
         HardwareIn: {
             /** Bed Hottest */
             bed_hottest?: number | null;
+            /**
+             * Bed Surface
+             * @default
+             */
+            bed_surface: string;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
             /** Enclosed */
@@ -1778,11 +2338,6 @@ export interface components {
             nozzle?: number | null;
             /** Nozzle Hottest */
             nozzle_hottest?: number | null;
-            /**
-             * Plate
-             * @default
-             */
-            plate: string;
             /** Strand */
             strand?: number | null;
         };
@@ -1837,6 +2392,30 @@ export interface components {
             /** Unknown */
             unknown: string[];
         };
+        /** ImportProblem */
+        ImportProblem: {
+            /** Field */
+            field: string;
+            /** Text */
+            text: string;
+        };
+        /** ImportQuestion */
+        ImportQuestion: {
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            /** Likely */
+            likely: string | null;
+            /** May Confirm */
+            may_confirm: boolean;
+            /** Raw */
+            raw: string;
+            /** Row */
+            row?: number | null;
+            /** Text */
+            text: string;
+        };
         /** ImportRow */
         ImportRow: {
             /** Cells */
@@ -1844,9 +2423,9 @@ export interface components {
                 [key: string]: string;
             };
             /** Claims */
-            claims: components["schemas"]["StatementOut"][];
+            claims: components["schemas"]["StatementView"][];
             /** Errors */
-            errors: components["schemas"]["CellProblem"][];
+            errors: components["schemas"]["ImportProblem"][];
             /** Filled */
             filled: boolean;
             /** Hex */
@@ -1854,7 +2433,7 @@ export interface components {
             /** Line */
             line: number;
             /** Questions */
-            questions: components["schemas"]["CellQuestion"][];
+            questions: components["schemas"]["ImportQuestion"][];
             /** Row */
             row: number;
             /**
@@ -1880,41 +2459,77 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** IntakeOut */
-        IntakeOut: {
+        /**
+         * IntakeFindings
+         * @description What was found at an intake; masses as typed, net mass and label in g.
+         */
+        IntakeFindings: {
+            /**
+             * Desiccant
+             * @default
+             */
+            desiccant: string;
+            /**
+             * Empty
+             * @default
+             */
+            empty: string;
+            /**
+             * Gross
+             * @default
+             */
+            gross: string;
+            /** Label */
+            label?: number | null;
+            /** Net */
+            net?: number | null;
+            /**
+             * Popping
+             * @default
+             */
+            popping: string;
+            /**
+             * Seal
+             * @default
+             */
+            seal: string;
+            /**
+             * Snap
+             * @default
+             */
+            snap: string;
+            /**
+             * Snap Known Good
+             * @default
+             */
+            snap_known_good: string;
+            /**
+             * Winding
+             * @default
+             */
+            winding: string;
+        };
+        /** IntakePreview */
+        IntakePreview: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "fit" | "dry first" | "reject";
             /** Diameters */
             diameters: number[];
-            /** Findings */
-            findings: {
-                [key: string]: unknown;
-            };
-            /**
-             * Happened At
-             * Format: date-time
-             */
-            happened_at: string;
-            /** Id */
-            id: string;
-            /** Note */
-            note: string;
-            /**
-             * Proposed
-             * @enum {string}
-             */
-            proposed: "fit" | "dry first" | "reject";
+            /** Errors */
+            errors: components["schemas"]["FieldError"][];
+            /** Net */
+            net: number | null;
+            /** Questions */
+            questions: components["schemas"]["QuestionView"][];
             /** Reasons */
-            reasons: components["schemas"]["ReasonOut"][];
-            summary: components["schemas"]["DiameterOut"] | null;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "fit" | "dry first" | "reject";
-            /** Who */
-            who: string;
+            reasons: components["schemas"]["ReasonView"][];
+            summary: components["schemas"]["DiameterView"] | null;
         };
-        /** IntakeTrial */
-        IntakeTrial: {
+        /** IntakePreviewRequest */
+        IntakePreviewRequest: {
             /**
              * Confirmed
              * @description keys of questions that were answered: it stands as entered
@@ -1984,27 +2599,38 @@ export interface components {
              */
             winding: "" | "even" | "loose" | "crossed";
         };
-        /** IntakeTrialOut */
-        IntakeTrialOut: {
-            /** Diameters */
-            diameters: number[];
-            /** Errors */
-            errors: components["schemas"]["FieldError"][];
-            /** Net */
-            net: number | null;
-            /** Questions */
-            questions: components["schemas"]["QuestionOut"][];
-            /** Reasons */
-            reasons: components["schemas"]["ReasonOut"][];
-            summary: components["schemas"]["DiameterOut"] | null;
+        /** IntakeView */
+        IntakeView: {
             /**
-             * Verdict
+             * Decision
              * @enum {string}
              */
-            verdict: "fit" | "dry first" | "reject";
+            decision: "fit" | "dry first" | "reject";
+            /** Diameters */
+            diameters: number[];
+            findings: components["schemas"]["IntakeFindings"];
+            /**
+             * Happened At
+             * Format: date-time
+             */
+            happened_at: string;
+            /** Id */
+            id: string;
+            /** Note */
+            note: string;
+            /**
+             * Proposed
+             * @enum {string}
+             */
+            proposed: "fit" | "dry first" | "reject";
+            /** Reasons */
+            reasons: components["schemas"]["ReasonView"][];
+            summary: components["schemas"]["DiameterView"] | null;
+            /** Who */
+            who: string;
         };
-        /** LeaseOut */
-        LeaseOut: {
+        /** LeaseView */
+        LeaseView: {
             /** Held By */
             held_by: string | null;
             /** Specimen Id */
@@ -2057,28 +2683,6 @@ export interface components {
             /** Unit */
             unit: string;
         };
-        /** MaterialChange */
-        MaterialChange: {
-            /** Action */
-            action: string;
-            /** After */
-            after: {
-                [key: string]: unknown;
-            } | null;
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Before */
-            before: {
-                [key: string]: unknown;
-            } | null;
-            /** Entity */
-            entity: string;
-            /** Who */
-            who: string;
-        };
         /**
          * MaterialEdit
          * @description What may be changed on a material; only what is given changes.
@@ -2122,33 +2726,10 @@ export interface components {
             product?: string | null;
             window?: components["schemas"]["WindowIn"] | null;
         };
-        /** MaterialOut */
-        MaterialOut: {
-            /** Colour */
-            colour: string;
-            /** Filler */
-            filler: string | null;
-            /** Filler Share */
-            filler_share: number | null;
-            /** Hex */
-            hex: string;
-            /** Id */
-            id: string;
-            /** Maker */
-            maker: string;
-            /** Mark */
-            mark: string;
-            /** Obtained */
-            obtained: string;
-            /** Polymer */
-            polymer: string;
-            /** Product */
-            product: string;
-        };
         /** MaterialPage */
         MaterialPage: {
             /** Items */
-            items: components["schemas"]["MaterialOut"][];
+            items: components["schemas"]["MaterialView"][];
             /** Limit */
             limit: number;
             /** Offset */
@@ -2193,18 +2774,44 @@ export interface components {
             /** Revision */
             revision: number;
         };
-        /** MeasuredOut */
-        MeasuredOut: {
+        /** MaterialView */
+        MaterialView: {
+            /** Colour */
+            colour: string;
+            /** Filler */
+            filler: string | null;
+            /** Filler Share */
+            filler_share: number | null;
+            /** Hex */
+            hex: string;
+            /** Id */
+            id: string;
+            /** Maker */
+            maker: string;
+            /** Mark */
+            mark: string;
+            /** Obtained */
+            obtained: string;
+            /** Polymer */
+            polymer: string;
+            /** Product */
+            product: string;
+        };
+        /**
+         * MeasuredView
+         * @description One group of a material's history: unlike is never put together.
+         */
+        MeasuredView: {
+            /** At Least */
+            at_least: number;
+            /** At Most */
+            at_most: number;
             /** Ci95 */
             ci95: [
                 number,
                 number
             ] | null;
-            /**
-             * Good Side
-             * @enum {string}
-             */
-            good_side: "higher" | "lower" | "none";
+            good_side: components["schemas"]["GoodSide"];
             /** Label */
             label: string;
             /** Main */
@@ -2242,8 +2849,74 @@ export interface components {
             /** Spool Id */
             spool_id: string;
         };
-        /** MissOut */
-        MissOut: {
+        /** MethodQuantity */
+        MethodQuantity: {
+            /** By */
+            by: string | null;
+            /**
+             * Derived
+             * @default false
+             */
+            derived: boolean;
+            /** @default none */
+            good_side: components["schemas"]["GoodSide"];
+            /** Label */
+            label: string;
+            /** Margin */
+            margin: number;
+            /** Margin Relative */
+            margin_relative: boolean;
+            /** Name */
+            name: string;
+            /** Plausible */
+            plausible: [
+                number,
+                number
+            ] | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * MethodView
+         * @description A method as it is declared: what its card shows, and what its capture follows from.
+         */
+        MethodView: {
+            /** After */
+            after: string;
+            /** Formulas */
+            formulas: string[];
+            /** Label */
+            label: string;
+            /** Main */
+            main: string;
+            /** Measures */
+            measures: string;
+            /** Name */
+            name: string;
+            /** Options */
+            options: string[];
+            /** Orientations */
+            orientations: components["schemas"]["Orientation"][];
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeView"][];
+            /** Procedure Version */
+            procedure_version: string;
+            /** Protocol */
+            protocol: {
+                [key: string]: number | number[];
+            };
+            /** Quantities */
+            quantities: components["schemas"]["MethodQuantity"][];
+            /** Reduction Version */
+            reduction_version: number;
+            /** Shapes */
+            shapes: components["schemas"]["ShapeView"][];
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+            subject: components["schemas"]["SubjectKind"];
+        };
+        /** MissView */
+        MissView: {
             /**
              * Level
              * @enum {string}
@@ -2274,8 +2947,8 @@ export interface components {
             /** Temperature */
             temperature: number;
         };
-        /** MoistureOut */
-        MoistureOut: {
+        /** MoistureView */
+        MoistureView: {
             /** Dried At */
             dried_at: string | null;
             /** Due At */
@@ -2294,8 +2967,8 @@ export interface components {
             /** Words */
             words: string;
         };
-        /** MoveOut */
-        MoveOut: {
+        /** MoveView */
+        MoveView: {
             /**
              * At
              * Format: date-time
@@ -2312,6 +2985,34 @@ export interface components {
             /** Who */
             who: string;
         };
+        /**
+         * MovedList
+         * @description What a correction moved, of how many runs.
+         */
+        MovedList: {
+            /** Moved */
+            moved: components["schemas"]["MovedView"][];
+            /** Runs */
+            runs: number;
+        };
+        /**
+         * MovedView
+         * @description A value that is no longer what it was; None where it came or went.
+         */
+        MovedView: {
+            /** Code */
+            code: string;
+            /** New */
+            new: number | null;
+            new_bound: components["schemas"]["Bound"] | null;
+            /** Old */
+            old: number | null;
+            old_bound: components["schemas"]["Bound"] | null;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+        };
         /** NamedCount */
         NamedCount: {
             /** Count */
@@ -2327,7 +3028,7 @@ export interface components {
             material_id: string;
             /**
              * Spool Id
-             * @description which spool the specimens are printed from; their mass is debited
+             * @description which spool the specimens are to be printed from; printing debits it
              */
             spool_id?: string | null;
             /**
@@ -2335,6 +3036,100 @@ export interface components {
              * @default
              */
             treatment: string;
+        };
+        /**
+         * NewBatch
+         * @description One print job of one arm, as printed: the specimens of its planned replicates.
+         */
+        NewBatch: {
+            /** Arm Id */
+            arm_id: string;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Id */
+            id: string;
+            /**
+             * Printed At
+             * Format: date-time
+             */
+            printed_at: string;
+            /**
+             * Slot Ids
+             * @description replicates that were printed again, after theirs were left out
+             * @default []
+             */
+            slot_ids: string[];
+            /** Spool Id */
+            spool_id?: string | null;
+            /**
+             * Test Ids
+             * @description tests whose waiting replicates were printed; none named: all of the study
+             * @default []
+             */
+            test_ids: string[];
+        };
+        /** NewCalibration */
+        NewCalibration: {
+            /** Channel */
+            channel: string;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /**
+             * Due At
+             * @description when it is to be done again
+             */
+            due_at?: string | null;
+            /**
+             * Factor
+             * @description true value / value shown
+             */
+            factor: number;
+            /** Id */
+            id: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Valid From
+             * Format: date-time
+             */
+            valid_from: string;
+            /** Valid To */
+            valid_to?: string | null;
+        };
+        /**
+         * NewChannel
+         * @description What one display shows; step and range in the unit shown.
+         */
+        NewChannel: {
+            /**
+             * Decimals
+             * @description implied: 2 reads a typed 2047 as 20.47
+             * @default 0
+             */
+            decimals: number;
+            /** Dimension */
+            dimension: string;
+            /** High */
+            high?: number | null;
+            /** Low */
+            low?: number | null;
+            /** Name */
+            name: string;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * NewClaim
@@ -2425,6 +3220,8 @@ export interface components {
              * @default []
              */
             confirmed: string[];
+            /** Decision */
+            decision?: ("fit" | "dry first" | "reject") | null;
             /**
              * Desiccant
              * @default
@@ -2496,8 +3293,6 @@ export interface components {
              * @enum {string}
              */
             storage: "sealed bag" | "dry box" | "open";
-            /** Verdict */
-            verdict?: ("fit" | "dry first" | "reject") | null;
             /**
              * Winding
              * @default
@@ -2570,6 +3365,11 @@ export interface components {
         NewPrinter: {
             /** Bed Hottest */
             bed_hottest?: number | null;
+            /**
+             * Bed Surface
+             * @default
+             */
+            bed_surface: string;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
             /** Enclosed */
@@ -2584,19 +3384,30 @@ export interface components {
             nozzle?: number | null;
             /** Nozzle Hottest */
             nozzle_hottest?: number | null;
-            /**
-             * Plate
-             * @default
-             */
-            plate: string;
             /** Strand */
             strand?: number | null;
         };
+        /** NewPurpose */
+        NewPurpose: {
+            /** Criteria */
+            criteria: components["schemas"]["CriterionSpec"][];
+            /** Id */
+            id: string;
+            /** Study Id */
+            study_id: string;
+            /** Title */
+            title: string;
+        };
         /**
          * NewReading
-         * @description One reading as typed; `supersedes` and `reason` make it a correction.
+         * @description One reading as typed, or an event ("load_on", "load_off") with its instant.
          */
         NewReading: {
+            /**
+             * After
+             * @description s from the event it counts from, where that was typed; else it follows from the instants
+             */
+            after?: number | null;
             /** Ambient C */
             ambient_c?: number | null;
             /** Field */
@@ -2605,6 +3416,8 @@ export interface components {
             happened_at?: string | null;
             /** Id */
             id: string;
+            /** Load */
+            load?: number | null;
             /**
              * Position
              * @default 0
@@ -2615,8 +3428,8 @@ export interface components {
         };
         /** NewRig */
         NewRig: {
-            /** Capacity */
-            capacity?: number | null;
+            /** Channels */
+            channels: components["schemas"]["NewChannel"][];
             /**
              * Compliance
              * @description mm/N
@@ -2624,29 +3437,67 @@ export interface components {
              */
             compliance: number;
             /**
-             * Force Step
-             * @default 1
+             * Geometry
+             * @description by name, mm: span …
+             * @default {}
              */
-            force_step: number;
-            /**
-             * Force Unit
-             * @default N
-             */
-            force_unit: string;
+            geometry: {
+                [key: string]: number;
+            };
             /** Id */
             id: string;
             /**
-             * Length Step
-             * @default 0.01
+             * Methods
+             * @default [
+             *       "tension"
+             *     ]
              */
-            length_step: number;
-            /**
-             * Length Unit
-             * @default mm
-             */
-            length_unit: string;
+            methods: string[];
             /** Name */
             name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Places
+             * @default 1
+             */
+            places: number;
+            /** Valid From */
+            valid_from?: string | null;
+            /** Version Id */
+            version_id: string;
+        };
+        /** NewRigVersion */
+        NewRigVersion: {
+            /** Channels */
+            channels: components["schemas"]["NewChannel"][];
+            /**
+             * Compliance
+             * @description mm/N
+             * @default 0
+             */
+            compliance: number;
+            /**
+             * Geometry
+             * @description by name, mm: span …
+             * @default {}
+             */
+            geometry: {
+                [key: string]: number;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Places
+             * @default 1
+             */
+            places: number;
             /** Valid From */
             valid_from?: string | null;
             /** Version Id */
@@ -2654,7 +3505,7 @@ export interface components {
         };
         /**
          * NewRun
-         * @description A pulled specimen, or (with `complete` false) its dimensions only.
+         * @description A tested subject, or (with `complete` false) the steps done so far; sent again, it adds what is new.
          */
         NewRun: {
             /**
@@ -2662,12 +3513,14 @@ export interface components {
              * @default true
              */
             complete: boolean;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
             /** Curve Id */
             curve_id?: string | null;
-            /** Fracture */
-            fracture?: ("gauge" | "one layer" | "several layers" | "outside gauge" | "grip") | null;
-            /** Fracture Place */
-            fracture_place?: number | null;
             /**
              * Happened At
              * Format: date-time
@@ -2675,16 +3528,29 @@ export interface components {
             happened_at: string;
             /** Id */
             id: string;
+            /** Outcome */
+            outcome?: string | null;
+            /** Outcome Place */
+            outcome_place?: number | null;
+            /** @description where on a rack it hangs */
+            place?: components["schemas"]["Place"] | null;
             /** Readings */
             readings: components["schemas"]["NewReading"][];
             /** Rig Version Id */
             rig_version_id: string;
-            /** Specimen Id */
-            specimen_id: string;
+            /** Subject Id */
+            subject_id: string;
+            /** @default specimen */
+            subject_kind: components["schemas"]["SubjectKind"];
             /** Test Id */
             test_id: string;
-            /** Validity */
-            validity?: ("counts" | "at_least" | "at_most" | "left_out") | null;
+            /**
+             * Unchecked
+             * @description entered without the server: what it would have asked is kept as a remark
+             * @default false
+             */
+            unchecked: boolean;
+            validity?: components["schemas"]["Validity"] | null;
             /** Validity Reason */
             validity_reason?: string | null;
         };
@@ -2772,10 +3638,9 @@ export interface components {
             id: string;
             /**
              * Margin
-             * @description smallest difference that matters
-             * @default 0.1
+             * @description smallest difference that matters; default: the quantity's own
              */
-            margin: number;
+            margin?: number | null;
             /**
              * Margin Relative
              * @description whether the margin is a share of the reference mean
@@ -2785,14 +3650,17 @@ export interface components {
             /**
              * Method
              * @default tension
-             * @constant
              */
-            method: "tension";
+            method: string;
+            orientation: components["schemas"]["Orientation"];
             /**
-             * Orientation
-             * @enum {string}
+             * Protocol
+             * @description what the lab sets, in base units; left out: as delivered
+             * @default {}
              */
-            orientation: "flat" | "on edge" | "upright";
+            protocol: {
+                [key: string]: number | number[];
+            };
             /**
              * Replicates
              * @default 5
@@ -2800,20 +3668,9 @@ export interface components {
             replicates: number;
             /**
              * Shape
-             * @default short-pull-bar
+             * @description default: the method's first
              */
-            shape: string;
-        };
-        /** NewUse */
-        NewUse: {
-            /** Criteria */
-            criteria: components["schemas"]["CriterionSpec"][];
-            /** Id */
-            id: string;
-            /** Study Id */
-            study_id: string;
-            /** Title */
-            title: string;
+            shape?: string | null;
         };
         /** NewWeighing */
         NewWeighing: {
@@ -2833,8 +3690,30 @@ export interface components {
             /** Raw */
             raw: string;
         };
-        /** OutlierOut */
-        OutlierOut: {
+        /**
+         * Orientation
+         * @description How a specimen lay on the bed.
+         * @enum {string}
+         */
+        Orientation: "flat" | "on edge" | "upright";
+        /**
+         * OutcomeView
+         * @description How a run may end here, and whether the main quantity becomes a bound by it; `place` along the drawing.
+         */
+        OutcomeView: {
+            bound: components["schemas"]["Bound"];
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: [
+                number,
+                number
+            ] | null;
+        };
+        /** OutlierView */
+        OutlierView: {
             /** Code */
             code: string;
             /** Critical */
@@ -2844,8 +3723,8 @@ export interface components {
             /** Run Id */
             run_id: string;
         };
-        /** PairOut */
-        PairOut: {
+        /** PairView */
+        PairView: {
             /** A */
             a: string;
             /** B */
@@ -2860,18 +3739,41 @@ export interface components {
             /** P */
             p: number;
         };
-        /** PeopleOut */
-        PeopleOut: {
+        /** People */
+        People: {
             /** Items */
             items: string[];
+        };
+        /**
+         * Place
+         * @description Where on a rack a run hangs, from 0; the session is the rack's filling. `room` is kept with it.
+         */
+        Place: {
+            /** Position */
+            position: number;
+            room?: components["schemas"]["RoomReading"] | null;
+            /** Session Id */
+            session_id: string;
         };
         /** PlaceList */
         PlaceList: {
             /** Items */
-            items: components["schemas"]["PlaceOut"][];
+            items: components["schemas"]["PlaceView"][];
         };
-        /** PlaceOut */
-        PlaceOut: {
+        /** PlaceSpool */
+        PlaceSpool: {
+            /** Code */
+            code: string;
+            /** Decision */
+            decision: ("fit" | "dry first" | "reject") | null;
+            /** Id */
+            id: string;
+            material: components["schemas"]["MaterialView"];
+            /** Words */
+            words: string;
+        };
+        /** PlaceView */
+        PlaceView: {
             /** Humidity */
             humidity: number | null;
             /** Place */
@@ -2883,27 +3785,70 @@ export interface components {
             /** Storage */
             storage: string;
         };
-        /** PlaceSpool */
-        PlaceSpool: {
-            /** Code */
-            code: string;
-            /** Id */
-            id: string;
-            material: components["schemas"]["MaterialOut"];
-            /** Verdict */
-            verdict: ("fit" | "dry first" | "reject") | null;
-            /** Words */
-            words: string;
+        /** Preferences */
+        Preferences: {
+            /** Label Base Url */
+            label_base_url: string;
         };
         /** PreferencesEdit */
         PreferencesEdit: {
             /** Label Base Url */
             label_base_url: string;
         };
-        /** PreferencesOut */
-        PreferencesOut: {
-            /** Label Base Url */
-            label_base_url: string;
+        /** Preview */
+        Preview: {
+            /** Checks */
+            checks: components["schemas"]["CheckView"][];
+            /** Errors */
+            errors: components["schemas"]["FieldError"][];
+            /** Questions */
+            questions: components["schemas"]["QuestionView"][];
+            /** Read As */
+            read_as: components["schemas"]["ReadAs"][];
+            reduction: components["schemas"]["ReductionView"] | null;
+        };
+        /**
+         * PreviewRequest
+         * @description What stands in the entry fields, to be reduced without being kept; `run_id` adds it to what an open run holds.
+         */
+        PreviewRequest: {
+            /**
+             * Blind
+             * @default false
+             */
+            blind: boolean;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Curve Id */
+            curve_id?: string | null;
+            /** Outcome */
+            outcome?: string | null;
+            /** Readings */
+            readings: components["schemas"]["RawField"][];
+            /** Rig Version Id */
+            rig_version_id: string;
+            /** Run Id */
+            run_id?: string | null;
+            /** Specimen Id */
+            specimen_id: string;
+            /** Test Id */
+            test_id: string;
+        };
+        /**
+         * PrintPlan
+         * @description What of a study is to be printed.
+         */
+        PrintPlan: {
+            /** Arms */
+            arms: components["schemas"]["ArmToPrint"][];
+            /** Revision */
+            revision: number;
+            /** Study Id */
+            study_id: string;
         };
         /** PrintSettingsIn */
         PrintSettingsIn: {
@@ -2929,15 +3874,28 @@ export interface components {
             /** Speed */
             speed?: number | null;
         };
+        /** PrintedSpecimen */
+        PrintedSpecimen: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+            /** Test Id */
+            test_id: string;
+        };
         /** PrinterList */
         PrinterList: {
             /** Items */
-            items: components["schemas"]["PrinterOut"][];
+            items: components["schemas"]["PrinterView"][];
         };
-        /** PrinterOut */
-        PrinterOut: {
+        /** PrinterView */
+        PrinterView: {
             /** Bed Hottest */
             bed_hottest: number | null;
+            /** Bed Surface */
+            bed_surface: string;
             /** Chamber Hottest */
             chamber_hottest: number | null;
             /** Enclosed */
@@ -2952,8 +3910,6 @@ export interface components {
             nozzle: number | null;
             /** Nozzle Hottest */
             nozzle_hottest: number | null;
-            /** Plate */
-            plate: string;
             /** Revision */
             revision: number;
             /** Strand */
@@ -2972,16 +3928,13 @@ export interface components {
             errors?: components["schemas"]["FieldProblem"][];
             /** Field */
             field?: string | null;
+            /** File Questions */
+            file_questions?: components["schemas"]["FileQuestionView"][];
             /** Line */
             line?: number | null;
-            /** Preview */
-            preview?: {
-                [key: string]: unknown;
-            } | null;
+            preview?: components["schemas"]["FilePreviewView"] | null;
             /** Questions */
-            questions?: {
-                [key: string]: unknown;
-            }[];
+            questions?: components["schemas"]["QuestionView"][];
             /** Row */
             row?: number | null;
             /** Status */
@@ -2994,22 +3947,48 @@ export interface components {
              */
             type: string;
         };
-        /** QuantityOut */
-        QuantityOut: {
-            /** Label */
-            label: string;
-            /** Name */
-            name: string;
-            /** Unit */
-            unit: string;
+        /** PurposeItem */
+        PurposeItem: {
+            /** Id */
+            id: string;
+            /** Study Id */
+            study_id: string;
+            /** Study Title */
+            study_title: string;
+            /** Title */
+            title: string;
         };
-        /** QuantitySideOut */
-        QuantitySideOut: {
+        /** PurposeList */
+        PurposeList: {
+            /** Items */
+            items: components["schemas"]["PurposeItem"][];
+        };
+        /** PurposeView */
+        PurposeView: {
+            /** Arms */
+            arms: components["schemas"]["ArmView"][];
+            /** Criteria */
+            criteria: components["schemas"]["CriterionView"][];
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: number;
+            /** Study Id */
+            study_id: string;
+            /** Study Title */
+            study_title: string;
+            /** Title */
+            title: string;
+        };
+        /** QuantityView */
+        QuantityView: {
             /**
-             * Good Side
-             * @enum {string}
+             * Derived
+             * @default false
              */
-            good_side: "higher" | "lower" | "none";
+            derived: boolean;
+            /** @default none */
+            good_side: components["schemas"]["GoodSide"];
             /** Label */
             label: string;
             /** Name */
@@ -3017,8 +3996,11 @@ export interface components {
             /** Unit */
             unit: string;
         };
-        /** QuestionOut */
-        QuestionOut: {
+        /**
+         * QuestionView
+         * @description An entry that is hardly meant as typed: what is asked, what was likely meant, and whether it may stand.
+         */
+        QuestionView: {
             /** Field */
             field: string;
             /** Key */
@@ -3028,9 +4010,20 @@ export interface components {
             /** May Confirm */
             may_confirm: boolean;
             /** Row */
-            row: number | null;
+            row?: number | null;
             /** Text */
             text: string;
+        };
+        /** Queue */
+        Queue: {
+            /** Items */
+            items: components["schemas"]["QueueItem"][];
+            /** Study Id */
+            study_id: string;
+            /** Test Id */
+            test_id: string;
+            /** Unprinted */
+            unprinted: number;
         };
         /** QueueArm */
         QueueArm: {
@@ -3038,7 +4031,7 @@ export interface components {
             id: string;
             /** Mark */
             mark: string;
-            material: components["schemas"]["MaterialOut"];
+            material: components["schemas"]["MaterialView"];
         };
         /** QueueItem */
         QueueItem: {
@@ -3061,19 +4054,145 @@ export interface components {
              */
             state: "waiting" | "measured" | "counts" | "at_least" | "at_most" | "left_out";
         };
-        /** QueueOut */
-        QueueOut: {
+        /** RackItem */
+        RackItem: {
+            /** Closes */
+            closes: string | null;
+            /** Due */
+            due: number;
+            /** Hanging */
+            hanging: number;
+            /** Name */
+            name: string;
+            /** Next Due */
+            next_due: string | null;
+            /** Places */
+            places: number;
+            /** Rig Id */
+            rig_id: string;
+            /** Rig Version Id */
+            rig_version_id: string;
+            /** Since */
+            since: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "empty" | "ahead" | "early" | "due" | "late";
+        };
+        /** RackList */
+        RackList: {
+            /** Items */
+            items: components["schemas"]["RackItem"][];
+        };
+        /**
+         * RackMember
+         * @description What hangs on one place; `stage` tells what comes next for it.
+         */
+        RackMember: {
+            arm: components["schemas"]["QueueArm"] | null;
+            /** Code */
+            code: string;
+            /** Course */
+            course: components["schemas"]["CoursePoint"][];
+            /** Due */
+            due: components["schemas"]["DueView"][];
+            /** Field */
+            field: string;
+            /** Load */
+            load: number;
+            /** Loaded At */
+            loaded_at: string | null;
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeView"][];
+            /** Position */
+            position: number;
+            /** Recovery */
+            recovery: components["schemas"]["CoursePoint"][];
+            /** Run Id */
+            run_id: string;
+            /** Specimen Id */
+            specimen_id: string | null;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "hung" | "loaded" | "recovering";
+            /** Test Id */
+            test_id: string;
+            /** Unloaded */
+            unloaded: number | null;
+            /** Unloaded At */
+            unloaded_at: string | null;
+        };
+        /**
+         * RackView
+         * @description A rack with what hangs on it, what is due, and the room.
+         */
+        RackView: {
+            /** Decimals */
+            decimals: number;
+            /** Members */
+            members: components["schemas"]["RackMember"][];
+            /** Name */
+            name: string;
+            /** Next Due */
+            next_due: string | null;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Places */
+            places: number;
+            /** Rig Id */
+            rig_id: string;
+            /** Rig Version Id */
+            rig_version_id: string;
+            room: components["schemas"]["RoomView"] | null;
+            /** Session Id */
+            session_id: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "empty" | "ahead" | "early" | "due" | "late";
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /** Usual Room */
+            usual_room: number | null;
+            /** Waiting */
+            waiting: components["schemas"]["RackWaiting"][];
+        };
+        /**
+         * RackWaiting
+         * @description Specimens of one test that wait to be hung.
+         */
+        RackWaiting: {
             /** Items */
             items: components["schemas"]["QueueItem"][];
-            /** Study Id */
-            study_id: string;
+            /** Label */
+            label: string;
+            /** Load */
+            load: number;
+            /** Study */
+            study: string;
             /** Test Id */
             test_id: string;
         };
-        /** RankedOut */
-        RankedOut: {
+        /**
+         * RankedView
+         * @description One arm in a ranking; `bounds` names the criteria some of whose values are bounds, taken at face value.
+         */
+        RankedView: {
             /** Arm Id */
             arm_id: string;
+            /** Bounds */
+            bounds: {
+                [key: string]: components["schemas"]["Bound"];
+            };
             /** Coverage */
             coverage: number;
             /** Estimates */
@@ -3088,7 +4207,7 @@ export interface components {
             rank_probabilities: number[];
             /** Requirements */
             requirements: {
-                [key: string]: "pass" | "fail" | "undecided";
+                [key: string]: components["schemas"]["Requirement"];
             };
             /** Score Ci90 */
             score_ci90: [
@@ -3104,40 +4223,84 @@ export interface components {
                 [key: string]: number | null;
             };
         };
-        /** RankingOut */
-        RankingOut: {
+        /** Ranking */
+        Ranking: {
             /** Data Revision */
             data_revision: number;
+            /** Purpose Id */
+            purpose_id: string;
             /** Ranked */
-            ranked: components["schemas"]["RankedOut"][];
+            ranked: components["schemas"]["RankedView"][];
             /** Seed */
             seed: number;
-            /** Use Id */
-            use_id: string;
             /** Weights */
             weights: {
                 [key: string]: number;
             };
         };
-        /** RatioOut */
-        RatioOut: {
+        /**
+         * RatioView
+         * @description A derived quantity of an arm.
+         */
+        RatioView: {
+            bound: components["schemas"]["Bound"];
             /** Ci95 */
             ci95: [
                 number,
                 number
             ] | null;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
             /** Ratio */
             ratio: number;
+            verdict: components["schemas"]["VerdictView"] | null;
         };
-        /** RawField */
+        /**
+         * RawField
+         * @description What stands in one entry field.
+         */
         RawField: {
+            /**
+             * After
+             * @description s from the event it counts from, where that was typed; else it follows from the instants
+             */
+            after?: number | null;
+            /** Ambient C */
+            ambient_c?: number | null;
             /** Field */
             field: string;
+            /** Happened At */
+            happened_at?: string | null;
+            /** Load */
+            load?: number | null;
+            /**
+             * Position
+             * @default 0
+             */
+            position: number;
             /** Raw */
             raw: string;
         };
-        /** ReadingOut */
-        ReadingOut: {
+        /**
+         * ReadAs
+         * @description How a typed number was read: its value in the unit shown, where it is not what was typed.
+         */
+        ReadAs: {
+            /** Field */
+            field: string;
+            /** Position */
+            position: number;
+            /** Text */
+            text: string;
+        };
+        /** ReadingView */
+        ReadingView: {
+            /** After */
+            after: number | null;
+            /** Ambient C */
+            ambient_c: number | null;
             /**
              * Entered At
              * Format: date-time
@@ -3154,12 +4317,18 @@ export interface components {
             happened_at: string;
             /** Id */
             id: string;
+            /** Label */
+            label: string;
+            /** Load */
+            load: number | null;
             /** Position */
             position: number;
             /** Raw */
             raw: string;
             /** Reason */
             reason: string | null;
+            /** Step */
+            step: string;
             /** Superseded */
             superseded: boolean;
             /** Supersedes */
@@ -3169,8 +4338,8 @@ export interface components {
             /** Value */
             value: number;
         };
-        /** ReasonOut */
-        ReasonOut: {
+        /** ReasonView */
+        ReasonView: {
             /** Field */
             field: string;
             /** Leads To */
@@ -3178,8 +4347,44 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** ReductionOut */
-        ReductionOut: {
+        /**
+         * RecordEntry
+         * @description One line of an object's change log.
+         */
+        RecordEntry: {
+            /** Action */
+            action: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Changes */
+            changes: components["schemas"]["ChangedValue"][];
+            /** Entity */
+            entity: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * RecordingView
+         * @description A recording that was taken in.
+         */
+        RecordingView: {
+            /** Columns */
+            columns: string[];
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: string;
+            preview?: components["schemas"]["FilePreviewView"] | null;
+            /** Rows */
+            rows: number;
+            /** Warnings */
+            warnings: string[];
+        };
+        /** ReductionView */
+        ReductionView: {
             /** Method */
             method: string;
             /** Procedure Version */
@@ -3187,7 +4392,7 @@ export interface components {
             /** Reduction Version */
             reduction_version: number;
             /** Results */
-            results: components["schemas"]["ResultOut"][];
+            results: components["schemas"]["ResultView"][];
             /** Warnings */
             warnings: string[];
         };
@@ -3196,8 +4401,8 @@ export interface components {
             /** Reference Arm Id */
             reference_arm_id: string;
         };
-        /** ReportedOut */
-        ReportedOut: {
+        /** ReportedView */
+        ReportedView: {
             /** Entered By */
             entered_by: string;
             /** Id */
@@ -3219,13 +4424,26 @@ export interface components {
             /** Value */
             value: number;
         };
-        /** ResultOut */
-        ResultOut: {
-            /**
-             * Bound
-             * @enum {string}
-             */
-            bound: "exact" | "at_least" | "at_most";
+        /**
+         * Requirement
+         * @enum {string}
+         */
+        Requirement: "pass" | "fail" | "undecided";
+        /**
+         * ResultView
+         * @description One value; `quantity` carries its load or time ("drift@80"), `label` in words.
+         */
+        ResultView: {
+            bound: components["schemas"]["Bound"];
+            /** Interval */
+            interval: [
+                number,
+                number
+            ] | null;
+            /** Label */
+            label: string;
+            /** Provisional */
+            provisional: boolean;
             /** Quantity */
             quantity: string;
             /** Unit */
@@ -3235,35 +4453,65 @@ export interface components {
             /** Warnings */
             warnings: string[];
         };
+        /**
+         * RigEdit
+         * @description What may be changed on a rig without making another version of it; only what is given changes.
+         */
+        RigEdit: {
+            /** Methods */
+            methods?: string[] | null;
+            /** Name */
+            name?: string | null;
+        };
         /** RigList */
         RigList: {
             /** Items */
-            items: components["schemas"]["RigOut"][];
+            items: components["schemas"]["RigView"][];
         };
-        /** RigOut */
-        RigOut: {
+        /**
+         * RigPage
+         * @description One rig with its versions, newest first, calibrations of the newest, and its record.
+         */
+        RigPage: {
+            /** Calibrations */
+            calibrations: components["schemas"]["CalibrationView"][];
+            /** Record */
+            record: components["schemas"]["RecordEntry"][];
+            rig: components["schemas"]["RigView"];
+            /** Runs */
+            runs: number;
+            /** Versions */
+            versions: components["schemas"]["RigView"][];
+        };
+        /**
+         * RigView
+         * @description A rig as it stands: its newest version.
+         */
+        RigView: {
             /** Calibrated At */
             calibrated_at: string | null;
-            /** Capacity */
-            capacity: number | null;
+            /** Channels */
+            channels: components["schemas"]["ChannelView"][];
             /** Code */
             code: string;
             /** Compliance */
             compliance: number;
-            /** Force Step */
-            force_step: number;
-            /** Force Unit */
-            force_unit: string;
+            /** Due At */
+            due_at: string | null;
+            /** Geometry */
+            geometry: {
+                [key: string]: number;
+            };
             /** Id */
             id: string;
-            /** Length Step */
-            length_step: number;
-            /** Length Unit */
-            length_unit: string;
-            /** Method */
-            method: string;
+            /** Methods */
+            methods: string[];
             /** Name */
             name: string;
+            /** Note */
+            note: string;
+            /** Places */
+            places: number;
             /** Rig Id */
             rig_id: string;
             /**
@@ -3273,6 +4521,31 @@ export interface components {
             valid_from: string;
             /** Version */
             version: number;
+        };
+        /**
+         * RoomReading
+         * @description The room, read once a round; as typed.
+         */
+        RoomReading: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: string;
+            /** Raw */
+            raw: string;
+        };
+        /** RoomView */
+        RoomView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Value */
+            value: number;
         };
         /** RunCurve */
         RunCurve: {
@@ -3288,86 +4561,33 @@ export interface components {
          * @description What may be changed on a run; only what is given changes.
          */
         RunEdit: {
-            /** Fracture */
-            fracture?: ("gauge" | "one layer" | "several layers" | "outside gauge" | "grip") | null;
-            /** Fracture Place */
-            fracture_place?: number | null;
             /**
-             * Modulus Window
-             * @description strains; null goes back to the standard window
+             * Options
+             * @description as the method declares; null goes back to the standard
              */
-            modulus_window?: [
-                number,
-                number
-            ] | null;
-            /** Validity */
-            validity?: ("counts" | "at_least" | "at_most" | "left_out") | null;
+            options?: {
+                [key: string]: boolean | number | number[] | null;
+            } | null;
+            /** Outcome */
+            outcome?: string | null;
+            /** Outcome Place */
+            outcome_place?: number | null;
+            validity?: components["schemas"]["Validity"] | null;
             /** Validity Reason */
             validity_reason?: string | null;
         };
-        /** RunOut */
-        RunOut: {
-            /** Code */
-            code: string;
-            /** Complete */
-            complete: boolean;
-            curve: components["schemas"]["RunCurve"] | null;
-            /** Fracture */
-            fracture: string | null;
-            /** Fracture Place */
-            fracture_place: number | null;
-            /**
-             * Happened At
-             * Format: date-time
-             */
-            happened_at: string;
-            /** History */
-            history: components["schemas"]["ChangeOut"][];
-            /** Id */
-            id: string;
-            /** Modulus Window */
-            modulus_window: [
+        /** RunResult */
+        RunResult: {
+            bound: components["schemas"]["Bound"];
+            /** Interval */
+            interval: [
                 number,
                 number
             ] | null;
-            /** Operator */
-            operator: string;
-            /** Procedure Version */
-            procedure_version: string;
-            /** Readings */
-            readings: components["schemas"]["ReadingOut"][];
-            /** Remarks */
-            remarks: string[];
-            /** Results */
-            results: components["schemas"]["RunResult"][];
-            /** Retracted At */
-            retracted_at: string | null;
-            /** Revision */
-            revision: number;
-            rig: components["schemas"]["RunRig"];
-            /** Specimen Id */
-            specimen_id: string;
-            /** Test Id */
-            test_id: string;
-            /**
-             * Validity
-             * @enum {string}
-             */
-            validity: "counts" | "at_least" | "at_most" | "left_out";
-            /** Validity By */
-            validity_by: string | null;
-            /** Validity Reason */
-            validity_reason: string | null;
-            /** Zone */
-            zone: string;
-        };
-        /** RunResult */
-        RunResult: {
-            /**
-             * Bound
-             * @enum {string}
-             */
-            bound: "exact" | "at_least" | "at_most";
+            /** Label */
+            label: string;
+            /** Provisional */
+            provisional: boolean;
             /** Quantity */
             quantity: string;
             /** Reduction Version */
@@ -3388,6 +4608,90 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** RunView */
+        RunView: {
+            /** Code */
+            code: string;
+            /** Complete */
+            complete: boolean;
+            curve: components["schemas"]["RunCurve"] | null;
+            /**
+             * Happened At
+             * Format: date-time
+             */
+            happened_at: string;
+            /** Has View */
+            has_view: boolean;
+            /** Id */
+            id: string;
+            /** Method */
+            method: string;
+            /** Operator */
+            operator: string;
+            /** Options */
+            options: {
+                [key: string]: number | boolean | number[] | null;
+            };
+            /** Outcome */
+            outcome: string | null;
+            /** Outcome Place */
+            outcome_place: number | null;
+            /** Procedure Version */
+            procedure_version: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingView"][];
+            /** Record */
+            record: components["schemas"]["RecordEntry"][];
+            /** Remarks */
+            remarks: string[];
+            /** Results */
+            results: components["schemas"]["RunResult"][];
+            /** Retracted At */
+            retracted_at: string | null;
+            /** Revision */
+            revision: number;
+            rig: components["schemas"]["RunRig"];
+            /** Specimen Id */
+            specimen_id: string | null;
+            /** Subject Id */
+            subject_id: string;
+            subject_kind: components["schemas"]["SubjectKind"];
+            /** Test Id */
+            test_id: string;
+            validity: components["schemas"]["Validity"];
+            /** Validity By */
+            validity_by: string | null;
+            /** Validity Reason */
+            validity_reason: string | null;
+            /** Zone */
+            zone: string;
+        };
+        /** ScatterList */
+        ScatterList: {
+            /** Items */
+            items: components["schemas"]["ScatterView"][];
+        };
+        /**
+         * ScatterView
+         * @description How far specimens of one arm scatter here, pooled over all arms of all studies.
+         */
+        ScatterView: {
+            /** Arms */
+            arms: number;
+            /** Cv */
+            cv: number | null;
+            /** Method */
+            method: string;
+            orientation: components["schemas"]["Orientation"];
+            /** Quantity */
+            quantity: string;
+            /** Sd */
+            sd: number | null;
+            /** Specimens */
+            specimens: number;
+            /** Unit */
+            unit: string;
+        };
         /** ShapeMass */
         ShapeMass: {
             /** Label */
@@ -3401,34 +4705,37 @@ export interface components {
             /** Volume */
             volume: number;
         };
-        /** ShapeOut */
-        ShapeOut: {
-            /** End Width */
-            end_width: number;
-            /** Gauge Length */
-            gauge_length: number;
+        /**
+         * ShapeView
+         * @description A specimen shape; `dimensions` by name, mm.
+         */
+        ShapeView: {
+            /** Dimensions */
+            dimensions: {
+                [key: string]: number;
+            };
+            /** Family */
+            family: string;
             /** Label */
             label: string;
             /** Name */
             name: string;
-            /** Overall */
-            overall: number;
-            /** Parallel */
-            parallel: number;
-            /** Thickness */
-            thickness: number;
-            /** Width */
-            width: number;
         };
-        /** SpecimenOut */
-        SpecimenOut: {
+        /**
+         * Sign
+         * @description Which values a field may take.
+         * @enum {string}
+         */
+        Sign: "above zero" | "zero allowed" | "either";
+        /** SpecimenView */
+        SpecimenView: {
             /** Code */
             code: string;
             /** Id */
             id: string;
             /** Mark */
             mark: string | null;
-            material: components["schemas"]["MaterialOut"];
+            material: components["schemas"]["MaterialView"];
             /** Orientation */
             orientation: string;
             /** Position */
@@ -3439,12 +4746,14 @@ export interface components {
              */
             printed_at: string;
             /** Runs */
-            runs: components["schemas"]["RunOut"][];
+            runs: components["schemas"]["RunView"][];
             /** Settings */
             settings: string;
             /** Shape */
             shape: string;
             spool: components["schemas"]["SpoolRef"] | null;
+            /** Study Id */
+            study_id: string | null;
             /** Test Id */
             test_id: string | null;
             /** Treatment */
@@ -3474,6 +4783,8 @@ export interface components {
         SpoolItem: {
             /** Code */
             code: string;
+            /** Decision */
+            decision: ("fit" | "dry first" | "reject") | null;
             /** Empty */
             empty: number | null;
             /** Gone At */
@@ -3492,7 +4803,7 @@ export interface components {
             lot: string;
             /** Material Id */
             material_id: string;
-            moisture: components["schemas"]["MoistureOut"];
+            moisture: components["schemas"]["MoistureView"];
             /** Note */
             note: string;
             /** Place */
@@ -3501,8 +4812,6 @@ export interface components {
             received_on: string;
             /** Revision */
             revision: number;
-            /** Verdict */
-            verdict: ("fit" | "dry first" | "reject") | null;
             /** Weighed At */
             weighed_at: string | null;
         };
@@ -3510,6 +4819,10 @@ export interface components {
         SpoolPage: {
             /** Code */
             code: string;
+            /** Course */
+            course: components["schemas"]["BalancePoint"][];
+            /** Decision */
+            decision: ("fit" | "dry first" | "reject") | null;
             /** Empty */
             empty: number | null;
             /** Gone At */
@@ -3518,12 +4831,10 @@ export interface components {
             gone_why: string | null;
             /** Heat Limit */
             heat_limit: number | null;
-            /** History */
-            history: components["schemas"]["BalancePoint"][];
             /** Id */
             id: string;
             /** Intakes */
-            intakes: components["schemas"]["IntakeOut"][];
+            intakes: components["schemas"]["IntakeView"][];
             /** Label Net */
             label_net: number | null;
             /** Left */
@@ -3533,9 +4844,9 @@ export interface components {
             material: components["schemas"]["MaterialRecord"];
             /** Material Id */
             material_id: string;
-            moisture: components["schemas"]["MoistureOut"];
+            moisture: components["schemas"]["MoistureView"];
             /** Moves */
-            moves: components["schemas"]["MoveOut"][];
+            moves: components["schemas"]["MoveView"][];
             /** Note */
             note: string;
             /** Place */
@@ -3548,13 +4859,11 @@ export interface components {
             sessions: components["schemas"]["SpoolSession"][];
             /** Uses */
             uses: components["schemas"]["UseOfFilament"][];
-            /** Verdict */
-            verdict: ("fit" | "dry first" | "reject") | null;
             /** Weighed At */
             weighed_at: string | null;
             /** Weighings */
-            weighings: components["schemas"]["WeighingOut"][];
-            window: components["schemas"]["WindowOut"];
+            weighings: components["schemas"]["WeighingView"][];
+            window: components["schemas"]["WindowView"];
         };
         /** SpoolRef */
         SpoolRef: {
@@ -3586,8 +4895,8 @@ export interface components {
             /** Temperature */
             temperature: number;
         };
-        /** StatementOut */
-        StatementOut: {
+        /** StatementView */
+        StatementView: {
             /** Method */
             method: string;
             /** Quantity */
@@ -3602,6 +4911,35 @@ export interface components {
             unit: string;
             /** Value */
             value: number | null;
+        };
+        /**
+         * StepKind
+         * @description The few kinds of step that capture is built from; the front end has one part for each.
+         * @enum {string}
+         */
+        StepKind: "section" | "peak" | "recording" | "timed loads" | "rounds" | "plain";
+        /**
+         * StepView
+         * @description A step: its kind tells which part of the page captures it; `ladder`, `times` and `due` name entries of the protocol.
+         */
+        StepView: {
+            /** Channels */
+            channels: string[];
+            /** Due */
+            due: string | null;
+            /** Fields */
+            fields: components["schemas"]["FieldView"][];
+            kind: components["schemas"]["StepKind"];
+            /** Label */
+            label: string;
+            /** Ladder */
+            ladder: string | null;
+            /** Name */
+            name: string;
+            /** Optional */
+            optional: boolean;
+            /** Times */
+            times: string | null;
         };
         /** StockItem */
         StockItem: {
@@ -3673,7 +5011,10 @@ export interface components {
             /** Total */
             total: number;
         };
-        /** StripPart */
+        /**
+         * StripPart
+         * @description One test that a material may have been measured by.
+         */
         StripPart: {
             /** Key */
             key: string;
@@ -3691,38 +5032,16 @@ export interface components {
             id: string;
             /** Planned */
             planned: number;
+            /** Printed */
+            printed: number;
             /** Question */
             question: string;
             /** Studied Factor */
             studied_factor: string;
             /** Swatches */
-            swatches: components["schemas"]["SwatchOut"][];
+            swatches: components["schemas"]["SwatchView"][];
             /** Tested */
             tested: number;
-            /** Title */
-            title: string;
-        };
-        /** StudyOut */
-        StudyOut: {
-            /** Arms */
-            arms: components["schemas"]["ArmOut"][];
-            /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /** Id */
-            id: string;
-            /** Question */
-            question: string;
-            /** Reference Arm Id */
-            reference_arm_id: string | null;
-            /** Revision */
-            revision: number;
-            /** Studied Factor */
-            studied_factor: string;
-            /** Tests */
-            tests: components["schemas"]["TestOut"][];
             /** Title */
             title: string;
         };
@@ -3748,8 +5067,38 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** SwatchOut */
-        SwatchOut: {
+        /** StudyView */
+        StudyView: {
+            /** Arms */
+            arms: components["schemas"]["ArmView"][];
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Id */
+            id: string;
+            /** Question */
+            question: string;
+            /** Reference Arm Id */
+            reference_arm_id: string | null;
+            /** Revision */
+            revision: number;
+            /** Studied Factor */
+            studied_factor: string;
+            /** Tests */
+            tests: components["schemas"]["TestView"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * SubjectKind
+         * @description What a run is of.
+         * @enum {string}
+         */
+        SubjectKind: "specimen" | "batch" | "trial" | "band" | "arm";
+        /** SwatchView */
+        SwatchView: {
             /** Filled */
             filled: boolean;
             /** Hex */
@@ -3764,12 +5113,10 @@ export interface components {
             /** Signature */
             signature: string;
         };
-        /** TestOut */
-        TestOut: {
+        /** TestView */
+        TestView: {
             /** After */
             after: string;
-            /** Fractures */
-            fractures: components["schemas"]["FractureOut"][];
             /** Id */
             id: string;
             /** Label */
@@ -3784,74 +5131,35 @@ export interface components {
             method: string;
             /** Orientation */
             orientation: string;
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeView"][];
+            /** Protocol */
+            protocol: {
+                [key: string]: number | number[];
+            };
             /** Quantities */
-            quantities: components["schemas"]["QuantitySideOut"][];
+            quantities: components["schemas"]["QuantityView"][];
             /** Replicates */
             replicates: number;
-            shape: components["schemas"]["ShapeOut"];
+            shape: components["schemas"]["ShapeView"];
             /** Study Id */
             study_id: string;
         };
         /**
-         * Trial
-         * @description What stands in the entry fields, to be reduced without being kept.
+         * ToPrint
+         * @description Replicates of one test that wait to be printed, and those to be printed again.
          */
-        Trial: {
-            /**
-             * Blind
-             * @default false
-             */
-            blind: boolean;
-            /** Curve Id */
-            curve_id?: string | null;
-            /** Readings */
-            readings: components["schemas"]["RawField"][];
-            /** Rig Version Id */
-            rig_version_id: string;
-            /** Specimen Id */
-            specimen_id: string;
+        ToPrint: {
+            /** Again */
+            again: string[];
+            /** Label */
+            label: string;
+            /** Mass Each */
+            mass_each: number | null;
             /** Test Id */
             test_id: string;
-        };
-        /** TrialError */
-        TrialError: {
-            /** Field */
-            field: string | null;
-            /** Row */
-            row: number | null;
-            /** Text */
-            text: string;
-        };
-        /** TrialOut */
-        TrialOut: {
-            /** Checks */
-            checks: components["schemas"]["CheckOut"][];
-            /** Errors */
-            errors: components["schemas"]["TrialError"][];
-            reduction: components["schemas"]["ReductionOut"] | null;
-        };
-        /** UseEdit */
-        UseEdit: {
-            /** Weights */
-            weights: {
-                [key: string]: number;
-            };
-        };
-        /** UseItem */
-        UseItem: {
-            /** Id */
-            id: string;
-            /** Study Id */
-            study_id: string;
-            /** Study Title */
-            study_title: string;
-            /** Title */
-            title: string;
-        };
-        /** UseList */
-        UseList: {
-            /** Items */
-            items: components["schemas"]["UseItem"][];
+            /** Waiting */
+            waiting: number;
         };
         /** UseOfFilament */
         UseOfFilament: {
@@ -3871,25 +5179,77 @@ export interface components {
             /** Who */
             who: string;
         };
-        /** UseOut */
-        UseOut: {
-            /** Arms */
-            arms: components["schemas"]["ArmOut"][];
-            /** Criteria */
-            criteria: components["schemas"]["CriterionOut"][];
-            /** Id */
-            id: string;
-            /** Revision */
-            revision: number;
+        /**
+         * Validity
+         * @description Whether a run counts (METHODS 0).
+         * @enum {string}
+         */
+        Validity: "counts" | "at_least" | "at_most" | "left_out";
+        /**
+         * VerdictView
+         * @description The verdict against the reference; differences of ratios are of their logarithms.
+         */
+        VerdictView: {
+            /** Ci90 */
+            ci90: [
+                number,
+                number
+            ] | null;
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** Difference */
+            difference: number;
+            /** Margin */
+            margin: number | null;
+            /** More Specimens */
+            more_specimens: number | null;
+            /** Notes */
+            notes: string[];
+            word: components["schemas"]["VerdictWord"];
+        };
+        /**
+         * VerdictWord
+         * @enum {string}
+         */
+        VerdictWord: "better" | "worse" | "higher" | "lower" | "equivalent" | "undecided" | "no verdict";
+        /**
+         * WaitingTest
+         * @description A test with how many of its printed specimens wait on the bench.
+         */
+        WaitingTest: {
+            /** Label */
+            label: string;
+            /** Method */
+            method: string;
+            /** Open */
+            open: number;
+            /** Orientation */
+            orientation: string;
+            /** Printed */
+            printed: number;
+            /** Shape */
+            shape: string;
+            /** Study */
+            study: string;
             /** Study Id */
             study_id: string;
-            /** Study Title */
-            study_title: string;
-            /** Title */
-            title: string;
+            /** Test Id */
+            test_id: string;
+            /** Unprinted */
+            unprinted: number;
+            /** Waiting */
+            waiting: number;
         };
-        /** WeighingOut */
-        WeighingOut: {
+        /** WaitingTests */
+        WaitingTests: {
+            /** Items */
+            items: components["schemas"]["WaitingTest"][];
+        };
+        /** WeighingView */
+        WeighingView: {
             /**
              * At
              * Format: date-time
@@ -3906,6 +5266,13 @@ export interface components {
             /** Who */
             who: string;
         };
+        /** WeightsEdit */
+        WeightsEdit: {
+            /** Weights */
+            weights: {
+                [key: string]: number;
+            };
+        };
         /**
          * WindowIn
          * @description The maker's window: °C, mm/s, mm³/s, mm, h; null where the maker says nothing.
@@ -3920,6 +5287,11 @@ export interface components {
             bed_high?: number | null;
             /** Bed Low */
             bed_low?: number | null;
+            /**
+             * Bed Surface
+             * @default
+             */
+            bed_surface: string;
             /** Chamber High */
             chamber_high?: number | null;
             /** Chamber Low */
@@ -3943,11 +5315,6 @@ export interface components {
             /** Nozzle Min */
             nozzle_min?: number | null;
             /**
-             * Plate
-             * @default
-             */
-            plate: string;
-            /**
              * Source
              * @default
              */
@@ -3959,14 +5326,16 @@ export interface components {
             /** Tolerance */
             tolerance?: number | null;
         };
-        /** WindowOut */
-        WindowOut: {
+        /** WindowView */
+        WindowView: {
             /** Adhesive */
             adhesive: string;
             /** Bed High */
             bed_high: number | null;
             /** Bed Low */
             bed_low: number | null;
+            /** Bed Surface */
+            bed_surface: string;
             /** Chamber High */
             chamber_high: number | null;
             /** Chamber Low */
@@ -3989,8 +5358,6 @@ export interface components {
             nozzle_low: number | null;
             /** Nozzle Min */
             nozzle_min: number | null;
-            /** Plate */
-            plate: string;
             /** Source */
             source: string;
             /** Speed High */
@@ -4009,6 +5376,265 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    post_batch: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBatch"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaitingTests"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_calibration: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                calibration_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description State missing */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     retract_claim: {
         parameters: {
             query?: {
@@ -4033,7 +5659,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DossierOut"];
+                    "application/json": components["schemas"]["Dossier"];
                 };
             };
             /** @description Not understood */
@@ -4105,7 +5731,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CodeOut"];
+                    "application/json": components["schemas"]["CodeView"];
                 };
             };
             /** @description Not understood */
@@ -4191,7 +5817,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurveOut"];
+                    "application/json": components["schemas"]["RecordingView"];
                 };
             };
             /** @description Not understood */
@@ -4343,7 +5969,67 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DayOut"];
+                    "application/json": components["schemas"]["DaySheet"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_declarations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Declarations"];
                 };
             };
             /** @description Not understood */
@@ -4481,7 +6167,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DryingOut"];
+                    "application/json": components["schemas"]["DryingView"];
                 };
             };
             /** @description Not understood */
@@ -4574,7 +6260,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DryingOut"];
+                    "application/json": components["schemas"]["DryingView"];
                 };
             };
             /** @description Not understood */
@@ -4673,7 +6359,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DryingOut"];
+                    "application/json": components["schemas"]["DryingView"];
                 };
             };
             /** @description Not understood */
@@ -4898,7 +6584,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FitOut"];
+                    "application/json": components["schemas"]["FitView"];
                 };
             };
             /** @description Not understood */
@@ -5182,7 +6868,7 @@ export interface operations {
             };
         };
     };
-    post_intake_trial: {
+    post_intake_preview: {
         parameters: {
             query?: never;
             header?: never;
@@ -5191,7 +6877,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["IntakeTrial"];
+                "application/json": components["schemas"]["IntakePreviewRequest"];
             };
         };
         responses: {
@@ -5201,7 +6887,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["IntakeTrialOut"];
+                    "application/json": components["schemas"]["IntakePreview"];
                 };
             };
             /** @description Not understood */
@@ -5494,7 +7180,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DossierOut"];
+                    "application/json": components["schemas"]["Dossier"];
                 };
             };
             /** @description Not understood */
@@ -5577,7 +7263,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DossierOut"];
+                    "application/json": components["schemas"]["Dossier"];
                 };
             };
             /** @description Not understood */
@@ -5695,7 +7381,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClaimOut"];
+                    "application/json": components["schemas"]["ClaimView"];
                 };
             };
             /** @description Not understood */
@@ -5854,7 +7540,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PeopleOut"];
+                    "application/json": components["schemas"]["People"];
                 };
             };
             /** @description Not understood */
@@ -5921,7 +7607,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PeopleOut"];
+                    "application/json": components["schemas"]["People"];
                 };
             };
             /** @description Not understood */
@@ -6041,7 +7727,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PreferencesOut"];
+                    "application/json": components["schemas"]["Preferences"];
                 };
             };
             /** @description Not understood */
@@ -6110,11 +7796,85 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PreferencesOut"];
+                    "application/json": components["schemas"]["Preferences"];
                 };
             };
             /** @description Not understood */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_preview_of_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6246,7 +8006,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PrinterOut"];
+                    "application/json": components["schemas"]["PrinterView"];
                 };
             };
             /** @description Not understood */
@@ -6329,7 +8089,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PrinterOut"];
+                    "application/json": components["schemas"]["PrinterView"];
                 };
             };
             /** @description Not understood */
@@ -6404,6 +8164,616 @@ export interface operations {
             };
         };
     };
+    get_purposes: {
+        parameters: {
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurposeList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_purpose: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPurpose"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurposeView"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_purpose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                purpose_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurposeView"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_purpose: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                purpose_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeightsEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurposeView"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Changed in the meantime */
+            412: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description State missing */
+            428: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_ranking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                purpose_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ranking"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_ranking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                purpose_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeightsEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ranking"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_racks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_rack: {
+        parameters: {
+            query?: {
+                station?: string;
+                blind?: boolean;
+            };
+            header?: never;
+            path: {
+                rig_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackView"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     retract_reported: {
         parameters: {
             query?: {
@@ -6428,7 +8798,265 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DossierOut"];
+                    "application/json": components["schemas"]["Dossier"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_calibration: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                rig_version_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCalibration"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_compliance: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                rig_version_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComplianceEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_compliance_reading: {
+        parameters: {
+            query?: {
+                /** @description time:ms,travel:mm,force:gf */
+                columns?: string | null;
+            };
+            header?: never;
+            path: {
+                rig_version_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComplianceView"];
                 };
             };
             /** @description Not understood */
@@ -6640,17 +9268,285 @@ export interface operations {
             };
         };
         responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
             /** @description Successful Response */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RigOut"];
+                    "application/json": components["schemas"]["RigView"];
                 };
             };
             /** @description Not understood */
             400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_rig: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_rig: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                rig_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RigEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_version: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                rig_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRigVersion"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigPage"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6732,7 +9628,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunView"];
                 };
             };
             /** @description Not understood */
@@ -6814,7 +9710,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunView"];
                 };
             };
             /** @description Not understood */
@@ -6897,7 +9793,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunView"];
                 };
             };
             /** @description Not understood */
@@ -7010,7 +9906,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunView"];
                 };
             };
             /** @description Not understood */
@@ -7167,6 +10063,94 @@ export interface operations {
             };
         };
     };
+    put_reading_retraction: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                run_id: string;
+                reading_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Does not fit what is there */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     put_retraction: {
         parameters: {
             query?: never;
@@ -7189,7 +10173,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunView"];
                 };
             };
             /** @description Not understood */
@@ -7266,7 +10250,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"];
+                    "application/json": components["schemas"]["RunView"];
                 };
             };
             /** @description Not understood */
@@ -7331,6 +10315,66 @@ export interface operations {
             };
         };
     };
+    get_scatter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScatterList"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_specimen: {
         parameters: {
             query?: never;
@@ -7348,7 +10392,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SpecimenOut"];
+                    "application/json": components["schemas"]["SpecimenView"];
                 };
             };
             /** @description Not understood */
@@ -7427,7 +10471,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LeaseOut"];
+                    "application/json": components["schemas"]["LeaseView"];
                 };
             };
             /** @description Not understood */
@@ -8200,7 +11244,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["StudyView"];
                 };
             };
             /** @description Not understood */
@@ -8282,7 +11326,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["StudyView"];
                 };
             };
             /** @description Not understood */
@@ -8356,7 +11400,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BoardOut"];
+                    "application/json": components["schemas"]["BoardView"];
                 };
             };
             /** @description unchanged */
@@ -8365,6 +11409,150 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_criteria: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CriterionOptions"];
+                };
+            };
+            /** @description Not understood */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The file leaves a question */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not saved */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_print_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintPlan"];
+                };
             };
             /** @description Not understood */
             400: {
@@ -8446,7 +11634,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StudyOut"];
+                    "application/json": components["schemas"]["StudyView"];
                 };
             };
             /** @description Not understood */
@@ -8612,7 +11800,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingsOut"];
+                    "application/json": components["schemas"]["Findings"];
                 };
             };
             /** @description Not understood */
@@ -8687,556 +11875,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["QueueOut"];
-                };
-            };
-            /** @description Not understood */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The file leaves a question */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not saved */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_trial: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Trial"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TrialOut"];
-                };
-            };
-            /** @description Not understood */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The file leaves a question */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not saved */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_uses: {
-        parameters: {
-            query?: {
-                limit?: number;
-                offset?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UseList"];
-                };
-            };
-            /** @description Not understood */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The file leaves a question */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not saved */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_use: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description name of who does it, percent-encoded */
-                "assayer-person"?: string;
-                /** @description IANA time zone */
-                "assayer-zone"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewUse"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UseOut"];
-                };
-            };
-            /** @description Not understood */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Does not fit what is there */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The file leaves a question */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not saved */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_use: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                use_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UseOut"];
-                };
-            };
-            /** @description Not understood */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The file leaves a question */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not saved */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    patch_use: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description name of who does it, percent-encoded */
-                "assayer-person"?: string;
-                /** @description IANA time zone */
-                "assayer-zone"?: string;
-                /** @description the ETag that was read, such as "3" */
-                "if-match"?: string | null;
-            };
-            path: {
-                use_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["UseEdit"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UseOut"];
-                };
-            };
-            /** @description Not understood */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Changed in the meantime */
-            412: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The file leaves a question */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description State missing */
-            428: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not saved */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    get_ranking: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                use_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RankingOut"];
-                };
-            };
-            /** @description Not understood */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The file leaves a question */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not saved */
-            507: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    post_ranking: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                use_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["UseEdit"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RankingOut"];
+                    "application/json": components["schemas"]["Queue"];
                 };
             };
             /** @description Not understood */

@@ -139,4 +139,5 @@ def _moisture_lost(states: Iterable[SpoolState]) -> list[MoistureLost]:
 def _record(session: Session, material: Material, claims: list[Claim]) -> list[RecordEntry]:
     """The latest first."""
     found = record_of(session, [material.id, *(c.id for c in claims)], 30)
-    return sorted((entry for entries in found.values() for entry in entries), key=lambda e: e.at, reverse=True)
+    entries = [entry for own in found.values() for entry in reversed(own)]
+    return sorted(entries, key=lambda e: e.at, reverse=True)

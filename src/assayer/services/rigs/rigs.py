@@ -81,7 +81,7 @@ def rig_page(session: Session, rig: Rig, now: datetime) -> RigPage:
         versions=views,
         calibrations=[CalibrationView.model_validate(c) for c in calibrations if c.rig_version_id == versions[0].id],
         runs=runs,
-        record=sorted((e for own in record.values() for e in own), key=lambda e: e.at, reverse=True),
+        record=sorted((e for own in record.values() for e in reversed(own)), key=lambda e: e.at, reverse=True),
     )
 
 
