@@ -10,7 +10,6 @@ import pytest
 from ..browser.walk import running_server
 from ..support import new_id
 
-
 CHANNELS = [
     {"name": "force", "dimension": "force", "unit": "N", "step": 1},
     {"name": "length", "dimension": "length", "unit": "mm", "step": 0.01},

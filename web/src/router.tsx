@@ -89,15 +89,27 @@ const bench = createRoute({
   validateSearch: (s: Record<string, unknown>): { test?: string; specimen?: string } => ({ test: text(s["test"]), specimen: text(s["specimen"]) }),
   component: lazyRouteComponent(() => import("./areas/bench/BenchPage"), "BenchPage"),
 });
+const racks = createRoute({ getParentRoute: () => root, path: "/bench/racks", component: lazyRouteComponent(() => import("./areas/bench/RacksPage"), "RacksPage") });
+const round = createRoute({ getParentRoute: () => root, path: "/bench/racks/$rigId", component: lazyRouteComponent(() => import("./areas/bench/RoundPage"), "RoundPage") });
+const print = createRoute({ getParentRoute: () => root, path: "/studies/$studyId/print", component: lazyRouteComponent(() => import("./areas/printing/PrintPage"), "PrintPage") });
+const rigs = createRoute({ getParentRoute: () => root, path: "/rigs", component: lazyRouteComponent(() => import("./areas/rigs/RigsPage"), "RigsPage") });
+const newRig = createRoute({
+  getParentRoute: () => root,
+  path: "/rigs/new",
+  validateSearch: (s: Record<string, unknown>): { method?: string } => ({ method: text(s["method"]) }),
+  component: lazyRouteComponent(() => import("./areas/rigs/NewRigPage"), "NewRigPage"),
+});
+const rig = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId", component: lazyRouteComponent(() => import("./areas/rigs/RigPage"), "RigPage") });
+const method = createRoute({ getParentRoute: () => root, path: "/methods/$method", component: lazyRouteComponent(() => import("./areas/rigs/MethodPage"), "MethodPage") });
 const choose = createRoute({
   getParentRoute: () => root,
   path: "/choose",
-  validateSearch: (s: Record<string, unknown>): { use?: string } => ({ use: text(s["use"]) }),
+  validateSearch: (s: Record<string, unknown>): { purpose?: string } => ({ purpose: text(s["purpose"]) }),
   component: lazyRouteComponent(() => import("./areas/choose/ChoosePage"), "ChoosePage"),
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, bench, choose]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, print, bench, racks, round, rigs, newRig, rig, method, choose]),
   defaultPreload: "intent",
 });
 

@@ -42,7 +42,8 @@ export const client = createClient<paths>({
 });
 client.use({
   onRequest({ request }) {
-    for (const [name, value] of Object.entries(identity())) request.headers.set(name, value);
+    // what was entered by somebody is sent under their name
+    for (const [name, value] of Object.entries(identity())) if (!request.headers.has(name)) request.headers.set(name, value);
     return request;
   },
 });
@@ -76,7 +77,7 @@ export async function fetchBytes(path: string, signal?: AbortSignal): Promise<Ar
 }
 
 /** Send the bytes of a recording. */
-export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, columns?: string): Promise<Schemas["CurveView"]> {
+export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, columns?: string): Promise<Schemas["RecordingView"]> {
   const query = new URLSearchParams({ rig_version_id: rigVersionId, file_name: name.slice(-200) });
   if (columns) query.set("columns", columns);
   let response: Response;
@@ -91,7 +92,7 @@ export async function sendCurve(id: string, rigVersionId: string, file: Blob, na
   }
   const body: unknown = await response.json().catch(() => ({}));
   if (!response.ok) throw new Problem(response.status, body as Partial<Schemas["Problem"]>);
-  return body as Schemas["CurveView"];
+  return body as Schemas["RecordingView"];
 }
 
 export function messageOf(error: unknown): string {

@@ -10,6 +10,10 @@ export interface CurveData {
   y_unit: string;
   marks: Record<string, number[]>;
   points: number;
+  /** Better read over the logarithm of x. */
+  log_x?: boolean;
+  /** Single readings: drawn as points. */
+  single_readings?: boolean;
   xy: Float64Array;
 }
 

@@ -1,7 +1,7 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { useSyncExternalStore } from "react";
 
-import { client, messageOf, Problem, type Schemas, sendCurve, unwrap } from "./client";
+import { client, identity, messageOf, Problem, type Schemas, sendCurve, unwrap } from "./client";
 
 /**
  * What was accepted on the bench and is on its way to the server.
@@ -19,6 +19,8 @@ export interface OutboxEntry {
   /** A recording that has not reached the server yet. */
   curve?: { id: string; rig_version_id: string; name: string; file: Blob };
   added_at: number;
+  /** Who entered it, and in which zone: it is sent with their name, whoever sits here by then. */
+  by: Record<string, string>;
   /** Why the server refused it; it then waits for a person. */
   refused?: string;
 }
@@ -54,7 +56,8 @@ export class Outbox {
   }
 
   /** Keep an entry durably; resolves once it cannot be lost any more. Sending goes on by itself. */
-  async add(entry: OutboxEntry): Promise<void> {
+  async add(given: Omit<OutboxEntry, "by">): Promise<void> {
+    const entry: OutboxEntry = { ...given, by: identity() };
     const db = await this.db;
     const transaction = db.transaction("entries", "readwrite", { durability: "strict" });
     await Promise.all([transaction.store.add(entry), transaction.done]);
@@ -62,12 +65,12 @@ export class Outbox {
     void this.flush();
   }
 
-  /** Take back an entry that has not been sent; false if it has left already. */
+  /** Take back the latest entry of a run that has not been sent; false if it has left already. */
   async withdraw(runId: string): Promise<boolean> {
     // an entry on its way must first arrive or fail: only then it is known which it is
     if (this.sending) await this.sending;
     const db = await this.db;
-    const found = (await db.getAll("entries")).find((e) => e.run_id === runId && e.kind === "run");
+    const found = (await db.getAll("entries")).findLast((e) => e.run_id === runId && e.kind === "run");
     if (found?.seq === undefined) return false;
     await db.delete("entries", found.seq);
     await this.refresh();
@@ -125,11 +128,11 @@ export class Outbox {
 
   private async send(entry: OutboxEntry): Promise<Schemas["RunView"] | null> {
     if (entry.kind === "retract") {
-      return unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } } }));
+      return unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } }, headers: entry.by }));
     }
     if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name);
     if (!entry.run) return null;
-    return unwrap<Schemas["RunView"]>(await client.POST("/api/runs", { body: entry.run })) ?? null;
+    return unwrap<Schemas["RunView"]>(await client.POST("/api/runs", { body: entry.run, headers: entry.by })) ?? null;
   }
 
   /** Read the state from the store, at start and after every change. */

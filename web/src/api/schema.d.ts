@@ -1597,8 +1597,17 @@ export interface components {
              * @enum {string}
              */
             kind: "specimen" | "spool" | "rig";
+            /** Rig Id */
+            rig_id?: string | null;
+            /** Study Id */
+            study_id?: string | null;
             /** Test Id */
             test_id: string | null;
+            /**
+             * Tested
+             * @default false
+             */
+            tested: boolean;
         };
         /** ColourMean */
         ColourMean: {
@@ -1716,6 +1725,8 @@ export interface components {
          * @description A quantity of a study that a purpose may ask for.
          */
         CriterionOption: {
+            /** Derived */
+            derived: boolean;
             good_side: components["schemas"]["GoodSide"];
             /** Label */
             label: string;
@@ -1761,6 +1772,8 @@ export interface components {
         CriterionView: {
             /** All Needed */
             all_needed: number;
+            /** Derived */
+            derived: boolean;
             /** Id */
             id: string;
             /** Label */
@@ -5230,6 +5243,8 @@ export interface components {
             orientation: string;
             /** Printed */
             printed: number;
+            /** Rounds */
+            rounds: boolean;
             /** Shape */
             shape: string;
             /** Study */

@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
-import { figure } from "../ui/format";
+import { boundSign, figure } from "../ui/format";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
-import { Dot } from "./Dot";
+import { Dot, MeanArrow } from "./Dot";
 import type { Scale } from "./scale";
 
 interface BoardCellProps {
@@ -11,6 +11,8 @@ interface BoardCellProps {
   at: Scale;
   reference: number | null;
   margin: number | null;
+  /** From the kept unit to the one shown. */
+  factor: number;
   width: number;
   height: number;
 }
@@ -18,8 +20,8 @@ interface BoardCellProps {
 const JITTER = [0, 5, 10, 3, 8, 1, 6, 11, 4, 9];
 
 /** One cell of the board: from a plan, over filling circles, to an interval plot. Decorative: the cell's label says it in words. */
-export function BoardCell({ cell, verdict, at, reference, margin, width, height }: BoardCellProps) {
-  if (cell.tested === 0) return <Plan cell={cell} width={width} height={height} />;
+export function BoardCell({ cell, verdict, at, reference, margin, factor, width, height }: BoardCellProps) {
+  if (!cell.dots.length) return <Plan cell={cell} width={width} height={height} />;
   const colour = verdictColour[verdict ?? "no verdict"];
   const group = cell.group;
   const line = height * 0.42;
@@ -34,11 +36,13 @@ export function BoardCell({ cell, verdict, at, reference, margin, width, height 
       {verdict && <VerdictGlyph verdict={verdict} x={6} y={5} />}
       {group && (
         <text x={width - 7} y={15} textAnchor="end" fontSize="13.5" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
-          {figure(group.mean, group.ci95)}
+          {boundSign(group)}
+          {figure(group.mean * factor, group.ci95 ? [group.ci95[0] * factor, group.ci95[1] * factor] : null)}
         </text>
       )}
       {group?.ci95 && <line x1={at(group.ci95[0])} x2={at(group.ci95[1])} y1={line} y2={line} stroke={colour} strokeWidth="2.4" strokeLinecap="round" />}
       {group && <circle cx={at(group.mean)} cy={line} r="4.6" fill={colour} />}
+      {group && <MeanArrow group={group} x={at(group.mean)} y={line} r={4.6} colour={colour} />}
       {cell.dots.map(
         (dot, i) => dot.value !== null && <Dot key={dot.run_id} dot={dot} x={at(dot.value)} y={below + (JITTER[i % JITTER.length] ?? 0) * spread} r={height > 75 ? 3.2 : 2.6} colour={colour} />,
       )}

@@ -25,6 +25,8 @@ interface CurvesChartProps {
   label: string;
   /** Changes when the colour scheme does, so that colours are read again. */
   scheme: string;
+  /** Over the logarithm of x. */
+  log?: boolean;
 }
 
 function palette() {
@@ -33,7 +35,7 @@ function palette() {
   return { ink: read("--ink"), soft: read("--soft"), line: read("--line"), ground: read("--ground"), surface: read("--surface"), font: read("--sans"), mono: read("--mono") };
 }
 
-function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], strong: ReadonlySet<string>, large: number) {
+function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], strong: ReadonlySet<string>, large: number, log: boolean) {
   const c = palette();
   const first = curves[0];
   const axis = {
@@ -49,7 +51,12 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
     textStyle: { fontFamily: c.font },
     backgroundColor: large > 1 ? c.ground : "transparent",
     grid: { left: 62 * large, right: 18 * large, top: 14 * large, bottom: 50 * large },
-    xAxis: { ...axis, name: first ? `${first.x_label}, ${first.x_unit}` : "", nameGap: 30 * large, min: (v: { min: number }) => Math.min(0, v.min) },
+    xAxis: {
+      ...axis,
+      ...(log ? { type: "log" as const, min: "dataMin" as const, axisLabel: { ...axis.axisLabel, formatter: (v: number) => String(Number(v.toPrecision(2))) } } : { min: (v: { min: number }) => Math.min(0, v.min) }),
+      name: first ? `${first.x_label}, ${first.x_unit}` : "",
+      nameGap: 30 * large,
+    },
     yAxis: { ...axis, name: first ? `${first.y_label}, ${first.y_unit}` : "", nameGap: 42 * large, min: 0 },
     dataZoom: [
       { type: "inside" as const, xAxisIndex: 0, filterMode: "none" as const },
@@ -71,7 +78,8 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
         name: style.name,
         data: curve.xy,
         dimensions: ["x", "y"],
-        showSymbol: false,
+        showSymbol: curve.single_readings ?? false,
+        symbolSize: 6 * large,
         sampling: "lttb" as const,
         triggerLineEvent: true,
         emphasis: { lineStyle: { width: 3.5 * large } },
@@ -84,7 +92,7 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
 }
 
 /** Recorded curves over one another; wheel zooms, Shift + wheel zooms the other axis, a click picks. */
-export default function CurvesChart({ curves, styleOf, strong, onPick, height = 330, label, scheme }: CurvesChartProps) {
+export default function CurvesChart({ curves, styleOf, strong, onPick, height = 330, label, scheme, log = false }: CurvesChartProps) {
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType | null>(null);
   useEffect(() => {
@@ -100,8 +108,8 @@ export default function CurvesChart({ curves, styleOf, strong, onPick, height = 
     };
   }, []);
   useEffect(() => {
-    chart.current?.setOption(optionFor(curves, styleOf, strong, 1), { notMerge: true });
-  }, [curves, styleOf, strong, scheme]);
+    chart.current?.setOption(optionFor(curves, styleOf, strong, 1, log), { notMerge: true });
+  }, [curves, styleOf, strong, scheme, log]);
   useEffect(() => {
     const made = chart.current;
     if (!made || !onPick) return;
@@ -119,7 +127,7 @@ export default function CurvesChart({ curves, styleOf, strong, onPick, height = 
 /** The same figure as an SVG at film size. */
 export function curvesAsSvg(curves: CurveData[], styleOf: CurvesChartProps["styleOf"]): string {
   const made = init(null, null, { renderer: "svg", ssr: true, width: 1920, height: 1080 });
-  made.setOption(optionFor(curves, styleOf, new Set(), 2));
+  made.setOption(optionFor(curves, styleOf, new Set(), 2, curves[0]?.log_x ?? false));
   const text = made.renderToSVGString();
   made.dispose();
   return text;

@@ -1,18 +1,18 @@
 import { useMemo, useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { figure, interval, shownUnit, tickLabel, ticks } from "../ui/format";
+import { boundSign, figure, interval, shownQuantity, tickLabel, ticks } from "../ui/format";
 import { Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
-import { Dot } from "./Dot";
+import { Dot, MeanArrow } from "./Dot";
 import { domainOf, scale } from "./scale";
 
 interface DotIntervalProps {
   arms: Schemas["FindingArm"][];
   referenceId: string | null;
-  quantity: Schemas["QuantitySideView"];
+  quantity: Schemas["QuantityView"];
   selected: string | null;
-  onSelect: (specimenId: string, runId: string) => void;
+  onSelect: (specimenId: string | null, runId: string) => void;
 }
 
 const LEFT = 176;
@@ -24,9 +24,9 @@ const WIDTH = 620;
 /** Every specimen as a dot, the mean with its 95 % interval, the reference with the margin that matters. */
 export function DotInterval({ arms, referenceId, quantity, selected, onSelect }: DotIntervalProps) {
   const [hover, setHover] = useState<string | null>(null);
-  const { unit, factor } = shownUnit(quantity.unit);
+  const { unit, factor } = shownQuantity(quantity);
   const reference = arms.find((a) => a.arm.id === referenceId);
-  const margin = arms.map((a) => a.decision?.margin).find((m) => m != null) ?? null;
+  const margin = arms.map((a) => a.verdict?.margin).find((m) => m != null) ?? null;
   const centre = reference?.group?.mean ?? null;
   const domain = useMemo(
     () =>
@@ -53,7 +53,7 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
       )}
       {arms.map((a, i) => {
         const y = TOP + i * ROW + ROW / 2;
-        const verdict: VerdictWord = a.arm.id === referenceId ? "reference" : (a.decision?.verdict ?? "no verdict");
+        const verdict: VerdictWord = a.arm.id === referenceId ? "reference" : (a.verdict?.word ?? "no verdict");
         const colour = verdictColour[verdict];
         return (
           <g key={a.arm.id}>
@@ -63,7 +63,7 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
               {a.arm.material.maker} {a.arm.material.product}
             </text>
             <text x="40" y={y + 14} fontSize="12" fill="var(--soft)">
-              {a.arm.material.colour} · n {a.group?.n ?? 0}
+              {a.arm.material.colour}{quantity.derived ? "" : ` · n ${String(a.group?.n ?? 0)}`}{a.group?.at_least ? `, ${a.group.at_least} at least` : ""}{a.group?.at_most ? `, ${a.group.at_most} at most` : ""}
             </text>
             {a.dots.map(
               (d, k) =>
@@ -72,7 +72,7 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
                     key={d.run_id}
                     role="button"
                     tabIndex={0}
-                    aria-label={`specimen ${d.code}, ${figure(d.value * factor)} ${unit}${d.state === "left_out" ? ", left out" : d.bound === "at_least" ? ", at least" : d.state === "apart" ? ", from another rig" : ""}`}
+                    aria-label={`specimen ${d.code}, ${figure(d.value * factor)} ${unit}${d.state === "left_out" ? ", left out" : d.bound === "at_least" ? ", at least" : d.state === "apart" ? ", from another rig" : d.state === "open" ? ", readings still to come" : ""}`}
                     style={{ cursor: "pointer" }}
                     onClick={() => onSelect(d.specimen_id, d.run_id)}
                     onKeyDown={(e) => {
@@ -101,8 +101,10 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
             {a.group && (
               <>
                 <circle cx={at(a.group.mean)} cy={y - 5} r="6" fill={colour} />
+                <MeanArrow group={a.group} x={at(a.group.mean)} y={y - 5} r={6} colour={colour} />
                 <VerdictGlyph verdict={verdict} x={WIDTH - RIGHT + 12} y={y - 10} />
                 <text x={WIDTH - 4} y={y + 1} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
+                  {boundSign(a.group)}
                   {figure(a.group.mean * factor, a.group.ci95 ? [a.group.ci95[0] * factor, a.group.ci95[1] * factor] : null)}
                 </text>
                 <title>{a.group.ci95 ? `95 % interval ${interval([a.group.ci95[0] * factor, a.group.ci95[1] * factor])} ${unit}` : "one value: no interval"}</title>
@@ -121,7 +123,8 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
         </g>
       ))}
       <text x={(LEFT + WIDTH - RIGHT) / 2} y={bottom + 38} textAnchor="middle" fontSize="13" fill="var(--soft)">
-        {quantity.label}, {unit}
+        {quantity.label}
+        {unit && `, ${unit}`}
       </text>
     </svg>
   );

@@ -6,9 +6,9 @@ import { scale } from "./scale";
 
 interface PullCurveProps {
   curve: CurveData;
-  /** Strains in %; may be dragged if `onWindow` is given. */
-  window: readonly [number, number] | null;
-  onWindow?: (window: [number, number]) => void;
+  /** Strains in %; may be dragged if `onRange` is given. */
+  range: readonly [number, number] | null;
+  onRange?: (range: [number, number]) => void;
   height?: number;
   /** Width of the drawing in its own pixels; about what it is shown at, so that type keeps its size. @default 620 */
   width?: number;
@@ -17,8 +17,8 @@ interface PullCurveProps {
 const LEFT = 58;
 const BOTTOM = 44;
 
-/** One pull: curve, break, peak, yield, and the window of the modulus with ends that can be dragged. */
-export function PullCurve({ curve, window: given, onWindow, height = 280, width: WIDTH = 620 }: PullCurveProps) {
+/** One pull: curve, break, peak, yield, and the strain range of the modulus with ends that can be dragged. */
+export function PullCurve({ curve, range: given, onRange, height = 280, width: WIDTH = 620 }: PullCurveProps) {
   const svg = useRef<SVGSVGElement>(null);
   const [close, setClose] = useState(false);
   const [dragged, setDragged] = useState<[number, number] | null>(null);
@@ -61,11 +61,11 @@ export function PullCurve({ curve, window: given, onWindow, height = 280, width:
   };
   const handle = (side: 0 | 1) =>
     held &&
-    onWindow && (
+    onRange && (
       <g
         role="slider"
         tabIndex={0}
-        aria-label={side === 0 ? "lower end of the modulus window" : "upper end of the modulus window"}
+        aria-label={side === 0 ? "lower end of the strain range" : "upper end of the strain range"}
         aria-valuenow={Number(held[side].toFixed(3))}
         aria-valuemin={0}
         aria-valuemax={Number(x.domain[1].toFixed(3))}
@@ -81,7 +81,7 @@ export function PullCurve({ curve, window: given, onWindow, height = 280, width:
         }}
         onPointerUp={() => {
           dragging.current = null;
-          if (dragged) onWindow(dragged);
+          if (dragged) onRange(dragged);
         }}
         onKeyDown={(e) => {
           const step = (e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0) * (e.shiftKey ? 0.05 : 0.01);
@@ -92,7 +92,7 @@ export function PullCurve({ curve, window: given, onWindow, height = 280, width:
           }
         }}
         onKeyUp={(e) => {
-          if (dragged && (e.key === "ArrowRight" || e.key === "ArrowLeft")) onWindow(dragged);
+          if (dragged && (e.key === "ArrowRight" || e.key === "ArrowLeft")) onRange(dragged);
         }}
       >
         <rect x={x(held[side]) - 11} y={10} width="22" height={height - BOTTOM - 10} fill="transparent" />
@@ -155,10 +155,10 @@ export function PullCurve({ curve, window: given, onWindow, height = 280, width:
         {held && (
           <>
             <span>
-              window of the modulus {fixed(held[0], 3)} … {fixed(held[1], 3)} % strain
+              strain range of the modulus {fixed(held[0], 3)} … {fixed(held[1], 3)} % strain
             </span>
             <button type="button" onClick={() => setClose(!close)} style={{ all: "unset", cursor: "pointer", color: "var(--accent)", textDecoration: "underline" }}>
-              {close ? "whole curve" : "closer on the window"}
+              {close ? "whole curve" : "closer on it"}
             </button>
           </>
         )}

@@ -10,8 +10,8 @@ const SCORE_END = 590;
 const PROB = 632;
 
 /** Shared ranks, scores with what is uncertain and untested, and the probability of every rank. */
-export function RankFigure({ ranking, use }: { ranking: Schemas["Ranking"]; use: Schemas["PurposeView"] }) {
-  const arms = new Map(use.arms.map((a) => [a.id, a]));
+export function RankFigure({ ranking, purpose }: { ranking: Schemas["Ranking"]; purpose: Schemas["PurposeView"] }) {
+  const arms = new Map(purpose.arms.map((a) => [a.id, a]));
   const at = scale([0, 1], NAME, SCORE_END);
   const ranks = Math.max(2, ranking.ranked.filter((r) => r.rank !== null).length);
   const cellWidth = Math.min(50, (WIDTH - PROB - 4) / ranks);
@@ -23,7 +23,7 @@ export function RankFigure({ ranking, use }: { ranking: Schemas["Ranking"]; use:
   return (
     <svg viewBox={`0 0 ${WIDTH} ${height}`} style={{ width: "100%", display: "block" }} role="img" aria-label={`Ranking: ${words}`} fontFamily="var(--sans)">
       <text x={NAME} y={16} fontSize="13" fill="var(--soft)">
-        score, from 0 = no use to 1 = all that is needed
+        score, from 0 = no purpose to 1 = all that is needed
       </text>
       <text x={PROB} y={16} fontSize="13" fill="var(--soft)">
         probability of rank, %

@@ -8,6 +8,7 @@ import { purposesOptions } from "../api/queries/choose";
 import { materialsOptions } from "../api/queries/stock";
 import { studiesOptions } from "../api/queries/studies";
 import css from "./Find.module.css";
+import { looksLikeCode } from "./useScan";
 
 interface Target {
   label: string;
@@ -15,14 +16,14 @@ interface Target {
   go: () => void;
 }
 
-/** Find a study, a material, a use or a code, or go somewhere, without leaving the keyboard. */
+/** Find a study, a material, a purpose or a code, or go somewhere, without leaving the keyboard. */
 export function Find({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const [problem, setProblem] = useState<string | null>(null);
   const navigate = useNavigate();
   const studies = useQuery({ ...studiesOptions(), enabled: open });
-  const uses = useQuery({ ...purposesOptions(), enabled: open });
+  const purposes = useQuery({ ...purposesOptions(), enabled: open });
   const materials = useQuery({ ...materialsOptions(), enabled: open });
   const close = () => {
     setText("");
@@ -35,8 +36,11 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
     { label: "Stock", hint: "area", go: () => void navigate({ to: "/stock" }) },
     { label: "Studies", hint: "area", go: () => void navigate({ to: "/studies" }) },
     { label: "Bench", hint: "area", go: () => void navigate({ to: "/bench" }) },
+    { label: "Rigs & methods", hint: "area", go: () => void navigate({ to: "/rigs" }) },
     { label: "Choose", hint: "area", go: () => void navigate({ to: "/choose" }) },
     { label: "New study", hint: "do", go: () => void navigate({ to: "/studies/new" }) },
+    { label: "Rounds over the racks", hint: "do", go: () => void navigate({ to: "/bench/racks" }) },
+    { label: "Add a rig", hint: "do", go: () => void navigate({ to: "/rigs/new" }) },
     { label: "Take in a spool", hint: "do", go: () => void navigate({ to: "/stock/intake" }) },
     { label: "Drying and storage", hint: "do", go: () => void navigate({ to: "/stock/drying" }) },
     { label: "New material", hint: "do", go: () => void navigate({ to: "/stock/new" }) },
@@ -48,17 +52,16 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
       go: () => void navigate({ to: "/stock/materials/$materialId", params: { materialId: m.id } }),
     })),
     ...(studies.data?.items ?? []).map((s) => ({ label: s.title, hint: "study", go: () => void navigate({ to: "/studies/$studyId/board", params: { studyId: s.id } }) })),
-    ...(uses.data?.items ?? []).map((u) => ({ label: u.title, hint: "use", go: () => void navigate({ to: "/choose", search: { use: u.id } }) })),
+    ...(purposes.data?.items ?? []).map((p) => ({ label: p.title, hint: "purpose", go: () => void navigate({ to: "/choose", search: { purpose: p.id } }) })),
   ];
-  const looksLikeCode = /^[0-9a-z]{5,6}$/i.test(text.trim()) || text.includes("://");
+  const mayBeCode = looksLikeCode(text);
   const found = all.filter((t) => t.label.toLowerCase().includes(text.trim().toLowerCase()));
   const byCode = async () => {
     try {
+      // a wrong code is told here; a right one opens what it stands for
       const code = unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text } } }));
       close();
-      if (code.kind === "specimen" && code.test_id) await navigate({ to: "/bench", search: { test: code.test_id, specimen: code.id } });
-      else if (code.kind === "spool") await navigate({ to: "/stock/spools/$spoolId", params: { spoolId: code.id } });
-      else setProblem(`${code.code} is a rig`);
+      await navigate({ to: "/c/$code", params: { code: code.code } });
     } catch (error) {
       setProblem(messageOf(error));
     }
@@ -67,12 +70,12 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
     if (target) {
       close();
       target.go();
-    } else if (looksLikeCode) void byCode();
+    } else if (mayBeCode) void byCode();
   };
   return (
     <Modal opened={open} onClose={close} title="Find or do" size="lg">
       <TextInput
-        aria-label="Find a study, a material, a use or a code"
+        aria-label="Find a study, a material, a purpose or a code"
         placeholder="a study, a material, a code …"
         value={text}
         data-autofocus
@@ -98,14 +101,14 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
             </button>
           </li>
         ))}
-        {looksLikeCode && (
+        {mayBeCode && (
           <li>
             <button type="button" className={css.item} data-at={!found.length || undefined} onClick={() => void byCode()}>
-              Specimen or spool <span className="figure">{text.trim().toUpperCase()}</span> <span className="soft">code</span>
+              Specimen, spool or rig <span className="figure">{text.trim().toUpperCase()}</span> <span className="soft">code</span>
             </button>
           </li>
         )}
-        {!found.length && !looksLikeCode && <li className="soft">Nothing of that name.</li>}
+        {!found.length && !mayBeCode && <li className="soft">Nothing of that name.</li>}
       </ul>
     </Modal>
   );

@@ -1,6 +1,6 @@
 import { Button, Menu, Modal, TextInput, UnstyledButton, useMantineColorScheme } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, Outlet, useRouterState } from "@tanstack/react-router";
+import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../api/client";
@@ -9,12 +9,14 @@ import { setPerson, usePerson } from "../api/person";
 import { peopleOptions } from "../api/queries/people";
 import { Find } from "./Find";
 import css from "./Frame.module.css";
+import { useScan } from "./useScan";
 
 const AREAS = [
   { to: "/", label: "Day sheet" },
   { to: "/stock", label: "Stock" },
   { to: "/studies", label: "Studies" },
   { to: "/bench", label: "Bench" },
+  { to: "/rigs", label: "Rigs & methods" },
   { to: "/choose", label: "Choose" },
 ] as const;
 
@@ -22,6 +24,12 @@ const AREAS = [
 export function Frame() {
   const path = useRouterState({ select: (s) => s.location.pathname });
   const [finding, setFinding] = useState(false);
+  const navigate = useNavigate();
+  // the bench reads its scanner itself
+  useScan(!path.startsWith("/bench"), (code) => {
+    setFinding(false);
+    void navigate({ to: "/c/$code", params: { code } });
+  });
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;

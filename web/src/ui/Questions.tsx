@@ -1,4 +1,5 @@
 import { Button } from "@mantine/core";
+import { useHotkeys } from "@mantine/hooks";
 
 import type { Schemas } from "../api/client";
 import { atMinute } from "./format";
@@ -17,28 +18,32 @@ interface QuestionsProps {
   onLikely: (question: Asked, likely: string) => void;
   /** It stands as entered. */
   onConfirm: (question: Asked) => void;
+  /** Whether it is answered by keyboard: the first answer has the cursor, K keeps what was typed. */
+  keys?: boolean;
 }
 
 /** Entries that are hardly meant as typed: asked with the likely meaning, never changed without a word. */
-export function Questions({ questions, onLikely, onConfirm }: QuestionsProps) {
+export function Questions({ questions, onLikely, onConfirm, keys = false }: QuestionsProps) {
+  const first = questions[0];
+  useHotkeys(keys && first ? [["k", () => first.may_confirm && onConfirm(first)]] : []);
   if (!questions.length) return null;
   return (
-    <ul className={css.list} aria-label="Questions" aria-live="polite">
-      {questions.map((q) => (
+    <ul className={css.list} aria-label="Questions" role={keys ? "alert" : undefined} aria-live="polite">
+      {questions.map((q, i) => (
         <li key={q.key} className={css.question}>
           <span>
             <strong aria-hidden="true">? </strong>
             {q.text}
           </span>
           <span className={css.answers}>
-            {q.likely !== null && (
-              <Button size="xs" onClick={() => onLikely(q, q.likely ?? "")}>
+            {q.likely != null && (
+              <Button size="xs" autoFocus={keys && i === 0} onClick={() => onLikely(q, q.likely ?? "")}>
                 Yes, {/T\d\d:/.test(q.likely) ? atMinute(q.likely) : q.likely}
               </Button>
             )}
             {q.may_confirm && (
-              <Button size="xs" variant="default" onClick={() => onConfirm(q)}>
-                It is right as entered
+              <Button size="xs" variant="default" autoFocus={keys && i === 0 && q.likely == null} onClick={() => onConfirm(q)}>
+                {keys && i === 0 && <kbd>K</kbd>} It is right as entered
               </Button>
             )}
           </span>

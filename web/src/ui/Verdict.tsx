@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-export type VerdictWord = Schemas["VerdictView"]["verdict"] | "reference";
+export type VerdictWord = Schemas["VerdictView"]["word"] | "reference";
 
 export const verdictColour: Record<VerdictWord, string> = {
   better: "var(--better)",
@@ -63,6 +63,7 @@ export function VerdictLegend() {
       <span>○ left out</span>
       <span>→ at least</span>
       <span>◇ other rig, shown apart</span>
+      <span>◌ readings still to come</span>
       <span>line = 95 % interval</span>
     </div>
   );

@@ -40,6 +40,11 @@ export function shownUnit(unit: string): { unit: string; factor: number } {
   return unit === "1" ? { unit: "%", factor: 100 } : { unit, factor: 1 };
 }
 
+/** A quantity as it is shown; what is derived from two tests is a plain ratio. */
+export function shownQuantity(quantity: { unit: string; derived: boolean }): { unit: string; factor: number } {
+  return quantity.derived ? { unit: "", factor: 1 } : shownUnit(quantity.unit);
+}
+
 /** Round steps of an axis from low to high. */
 export function ticks(low: number, high: number, about: number): number[] {
   const span = high - low || 1;
@@ -84,4 +89,11 @@ export function timeLeft(ms: number): string {
 export function localMinute(iso: string): string {
   const at = new Date(iso);
   return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
+/** "≥ " before a mean that some lower bounds went into, "≤ " for upper ones. */
+export function boundSign(group: { at_least: number; at_most: number }): string {
+  if (group.at_least && !group.at_most) return "≥ ";
+  if (group.at_most && !group.at_least) return "≤ ";
+  return "";
 }

@@ -52,6 +52,8 @@ class WaitingTest(View):
     open: int
     printed: int
     unprinted: int
+    rounds: bool
+    """Whether it is read in rounds over a rack."""
 
 
 class WaitingTests(View):

@@ -51,6 +51,7 @@ def _option(test: Test, quantity: str, label: str, unit: str, good_side: str, ma
         unit=unit,
         good_side=good_side,
         main=main,
+        derived=quantity in DERIVED,
     )
 
 
@@ -148,4 +149,5 @@ def _criterion_view(c: PurposeCriterion, test: Test) -> CriterionView:
         all_needed=c.all_needed,
         required=c.required,
         weight=c.weight,
+        derived=c.quantity in DERIVED,
     )

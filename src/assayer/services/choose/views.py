@@ -30,6 +30,7 @@ class CriterionView(View):
     all_needed: float
     required: float | None
     weight: float
+    derived: bool
 
 
 class PurposeView(View):
@@ -53,6 +54,7 @@ class CriterionOption(View):
     unit: str
     good_side: GoodSide
     main: bool
+    derived: bool
 
 
 class CriterionOptions(View):

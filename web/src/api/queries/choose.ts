@@ -2,11 +2,17 @@ import { queryOptions } from "@tanstack/react-query";
 
 import { client, type Schemas, unwrap } from "../client";
 
-export const purposesOptions = () => queryOptions({ queryKey: ["uses"], queryFn: async ({ signal }) => unwrap<Schemas["PurposeList"]>(await client.GET("/api/purposes", { signal })) });
+export const purposesOptions = () => queryOptions({ queryKey: ["purposes"], queryFn: async ({ signal }) => unwrap<Schemas["PurposeList"]>(await client.GET("/api/purposes", { signal })) });
+
+export const criteriaOptions = (studyId: string) =>
+  queryOptions({
+    queryKey: ["criteria", studyId],
+    queryFn: async ({ signal }) => unwrap<Schemas["CriterionOptions"]>(await client.GET("/api/studies/{study_id}/criteria", { params: { path: { study_id: studyId } }, signal })),
+  });
 
 export const purposeOptions = (id: string) =>
   queryOptions({
-    queryKey: ["use", id],
+    queryKey: ["purpose", id],
     queryFn: async ({ signal }) => unwrap<Schemas["PurposeView"]>(await client.GET("/api/purposes/{purpose_id}", { params: { path: { purpose_id: id } }, signal })),
   });
 

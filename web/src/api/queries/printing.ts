@@ -11,3 +11,9 @@ export const fitOptions = (asked: Schemas["FitQuestion"], revision: number) =>
     queryFn: async ({ signal }) => unwrap<Schemas["FitView"]>(await client.POST("/api/fit", { body: asked, signal })),
     placeholderData: (previous) => previous,
   });
+
+export const printPlanOptions = (studyId: string) =>
+  queryOptions({
+    queryKey: ["print-plan", studyId],
+    queryFn: async ({ signal }) => unwrap<Schemas["PrintPlan"]>(await client.GET("/api/studies/{study_id}/print-plan", { params: { path: { study_id: studyId } }, signal })),
+  });

@@ -1,31 +1,29 @@
-import { useQueries, useQuery } from "@tanstack/react-query";
+import { useLocalStorage } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 
-import { queueOptions } from "../../api/queries/bench";
-import { rigsOptions } from "../../api/queries/rigs";
-import { studiesOptions, studyOptions } from "../../api/queries/studies";
+import { queueOptions, waitingOptions } from "../../api/queries/bench";
+import { declarationsOptions, rigsOptions } from "../../api/queries/rigs";
+import { studyOptions } from "../../api/queries/studies";
+import { LinkButton } from "../../ui/LinkButton";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./bench.module.css";
-import { RigForm } from "../rigs/RigForm";
 import { Station } from "./Station";
-import { useStored } from "./useStored";
+import { WaitingLink } from "./StationParts";
 
 export function BenchPage() {
   const search = useSearch({ from: "/bench" });
   if (!search.test) return <ChooseTest />;
-  return <AtTest key={search.test} testId={search.test} specimen={search.specimen} />;
+  return <AtTest key={`${search.test}-${search.specimen ?? ""}`} testId={search.test} specimen={search.specimen} />;
 }
 
 /** What waits on the bench, test by test. */
 function ChooseTest() {
-  const studies = useQuery(studiesOptions());
-  const open = (studies.data?.items ?? []).filter((s) => s.tested < s.planned).slice(0, 20);
-  const details = useQueries({ queries: open.map((s) => studyOptions(s.id)) });
-  const tests = details.flatMap((d) => (d.data ? d.data.tests.map((t) => ({ test: t, study: d.data })) : []));
-  const queues = useQueries({ queries: tests.map(({ test }) => queueOptions(test.id, true)) });
-  if (studies.isPending) return <Waiting what="Looking what waits …" />;
-  if (studies.isError) return <ErrorNote error={studies.error} again={() => void studies.refetch()} />;
-  if (!open.length) {
+  const waiting = useQuery(waitingOptions());
+  if (waiting.isPending) return <Waiting what="Looking what waits …" />;
+  if (waiting.isError) return <ErrorNote error={waiting.error} again={() => void waiting.refetch()} />;
+  const tests = waiting.data.items;
+  if (!tests.length) {
     return (
       <Empty title="Nothing waits on the bench">
         Every planned specimen has been tested. <Link to="/studies/new">Plan a study</Link> or read the <Link to="/studies">findings</Link>.
@@ -36,59 +34,81 @@ function ChooseTest() {
     <div className="page" style={{ maxWidth: 860 }}>
       <h1>What waits on the bench</h1>
       <ul className={css.tests}>
-        {tests.map(({ test, study }, i) => {
-          const items = queues[i]?.data?.items ?? [];
-          const waiting = items.filter((q) => q.state === "waiting" || q.state === "measured").length;
-          return (
-            <li key={test.id}>
-              <Link to="/bench" search={{ test: test.id }} className={css.testLink}>
-                <span>
-                  <strong>
-                    {test.label}, {test.orientation}
-                  </strong>
-                  <span className="soft">
-                    {" "}
-                    · {study.title} · {test.shape.label}
-                  </span>
-                </span>
-                <span>
-                  <span className="figure" style={{ fontWeight: 700 }}>
-                    {waiting}
-                  </span>{" "}
-                  of {items.length} waiting
-                </span>
-              </Link>
-            </li>
-          );
-        })}
+        {tests.map((t) => (
+          <li key={t.test_id}>
+            <WaitingLink item={t} />
+          </li>
+        ))}
       </ul>
+      <p>
+        <Link to="/bench/racks">Rounds over the racks</Link>
+      </p>
     </div>
   );
 }
 
 function AtTest({ testId, specimen }: { testId: string; specimen: string | undefined }) {
-  const [blind, setBlind] = useStored("assayer.blind", false);
+  const [blind, setBlind] = useLocalStorage({ key: "assayer.blind", defaultValue: false, getInitialValueInEffect: false });
   const queue = useQuery(queueOptions(testId, blind));
   const study = useQuery({ ...studyOptions(queue.data?.study_id ?? ""), enabled: Boolean(queue.data) });
   const rigs = useQuery(rigsOptions());
+  const declared = useQuery(declarationsOptions());
   const navigate = useNavigate({ from: "/bench" });
   if (queue.isError && !queue.data) return <ErrorNote error={queue.error} again={() => void queue.refetch()} />;
-  const failed = study.error ?? rigs.error;
-  if (failed && (!study.data || !rigs.data)) return <ErrorNote error={failed} again={() => void study.refetch()} />;
-  if (!queue.data || !study.data || !rigs.data) return <Waiting what="Fetching the queue …" />;
+  const failed = study.error ?? rigs.error ?? declared.error;
+  if (failed && (!study.data || !rigs.data || !declared.data)) return <ErrorNote error={failed} again={() => void study.refetch()} />;
+  if (!queue.data || !study.data || !rigs.data || !declared.data) return <Waiting what="Fetching the queue …" />;
   const test = study.data.tests.find((t) => t.id === testId);
-  if (!test) return <Empty title="There is no such test">Choose one from the bench.</Empty>;
-  if (!rigs.data.items.length) return <RigForm />;
+  const method = declared.data.methods.find((m) => m.name === test?.method);
+  if (!test || !method) return <Empty title="There is no such test">Choose one from the bench.</Empty>;
+  if (method.steps.some((s) => s.kind === "rounds")) {
+    return (
+      <Empty title={`${test.label} is read in rounds`}>
+        Its specimens hang on a rack for days and are read place by place.
+        <div style={{ marginTop: 16 }}>
+          <LinkButton to="/bench/racks">To the racks</LinkButton>
+        </div>
+      </Empty>
+    );
+  }
+  const serving = rigs.data.items.filter((r) => r.methods.includes(test.method));
+  if (!serving.length) {
+    return (
+      <Empty title={`No rig does ${test.label.toLowerCase()} yet`}>
+        Results belong to the rig they were measured on: name it, and say what its displays show.
+        <div style={{ marginTop: 16 }}>
+          <Link to="/rigs/new" search={{ method: test.method }}>
+            Add a rig
+          </Link>
+        </div>
+      </Empty>
+    );
+  }
+  if (!queue.data.items.length) {
+    return (
+      <Empty title="Nothing is printed yet">
+        {queue.data.unprinted} specimens are planned. They get their codes when you say that they were printed.
+        <div style={{ marginTop: 16 }}>
+          <Link to="/studies/$studyId/print" params={{ studyId: queue.data.study_id }}>
+            Print of the study
+          </Link>
+        </div>
+      </Empty>
+    );
+  }
   return (
     <Station
       test={test}
+      method={method}
       studyTitle={study.data.title}
       items={queue.data.items}
-      rigs={rigs.data.items}
+      rigs={serving}
+      reasons={declared.data.left_out_reasons}
       blind={blind}
       onBlind={setBlind}
       wanted={specimen}
-      onOtherTest={(test, specimen) => void navigate({ search: { test, specimen } })}
+      onOtherTest={(other, id) => void navigate({ search: { test: other, specimen: id } })}
+      onTested={(id) => void navigate({ to: "/studies/$studyId/findings", params: { studyId: queue.data.study_id }, search: { test: testId, specimen: id } })}
     />
   );
 }

@@ -1,10 +1,10 @@
 import type { Schemas } from "../../api/client";
-import { plain } from "../../ui/format";
+import { plain, shownUnit } from "../../ui/format";
 import css from "./bench.module.css";
 import { DroppedCurveView } from "./StationParts";
 
 interface BottomBarProps {
-  trial: Schemas["Preview"] | null;
+  preview: Schemas["Preview"] | null;
   offline: boolean;
   /** What the server found wrong, by field. */
   wrong: ReadonlyMap<string, string>;
@@ -21,9 +21,9 @@ interface BottomBarProps {
 }
 
 /** The computed result before it is accepted, what looks implausible, and the two decisions, far apart. */
-export function BottomBar({ trial, offline, wrong, test, curveId, lastCode, ready, dimensionsOnly, onFault, onAccept }: BottomBarProps) {
-  const strength = trial?.reduction?.results.find((r) => r.quantity === test.main);
-  const caution = trial?.checks.some((c) => c.level === "caution");
+export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, ready, dimensionsOnly, onFault, onAccept }: BottomBarProps) {
+  const main = preview?.reduction?.results.find((r) => r.quantity === test.main);
+  const caution = preview?.checks.some((c) => c.level === "caution");
   return (
     <div className={css.bottom}>
       <div>
@@ -32,14 +32,14 @@ export function BottomBar({ trial, offline, wrong, test, curveId, lastCode, read
         </button>
       </div>
       <div aria-live="polite">
-        <div className="soft">{strength ? test.quantities.find((q) => q.name === test.main)?.label : dimensionsOnly ? "dimensions only" : "strength"}</div>
-        {strength ? (
+        <div className="soft">{main ? test.quantities.find((q) => q.name === test.main)?.label : dimensionsOnly ? "dimensions only" : test.quantities.find((q) => q.name === test.main)?.label}</div>
+        {main ? (
           <div>
-            <span className={css.value} data-testid="strength">
-              {strength.bound === "at_least" && "≥ "}
-              {plain(strength.value)}
+            <span className={css.value} data-testid="result">
+              {main.bound === "at_least" ? "≥ " : main.bound === "at_most" ? "≤ " : ""}
+              {plain(main.value * shownUnit(main.unit).factor)}
             </span>{" "}
-            <span className="soft">{strength.unit}</span>
+            <span className="soft">{shownUnit(main.unit).unit}</span>
           </div>
         ) : (
           <div className={css.value} style={{ color: "var(--line)" }}>
@@ -55,7 +55,7 @@ export function BottomBar({ trial, offline, wrong, test, curveId, lastCode, read
             {text}
           </div>
         ))}
-        {trial?.checks
+        {preview?.checks
           .filter((c) => !curveId || c.level === "caution")
           .map((c) => (
             <div key={c.text} style={c.level === "caution" ? { color: "var(--caution)" } : undefined}>
@@ -64,7 +64,7 @@ export function BottomBar({ trial, offline, wrong, test, curveId, lastCode, read
               {c.text}
             </div>
           ))}
-        {!curveId && trial?.reduction?.warnings.map((w) => <div key={w}>{w}</div>)}
+        {!curveId && preview?.reduction?.warnings.map((w) => <div key={w}>{w}</div>)}
         {!curveId && !caution && (
           <div className="soft">
             {lastCode && (

@@ -3,45 +3,48 @@ import { useEffect, useState } from "react";
 
 import css from "./bench.module.css";
 
-const FAULTS = [
-  { reason: "void or defect", hint: "a hole or a bad layer shows in the break" },
-  { reason: "slipped", hint: "it slid in the grips" },
-  { reason: "misprinted", hint: "wrong infill, wrong settings" },
-  { reason: "damaged in handling", hint: "broke or bent before the pull" },
-  { reason: "instrument fault", hint: "the rig or its display failed" },
-  { reason: "other", hint: "say it in words" },
-];
+/** What helps to tell the reasons apart; a reason without one stands for itself. */
+const HINTS: Record<string, string> = {
+  "void or defect": "a hole or a bad layer shows in the break",
+  slipped: "it slid in the grips",
+  misprinted: "wrong infill, wrong settings",
+  "damaged in handling": "broke or bent before the test",
+  "instrument fault": "the rig or its display failed",
+  other: "say it in words",
+};
 
 interface FaultDialogProps {
   code: string;
+  /** As core declares them. */
+  reasons: readonly string[];
   onFault: (validity: "left_out" | "at_least", reason: string) => void;
   onClose: () => void;
 }
 
 /** Why this specimen does not count; a digit chooses. What was entered so far is kept with it. */
-export function FaultDialog({ code, onFault, onClose }: FaultDialogProps) {
+export function FaultDialog({ code, reasons, onFault, onClose }: FaultDialogProps) {
   const [other, setOther] = useState(false);
   const [words, setWords] = useState("");
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
-      const fault = FAULTS[Number(e.key) - 1];
+      const fault = reasons[Number(e.key) - 1];
       if (!fault || other || e.ctrlKey || e.metaKey) return;
       e.preventDefault();
-      if (fault.reason === "other") setOther(true);
-      else onFault("left_out", fault.reason);
+      if (fault === "other") setOther(true);
+      else onFault("left_out", fault);
     };
     window.addEventListener("keydown", listen);
     return () => window.removeEventListener("keydown", listen);
-  }, [other, onFault]);
+  }, [other, onFault, reasons]);
   return (
     <Modal opened onClose={onClose} title={`What is wrong with ${code}?`} size="md">
       <div className={css.faults}>
-        {FAULTS.map((fault, i) => (
-          <button key={fault.reason} type="button" className={css.fault} onClick={() => (fault.reason === "other" ? setOther(true) : onFault("left_out", fault.reason))}>
+        {reasons.map((fault, i) => (
+          <button key={fault} type="button" className={css.fault} onClick={() => (fault === "other" ? setOther(true) : onFault("left_out", fault))}>
             <kbd>{i + 1}</kbd>
             <span>
-              {fault.reason}
-              <span className="soft"> · {fault.hint}</span>
+              {fault}
+              {HINTS[fault] && <span className="soft"> · {HINTS[fault]}</span>}
             </span>
           </button>
         ))}

@@ -1,16 +1,12 @@
 import { Button, Modal, Select } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { declarationsOptions } from "../../api/queries/rigs";
 
-interface Preview {
-  header: string[];
-  rows: string[][];
-  columns: { index: number; role: string; unit: string | null }[];
-  delimiter: string;
-  encoding: string;
-  signature: string;
-}
+type Preview = Schemas["FilePreviewView"];
+type Roles = Schemas["ChannelRole"][];
 
 interface FileQuestionsProps {
   problem: Partial<Schemas["Problem"]>;
@@ -19,25 +15,30 @@ interface FileQuestionsProps {
   onClose: () => void;
 }
 
-const UNITS: Record<string, string[]> = { time: ["s", "ms", "min"], travel: ["mm", "1/100 mm", "µm", "cm", "m", "in", "mil"], force: ["N", "kN", "kgf", "gf", "lbf", "daN"], strain: ["1", "%", "‰", "µε"] };
-type Role = "time" | "travel" | "force" | "strain" | "skip";
+const SKIP = "skip";
+const unitsOf = (roles: Roles, role: string): string[] => roles.find((r) => r.name === role)?.units ?? [];
 
 /** What was understood; where nothing was, the usual order, for the person to confirm or change. */
-function startFrom(preview: Preview): { role: Role; unit: string | null }[] {
-  const usual: Role[] = preview.columns.length === 2 ? ["travel", "force"] : ["time", "travel", "force"];
+function startFrom(preview: Preview, roles: Roles): { role: string; unit: string | null }[] {
+  const usual = preview.columns.length === 2 ? ["travel", "force"] : ["time", "travel", "force"];
   const known = preview.columns.some((c) => c.role !== "skip");
   return preview.columns.map((c, i) => {
-    const role = known ? (c.role as Role) : (usual[i] ?? "skip");
-    return { role, unit: c.unit ?? UNITS[role]?.[0] ?? null };
+    const role = known ? c.role : (usual[i] ?? SKIP);
+    return { role, unit: c.unit ?? unitsOf(roles, role)[0] ?? null };
   });
 }
 
 /** A file that leaves a question: the first rows as read, and what each column is to be taken for. */
 export function FileQuestions({ problem, rigVersionId, onAnswered, onClose }: FileQuestionsProps) {
-  const preview = problem.preview as unknown as Preview;
-  const [columns, setColumns] = useState(() => startFrom(preview));
+  const declared = useQuery(declarationsOptions());
+  if (!declared.data || !problem.preview) return null;
+  return <Answer problem={problem} preview={problem.preview} roles={declared.data.roles} rigVersionId={rigVersionId} onAnswered={onAnswered} onClose={onClose} />;
+}
+
+function Answer({ problem, preview, roles, rigVersionId, onAnswered, onClose }: FileQuestionsProps & { preview: Preview; roles: Roles }) {
+  const [columns, setColumns] = useState(() => startFrom(preview, roles));
   const [error, setError] = useState<string | null>(null);
-  const set = (i: number, role: Role, unit: string | null) => setColumns(columns.map((c, k) => (k === i ? { role, unit } : c)));
+  const set = (i: number, role: string, unit: string | null) => setColumns(columns.map((c, k) => (k === i ? { role, unit } : c)));
   const keep = async () => {
     try {
       unwrap(
@@ -55,8 +56,8 @@ export function FileQuestions({ problem, rigVersionId, onAnswered, onClose }: Fi
     <Modal opened onClose={onClose} title="This file leaves a question" size="xl">
       <p style={{ marginTop: 0 }}>Say what the columns are. The answer is kept for all files of this rig that look alike.</p>
       <ul style={{ color: "var(--caution)", margin: "0 0 0.6rem" }}>
-        {problem.questions?.map((q, i) => (
-          <li key={i}>It cannot be told {String(q["text"])}.</li>
+        {problem.file_questions?.map((q, i) => (
+          <li key={i}>It cannot be told {q.text}.</li>
         ))}
       </ul>
       <div style={{ overflowX: "auto" }}>
@@ -70,17 +71,11 @@ export function FileQuestions({ problem, rigVersionId, onAnswered, onClose }: Fi
                     size="xs"
                     value={c.role}
                     allowDeselect={false}
-                    data={[
-                      { value: "force", label: "force" },
-                      { value: "travel", label: "travel" },
-                      { value: "time", label: "time" },
-                      { value: "strain", label: "strain" },
-                      { value: "skip", label: "leave out" },
-                    ]}
-                    onChange={(role) => role && set(i, role, UNITS[role]?.[0] ?? null)}
+                    data={[...roles.map((r) => ({ value: r.name, label: r.name })), { value: SKIP, label: "leave out" }]}
+                    onChange={(role) => role && set(i, role, unitsOf(roles, role)[0] ?? null)}
                   />
-                  {c.role !== "skip" && (
-                    <Select aria-label={`unit of column ${i + 1}`} size="xs" mt={4} value={c.unit} allowDeselect={false} data={UNITS[c.role] ?? []} onChange={(unit) => set(i, c.role, unit)} />
+                  {c.role !== SKIP && (
+                    <Select aria-label={`unit of column ${i + 1}`} size="xs" mt={4} value={c.unit} allowDeselect={false} data={unitsOf(roles, c.role)} onChange={(unit) => set(i, c.role, unit)} />
                   )}
                 </th>
               ))}

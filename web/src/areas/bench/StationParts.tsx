@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useEffect, useRef } from "react";
 
 import type { Schemas } from "../../api/client";
 import { outbox } from "../../api/outbox";
-import { queueOptions, rawCurveOptions } from "../../api/queries/bench";
+import { queueOptions, rawCurveOptions, waitingOptions } from "../../api/queries/bench";
 import { PullCurve } from "../../figures/PullCurve";
 import css from "./bench.module.css";
 
@@ -21,20 +22,12 @@ export function QueueRefresh({ testId, blind, onFresh }: { testId: string; blind
   return null;
 }
 
-export function pad(values: string[] | undefined): string[] {
-  return Array.from({ length: 3 }, (_, i) => values?.[i] ?? "");
-}
-
-export function defaultPlace(fracture: string): number {
-  return fracture === "grip" ? 0.12 : fracture === "outside gauge" ? 0.28 : 0.5;
-}
-
 interface ChipsProps {
   items: Item[];
   current: Item | null;
   stateOf: (item: Item) => Item["state"];
   blind: boolean;
-  onGo: (id: string) => void;
+  onGo: (item: Item) => void;
 }
 
 const STATE_WORDS: Record<Item["state"], string> = { waiting: "waiting", measured: "measured", counts: "tested", at_least: "at least", at_most: "at most", left_out: "left out" };
@@ -56,8 +49,7 @@ export function Chips({ items, current, stateOf, blind, onGo }: ChipsProps) {
             data-here={item === current || undefined}
             aria-current={item === current ? "step" : undefined}
             title={`${STATE_WORDS[state]}${item.held_by ? `, held by ${item.held_by}` : ""}${!blind && item.arm ? `, ${item.arm.mark}` : ""}`}
-            disabled={state !== "waiting" && state !== "measured"}
-            onClick={() => onGo(item.specimen_id)}
+            onClick={() => onGo(item)}
           >
             {item.code}
             {state === "at_least" && " ↑"}
@@ -69,42 +61,76 @@ export function Chips({ items, current, stateOf, blind, onGo }: ChipsProps) {
   );
 }
 
-export function Finished({ round }: { round: string }) {
+/** Nothing is left here: what waits elsewhere, the nearest first. */
+export function Finished({ testId, dimensionsOnly }: { testId: string; dimensionsOnly: boolean }) {
+  const waiting = useQuery(waitingOptions());
+  const next = (waiting.data?.items ?? []).filter((t) => t.test_id !== testId && t.waiting > 0);
+  const first = useRef<HTMLAnchorElement>(null);
+  const found = next[0]?.test_id;
+  useEffect(() => first.current?.focus(), [found]);
   return (
-    <div style={{ textAlign: "center", padding: "4rem 1rem" }}>
-      <h2>{round === "dimensions" ? "Every waiting specimen has been measured" : "This queue is done"}</h2>
+    <div style={{ textAlign: "center", padding: "3.2rem 1rem" }}>
+      <h2>{dimensionsOnly ? "Every waiting specimen has been measured" : "This queue is done"}</h2>
+      {dimensionsOnly ? (
+        <p className="soft">Switch to the test itself to go on.</p>
+      ) : next.length ? (
+        <ul className={css.tests} style={{ maxWidth: 620, margin: "1rem auto", textAlign: "left" }}>
+          {next.slice(0, 4).map((t, i) => (
+            <li key={t.test_id}>
+              <WaitingLink item={t} {...(i === 0 ? { linkRef: first } : {})} />
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <p className="soft">No other test waits. Scan another specimen, or read what came out in the findings of the study.</p>
+      )}
       <p className="soft">
-        {round === "dimensions" ? "Switch to Pull to go on." : "Scan another specimen, or read what came out in the findings of the study."} <kbd>U</kbd> takes the last entry back.
+        <kbd>U</kbd> takes the last entry back.
       </p>
     </div>
   );
 }
 
-export function FileButton({ onFile }: { onFile: (file: File) => void }) {
-  const input = useRef<HTMLInputElement>(null);
+/** A test that waits on the bench, or its rack. */
+export function WaitingLink({ item, linkRef }: { item: Schemas["WaitingTest"]; linkRef?: React.Ref<HTMLAnchorElement> }) {
+  const words = (
+    <>
+      <span>
+        <strong>
+          {item.label}, {item.orientation}
+        </strong>
+        <span className="soft">
+          {" "}
+          · {item.study} · {item.shape}
+        </span>
+      </span>
+      <span>
+        <span className="figure" style={{ fontWeight: 700 }}>
+          {item.waiting}
+        </span>{" "}
+        of {item.printed} waiting
+        {item.open > 0 && <span className="soft"> · {item.open} under way</span>}
+        {item.unprinted > 0 && <span className="soft"> · {item.unprinted} not printed</span>}
+      </span>
+    </>
+  );
+  const ref = linkRef ? { ref: linkRef } : {};
+  if (item.rounds) {
+    return (
+      <Link to="/bench/racks" className={css.testLink} {...ref}>
+        {words}
+      </Link>
+    );
+  }
   return (
-    <div style={{ marginTop: 6, textAlign: "center" }}>
-      <button type="button" className={css.link} onClick={() => input.current?.click()}>
-        or drop the recorded curve
-      </button>
-      <input
-        ref={input}
-        type="file"
-        aria-label="recorded curve"
-        style={{ display: "none" }}
-        accept=".csv,.txt,.tsv,.dat,.log,text/*"
-        onChange={(e) => {
-          const file = e.currentTarget.files?.[0];
-          e.currentTarget.value = "";
-          if (file) onFile(file);
-        }}
-      />
-    </div>
+    <Link to="/bench" search={{ test: item.test_id }} className={css.testLink} {...ref}>
+      {words}
+    </Link>
   );
 }
 
 export function DroppedCurveView({ curveId }: { curveId: string }) {
   const curve = useQuery(rawCurveOptions(curveId));
   if (!curve.data) return null;
-  return <PullCurve curve={curve.data} window={null} height={142} width={440} />;
+  return <PullCurve curve={curve.data} range={null} height={142} width={440} />;
 }

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 
-import { BurstDetector, isGaugeReading } from "./burst";
+import { BurstDetector, isGaugeReading } from "../../ui/burst";
 
 interface BenchKeys {
   /** Remember the entries, before what may be a burst spoils them. */
@@ -9,11 +9,10 @@ interface BenchKeys {
   onScan: (text: string) => void;
   /** A burst was a calliper's reading. */
   onGauge: (text: string) => void;
-  /** A person pressed Enter. */
-  onEnter: () => void;
-  onFault: () => void;
-  onUndo: () => void;
-  onNext: () => void;
+  /** A person pressed Enter, in the entry of this name or outside of one. */
+  onEnter: (active: string | null) => void;
+  /** Commands by their letter, in lower case. */
+  letters: Readonly<Record<string, () => void>>;
   /** A dialog is open: scans are refused, the other keys are its own. */
   dialogOpen: boolean;
 }
@@ -43,7 +42,7 @@ export function useBenchKeys(keys: BenchKeys): void {
           else k.onScan(burst);
         } else if (!k.dialogOpen && !e.repeat && onEntry(e.target)) {
           e.preventDefault();
-          k.onEnter();
+          k.onEnter(e.target instanceof HTMLInputElement ? e.target.name : null);
         }
         return;
       }
@@ -51,7 +50,7 @@ export function useBenchKeys(keys: BenchKeys): void {
       clearTimeout(pending);
       if (detector.key(e.key, e.timeStamp)) k.onBurstMayStart();
       if (k.dialogOpen) return;
-      const act = { f: k.onFault, u: k.onUndo, n: k.onNext }[e.key.toLowerCase()];
+      const act = k.letters[e.key.toLowerCase()];
       // a letter cannot begin a number: in an empty field, or outside of one, it is a command
       if (act && !detector.running && isFree(e.target)) {
         e.preventDefault();
@@ -66,11 +65,13 @@ export function useBenchKeys(keys: BenchKeys): void {
   }, []);
 }
 
+/** Where Enter goes on with the entry: in a place for one, on a chosen outcome, or outside of everything. */
 function onEntry(target: EventTarget | null): boolean {
-  return target instanceof HTMLInputElement ? /^(width|thickness|peak_force)-/.test(target.name) : target === document.body;
+  if (target instanceof HTMLInputElement) return "entry" in target.dataset;
+  return target === document.body || (target instanceof HTMLElement && target.getAttribute("aria-pressed") === "true" && "outcome" in target.dataset);
 }
 
 function isFree(target: EventTarget | null): boolean {
-  if (target instanceof HTMLInputElement) return /^(width|thickness|peak_force)-/.test(target.name) && target.value === "";
+  if (target instanceof HTMLInputElement) return "entry" in target.dataset && target.value === "";
   return target instanceof HTMLElement && !target.matches("textarea, select, [contenteditable], input");
 }

@@ -8,27 +8,27 @@ import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { purposeOptions, rankingOptions, purposesOptions } from "../../api/queries/choose";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { RankFigure } from "../../figures/RankFigure";
-import { shownUnit, short } from "../../ui/format";
+import { shownQuantity, short } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./choose.module.css";
 import { NewPurpose } from "./NewPurpose";
 
 export function ChoosePage() {
-  const uses = useQuery(purposesOptions());
+  const purposes = useQuery(purposesOptions());
   const search = useSearch({ from: "/choose" });
   const navigate = useNavigate({ from: "/choose" });
   const [making, setMaking] = useState(false);
-  if (uses.isPending) return <Waiting what="Reading the uses …" />;
-  if (uses.isError) return <ErrorNote error={uses.error} again={() => void uses.refetch()} />;
-  const chosen = uses.data.items.find((u) => u.id === search.use) ?? uses.data.items[0];
+  if (purposes.isPending) return <Waiting what="Reading the purposes …" />;
+  if (purposes.isError) return <ErrorNote error={purposes.error} again={() => void purposes.refetch()} />;
+  const chosen = purposes.data.items.find((u) => u.id === search.purpose) ?? purposes.data.items[0];
   if (!chosen || making) {
     return (
       <div className="page">
         <h1>Choose a material</h1>
         <NewPurpose
-          onMade={(use) => {
+          onMade={(purpose) => {
             setMaking(false);
-            void navigate({ search: { use } });
+            void navigate({ search: { purpose } });
           }}
           {...(chosen ? { onCancel: () => setMaking(false) } : {})}
         />
@@ -40,10 +40,10 @@ export function ChoosePage() {
       <div className={css.head}>
         <h1>Choose a material for</h1>
         <Select
-          aria-label="Use"
+          aria-label="Purpose"
           value={chosen.id}
-          onChange={(use) => use && void navigate({ search: { use } })}
-          data={uses.data.items.map((u) => ({ value: u.id, label: u.title }))}
+          onChange={(purpose) => purpose && void navigate({ search: { purpose } })}
+          data={purposes.data.items.map((u) => ({ value: u.id, label: u.title }))}
           allowDeselect={false}
           size="md"
           w={260}
@@ -52,48 +52,47 @@ export function ChoosePage() {
           from <Link to="/studies/$studyId/board" params={{ studyId: chosen.study_id }}>{chosen.study_title}</Link>
         </span>
         <Button variant="default" size="xs" ml="auto" onClick={() => setMaking(true)}>
-          Another use
+          Another purpose
         </Button>
       </div>
-      <Use key={chosen.id} id={chosen.id} />
+      <Purpose key={chosen.id} id={chosen.id} />
     </div>
   );
 }
 
-function Use({ id }: { id: string }) {
-  const use = useQuery(purposeOptions(id));
-  if (use.isPending) return <Waiting what="Reading the criteria …" />;
-  if (use.isError) return <ErrorNote error={use.error} again={() => void use.refetch()} />;
-  return <Weigh use={use.data} />;
+function Purpose({ id }: { id: string }) {
+  const purpose = useQuery(purposeOptions(id));
+  if (purpose.isPending) return <Waiting what="Reading the criteria …" />;
+  if (purpose.isError) return <ErrorNote error={purpose.error} again={() => void purpose.refetch()} />;
+  return <Weigh purpose={purpose.data} />;
 }
 
-function Weigh({ use }: { use: Schemas["PurposeView"] }) {
-  const kept = Object.fromEntries(use.criteria.map((c) => [c.id, c.weight]));
+function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
+  const kept = Object.fromEntries(purpose.criteria.map((c) => [c.id, c.weight]));
   const [weights, setWeights] = useState<Record<string, number>>(kept);
   const [asked] = useDebouncedValue(weights, 60);
   const [problem, setProblem] = useState<string | null>(null);
   const queries = useQueryClient();
   const usable = Object.values(asked).some((w) => w > 0);
-  const ranking = useQuery({ ...rankingOptions(use.id, asked), enabled: usable });
-  const changed = use.criteria.some((c) => weights[c.id] !== c.weight);
+  const ranking = useQuery({ ...rankingOptions(purpose.id, asked), enabled: usable });
+  const changed = purpose.criteria.some((c) => weights[c.id] !== c.weight);
   const total = Object.values(weights).reduce((a, b) => a + b, 0);
   useEffect(() => setProblem(null), [weights]);
   const keep = async () => {
     try {
-      const saved = unwrap<Schemas["PurposeView"]>(await client.PATCH("/api/purposes/{purpose_id}", { params: { path: { use_id: use.id }, header: { "if-match": `"${use.revision}"` } }, body: { weights } }));
-      queries.setQueryData(purposeOptions(use.id).queryKey, saved);
+      const saved = unwrap<Schemas["PurposeView"]>(await client.PATCH("/api/purposes/{purpose_id}", { params: { path: { purpose_id: purpose.id }, header: { "if-match": `"${purpose.revision}"` } }, body: { weights } }));
+      queries.setQueryData(purposeOptions(purpose.id).queryKey, saved);
     } catch (error) {
       setProblem(messageOf(error));
-      void queries.invalidateQueries({ queryKey: ["use", use.id] });
+      void queries.invalidateQueries({ queryKey: ["purpose", purpose.id] });
     }
   };
   return (
     <div className={css.layout}>
       <section aria-label="What matters" className={css.criteria}>
         <h2>What matters</h2>
-        {use.criteria.map((c) => {
-          const { unit, factor } = shownUnit(c.unit);
-          const shown = c.quantity === "layer_ratio" ? { unit: "", factor: 1 } : { unit, factor };
+        {purpose.criteria.map((c) => {
+          const shown = shownQuantity(c);
           const share = total > 0 ? ((weights[c.id] ?? 0) / total) * 100 : 0;
           return (
             <div key={c.id} className={css.criterion}>
@@ -113,7 +112,7 @@ function Weigh({ use }: { use: Schemas["PurposeView"] }) {
                 thumbLabel={`weight of ${c.label}, ${c.orientation}`}
               />
               <div className="soft" style={{ fontSize: "0.82rem" }}>
-                {[`no use at ${short(c.no_use * shown.factor)}`, shown.unit].join(" ").trim()}, {[`all that is needed at ${short(c.all_needed * shown.factor)}`, shown.unit].join(" ").trim()}
+                {[`no purpose at ${short(c.no_use * shown.factor)}`, shown.unit].join(" ").trim()}, {[`all that is needed at ${short(c.all_needed * shown.factor)}`, shown.unit].join(" ").trim()}
                 {c.required !== null && (
                   <span style={{ color: "var(--ink)" }}>
                     {" "}
@@ -150,16 +149,16 @@ function Weigh({ use }: { use: Schemas["PurposeView"] }) {
           <>
             <FigureFrame
               title="Ranking"
-              name={`ranking-${use.title}`}
+              name={`ranking-${purpose.title}`}
               rows={() => [
-                ["rank", "material", "mark", "score low", "score high", "coverage", ...use.criteria.map((c) => `${c.label} ${c.orientation}`)],
+                ["rank", "material", "mark", "score low", "score high", "coverage", ...purpose.criteria.map((c) => `${c.label} ${c.orientation}`)],
                 ...ranking.data.ranked.map((r) => {
-                  const arm = use.arms.find((a) => a.id === r.arm_id);
-                  return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...use.criteria.map((c) => r.estimates[c.id] ?? null)];
+                  const arm = purpose.arms.find((a) => a.id === r.arm_id);
+                  return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...purpose.criteria.map((c) => r.estimates[c.id] ?? null)];
                 }),
               ]}
             >
-              <RankFigure ranking={ranking.data} use={use} />
+              <RankFigure ranking={ranking.data} purpose={purpose} />
             </FigureFrame>
             <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>
               A rank is shared unless one material beats the other with at least 90 % probability. The right part shows how probable each rank is, from 10 000 draws of the means

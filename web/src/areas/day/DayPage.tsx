@@ -53,7 +53,7 @@ export function DayPage() {
               </h2>
               <ul className={css.list}>
                 {own.map((item) => (
-                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id}-${item.text}`} item={item} now={now} />
+                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.rig_id}-${item.text}`} item={item} now={now} />
                 ))}
               </ul>
             </section>
@@ -91,7 +91,10 @@ const ACTS: Record<Item["kind"], string> = {
   intake: "Check it →",
   "to dry": "Dry it →",
   contradiction: "Dossier →",
+  "to print": "Print →",
   specimens: "Board →",
+  round: "Round →",
+  calibration: "Calibrate →",
 };
 
 function Target({ item, children }: { item: Item; children: string }) {
@@ -99,6 +102,9 @@ function Target({ item, children }: { item: Item; children: string }) {
   if (item.kind === "to dry") return <Link to="/stock/drying" search={{ spool: item.spool_id ?? undefined }}>{children}</Link>;
   if (item.kind === "intake") return <Link to="/stock/intake" search={{ spool: item.spool_id ?? undefined }}>{children}</Link>;
   if (item.kind === "contradiction") return <Link to="/stock/materials/$materialId" params={{ materialId: item.material_id ?? "" }}>{children}</Link>;
+  if (item.kind === "round") return <Link to="/bench/racks/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
+  if (item.kind === "calibration") return <Link to="/rigs/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
+  if (item.kind === "to print") return <Link to="/studies/$studyId/print" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
   return <Link to="/studies/$studyId/board" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
 }
 

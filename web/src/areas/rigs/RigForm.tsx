@@ -1,64 +1,173 @@
-import { Button, Select, TextInput } from "@mantine/core";
-import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { Button, Checkbox, NumberInput, Select, TextInput } from "@mantine/core";
+import { useForm, type UseFormReturnType } from "@mantine/form";
 
-import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
+import type { Schemas } from "../../api/client";
+import { readNumber, typed } from "../../ui/number";
+import { displayExample, needsOf, stepOf } from "./channels";
+import type { RigFacts } from "./facts";
+import css from "./rigs.module.css";
 
-/** The first rig: what its display shows, so that entries need no unit. */
-export function RigForm() {
-  const queries = useQueryClient();
-  const [name, setName] = useState("");
-  const [force, setForce] = useState<string | null>("N");
-  const [length, setLength] = useState<string | null>("mm");
-  const [compliance, setCompliance] = useState("0");
-  const [problem, setProblem] = useState<string | null>(null);
-  const add = async () => {
-    try {
-      unwrap<Schemas["RigView"]>(
-        await client.POST("/api/rigs", {
-          body: {
-            id: newId(),
-            version_id: newId(),
-            name,
-            force_unit: force ?? "N",
-            force_step: 0.1,
-            length_unit: length ?? "mm",
-            length_step: 0.01,
-            compliance: Number(compliance.replace(",", ".")),
-            capacity: null,
-            valid_from: null,
-          },
-        }),
-      );
-      await queries.invalidateQueries({ queryKey: ["rigs"] });
-    } catch (error) {
-      setProblem(messageOf(error));
-    }
+interface ChannelDraft {
+  name: string;
+  dimension: string;
+  unit: string;
+  decimals: number;
+  /** The example was looked at: the display really shows it so. */
+  confirmed: boolean;
+  step: string;
+  low: string;
+  high: string;
+}
+
+interface RigDraft {
+  name: string;
+  methods: string[];
+  channels: ChannelDraft[];
+  compliance: string;
+  geometry: Record<string, string>;
+  places: number;
+  note: string;
+}
+
+interface RigFormProps {
+  declared: Schemas["Declarations"];
+  /** Another version of this rig; else a new one. */
+  rig?: Schemas["RigView"];
+  method?: string | undefined;
+  problem: string | null;
+  onSave: (facts: RigFacts, name: string, methods: string[]) => void;
+}
+
+/** A rig by what its displays show, so that entries need no unit; each method says which channels it reads. */
+export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps) {
+  const form = useForm<RigDraft>({
+    initialValues: rig ? draftOf(rig) : emptyDraft(declared, method ? [method] : []),
+    validate: {
+      name: (v) => (v.trim() ? null : "name it as it is called in the workshop"),
+      methods: (v) => (v.length ? null : "choose what it tests"),
+      compliance: (v) => (readNumber(v) === undefined ? "a number in mm/N, or nothing" : null),
+      channels: {
+        step: (v) => ((readNumber(v) ?? 0) > 0 ? null : "its finest step"),
+        low: (v) => (readNumber(v) === undefined ? "a number" : null),
+        high: (v) => (readNumber(v) === undefined ? "a number" : null),
+        confirmed: (v, values, path) => (v || !values.channels[Number(path.split(".")[1])]?.decimals ? null : "look at the display and confirm"),
+      },
+    },
+  });
+  const chosen = declared.methods.filter((m) => form.values.methods.includes(m.name));
+  const needs = needsOf(chosen);
+  const choose = (methods: string[]) => {
+    const wanted = needsOf(declared.methods.filter((m) => methods.includes(m.name))).channels;
+    const kept = form.values.channels.filter((c) => wanted.some(([name]) => name === c.name));
+    const added = wanted.filter(([name]) => !kept.some((c) => c.name === name)).map(([name, dimension]) => emptyChannel(declared, name, dimension));
+    form.setFieldValue("methods", methods);
+    form.setFieldValue("channels", [...kept, ...added]);
   };
   return (
-    <form
-      className="page"
-      style={{ maxWidth: 460, display: "grid", gap: 12 }}
-      onSubmit={(e) => {
-        e.preventDefault();
-        void add();
-      }}
-    >
-      <h1>Which rig pulls?</h1>
-      <p className="soft" style={{ margin: 0 }}>
-        Results belong to the rig they were measured on. Name it, and say what its displays show.
-      </p>
-      <TextInput label="Name of the rig" value={name} onChange={(e) => setName(e.currentTarget.value)} required maxLength={80} />
-      <Select label="Its force display shows" value={force} onChange={setForce} data={["N", "kN", "kgf", "gf", "lbf"]} allowDeselect={false} />
-      <Select label="The calliper shows" value={length} onChange={setLength} data={["mm", "1/100 mm", "in"]} allowDeselect={false} />
-      <TextInput label="Compliance of the frame, mm/N" description="0 if it is not known: strain then counts the frame's own give" value={compliance} onChange={(e) => setCompliance(e.currentTarget.value)} />
+    <form className={css.form} onSubmit={form.onSubmit((v) => onSave(factsOf(v, needs), v.name.trim(), v.methods))}>
+      {!rig && <TextInput label="Name of the rig" {...form.getInputProps("name")} maxLength={80} data-autofocus autoFocus />}
+      <fieldset className={css.serves}>
+        <legend>What it tests</legend>
+        {declared.methods.map((m) => (
+          <Checkbox key={m.name} label={m.label} checked={form.values.methods.includes(m.name)} disabled={rig !== undefined} onChange={(e) => choose(e.currentTarget.checked ? [...form.values.methods, m.name] : form.values.methods.filter((x) => x !== m.name))} />
+        ))}
+        {form.errors["methods"] && <span className={css.problem}>{form.errors["methods"]}</span>}
+      </fieldset>
+      {form.values.channels.map((channel, i) => (
+        <ChannelFields key={channel.name} form={form} index={i} channel={channel} declared={declared} />
+      ))}
+      <div className={css.row}>
+        {needs.geometry.map((name) => (
+          <TextInput key={name} label={`${name.replaceAll("_", " ")}, mm`} value={form.values.geometry[name] ?? ""} onChange={(e) => form.setFieldValue(`geometry.${name}`, e.currentTarget.value)} inputMode="decimal" w={140} required />
+        ))}
+        {needs.places && <NumberInput label="Places" min={1} max={99} w={110} {...form.getInputProps("places")} />}
+        {chosen.some((m) => m.steps.some((s) => s.kind === "recording")) && (
+          <TextInput label="Compliance of the frame, mm/N" description="measured later from a pull on a rigid bar; empty: not known" w={300} inputMode="decimal" {...form.getInputProps("compliance")} />
+        )}
+        <TextInput label="Note" style={{ flex: 1 }} maxLength={200} {...form.getInputProps("note")} />
+      </div>
       {problem && (
-        <p role="alert" style={{ color: "var(--worse)", margin: 0 }}>
+        <p role="alert" className={css.problem}>
           {problem}
         </p>
       )}
-      <Button type="submit">Use this rig</Button>
+      <Button type="submit" style={{ justifySelf: "start" }}>
+        {rig ? "It is so from now on" : "Add the rig"}
+      </Button>
     </form>
   );
+}
+
+interface ChannelFieldsProps {
+  form: Pick<UseFormReturnType<RigDraft>, "getInputProps" | "setFieldValue">;
+  index: number;
+  channel: ChannelDraft;
+  declared: Schemas["Declarations"];
+}
+
+function ChannelFields({ form, index, channel, declared }: ChannelFieldsProps) {
+  const at = (name: keyof ChannelDraft) => form.getInputProps(`channels.${String(index)}.${name}`);
+  const example = displayExample(channel.decimals);
+  const units = declared.dimensions.find((d) => d.name === channel.dimension)?.units ?? [];
+  return (
+    <fieldset className={css.channel}>
+      <legend>{channel.name}</legend>
+      <Select label="display shows" data={units} w={120} allowDeselect={false} {...at("unit")} />
+      <NumberInput
+        label="implied decimals"
+        min={0}
+        max={6}
+        w={130}
+        {...at("decimals")}
+        onChange={(v) => {
+          const decimals = Number(v) || 0;
+          form.setFieldValue(`channels.${String(index)}.decimals`, decimals);
+          form.setFieldValue(`channels.${String(index)}.confirmed`, false);
+          if (decimals > 0) form.setFieldValue(`channels.${String(index)}.step`, stepOf(decimals));
+        }}
+      />
+      <TextInput label={`step, ${channel.unit}`} w={100} inputMode="decimal" {...at("step")} />
+      <TextInput label="range from" w={100} inputMode="decimal" {...at("low")} />
+      <TextInput label={`to, ${channel.unit}`} w={100} inputMode="decimal" {...at("high")} />
+      <div className={css.display} aria-live="polite">
+        <span className={css.lcd}>{example.shown}</span> reads <strong className="figure">{example.read}</strong> {channel.unit}
+        {channel.decimals > 0 && <Checkbox label="yes, it shows no point" {...form.getInputProps(`channels.${String(index)}.confirmed`, { type: "checkbox" })} />}
+      </div>
+    </fieldset>
+  );
+}
+
+const USUAL_STEP: Record<string, string> = { force: "0.1", length: "0.01", hardness: "0.5" };
+
+function emptyChannel(declared: Schemas["Declarations"], name: string, dimension: string): ChannelDraft {
+  const unit = declared.dimensions.find((d) => d.name === dimension)?.units[0] ?? "";
+  return { name, dimension, unit, decimals: 0, confirmed: false, step: USUAL_STEP[dimension] ?? "", low: "0", high: "" };
+}
+
+function emptyDraft(declared: Schemas["Declarations"], methods: string[]): RigDraft {
+  const channels = needsOf(declared.methods.filter((m) => methods.includes(m.name))).channels.map(([name, dimension]) => emptyChannel(declared, name, dimension));
+  return { name: "", methods, channels, compliance: "", geometry: {}, places: 8, note: "" };
+}
+
+function draftOf(rig: Schemas["RigView"]): RigDraft {
+  return {
+    name: rig.name,
+    methods: rig.methods,
+    channels: rig.channels.map((c) => ({ ...c, confirmed: true, step: typed(c.step), low: typed(c.low), high: typed(c.high) })),
+    compliance: typed(rig.compliance),
+    geometry: Object.fromEntries(Object.entries(rig.geometry).map(([k, v]) => [k, typed(v)])),
+    places: rig.places,
+    note: rig.note,
+  };
+}
+
+function factsOf(v: RigDraft, needs: ReturnType<typeof needsOf>): RigFacts {
+  return {
+    channels: v.channels.map((c) => ({ name: c.name, dimension: c.dimension, unit: c.unit, decimals: c.decimals, step: readNumber(c.step) ?? 0, low: readNumber(c.low) ?? null, high: readNumber(c.high) ?? null })),
+    compliance: readNumber(v.compliance) ?? 0,
+    geometry: Object.fromEntries(needs.geometry.map((name) => [name, readNumber(v.geometry[name] ?? "") ?? 0])),
+    places: needs.places ? v.places : 1,
+    note: v.note,
+    valid_from: null,
+  };
 }

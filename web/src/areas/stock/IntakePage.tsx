@@ -18,7 +18,7 @@ import css from "./intake.module.css";
 import { IntakeMark, TurnsLeft } from "./SpoolMarks";
 import { begun, type IntakeDraft, useIntakeDraft } from "./useIntakeDraft";
 
-/** From the sealed bag to a verdict in about a minute: one sheet, Enter goes on, digits choose. */
+/** From the sealed bag to a decision in about a minute: one sheet, Enter goes on, digits choose. */
 export function IntakePage() {
   const search = useSearch({ from: "/stock/intake" });
   const materials = useQuery(materialsOptions());
@@ -124,8 +124,8 @@ function Sheet({ materials, asked, spool }: SheetProps) {
     else if (q.field === "empty") set({ empty: likely });
   };
   const summary = seen?.summary;
-  const verdict = draft.verdict || seen?.verdict || null;
-  const overridden = Boolean(draft.verdict && seen && draft.verdict !== seen.verdict);
+  const decision = draft.decision || seen?.decision || null;
+  const overridden = Boolean(draft.decision && seen && draft.decision !== seen.decision);
   return (
     <form ref={form} className={css.sheet} onKeyDown={onKey} onSubmit={(e) => e.preventDefault()} aria-label="Intake of a spool" autoComplete="off">
       <div className={css.top}>
@@ -263,7 +263,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
             <Live label="flow ×" value={summary ? fixed(summary.flow_factor, 4) : null} unit="" />
           </dl>
         </div>
-        <DiameterStrip values={seen?.diameters ?? []} doubtful={questions.flatMap((q) => (q.field === "diameters" && q.row !== null ? [q.row] : []))} nominal={nominal} tolerance={tolerance} mean={summary?.mean ?? null} height={200} />
+        <DiameterStrip values={seen?.diameters ?? []} doubtful={questions.flatMap((q) => (q.field === "diameters" && q.row != null ? [q.row] : []))} nominal={nominal} tolerance={tolerance} mean={summary?.mean ?? null} height={200} />
         <p className={css.typed}>
           {draft.diameters.length ? (
             <>
@@ -277,7 +277,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
         <Choice label="Where does it go?" options={STORAGE} value={draft.storage} onChange={(storage) => set({ storage })} onDone={next} />
         <TextInput data-step aria-label="Place" placeholder="which box, shelf, drawer" name="place" value={draft.place} onChange={(e) => set({ place: e.currentTarget.value })} mt={6} />
       </section>
-      <footer className={css.verdict}>
+      <footer className={css.decision}>
         <div className={css.asks}>
           <Questions
             questions={questions}
@@ -294,7 +294,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
           )}
         </div>
         <div className={css.proposal}>
-          <div className={css.word}>{seen && material ? <IntakeMark verdict={verdict} /> : <span className="soft">choose the material first</span>}</div>
+          <div className={css.word}>{seen && material ? <IntakeMark decision={decision} /> : <span className="soft">choose the material first</span>}</div>
           <ul className={css.reasons} aria-label="Reasons">
             {seen?.reasons.map((r) => (
               <li key={r.text} data-weight={r.leads_to}>
@@ -303,7 +303,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
             ))}
             {seen && !seen.reasons.length && <li className="soft">nothing speaks against it so far</li>}
           </ul>
-          <Choice label="Verdict" {...(overridden ? { hint: "against the checks" } : {})} options={VERDICTS} value={draft.verdict || (seen?.verdict ?? "")} onChange={(v) => set({ verdict: v === seen?.verdict ? "" : v })} onDone={next} />
+          <Choice label="Verdict" {...(overridden ? { hint: "against the checks" } : {})} options={VERDICTS} value={draft.decision || (seen?.decision ?? "")} onChange={(v) => set({ decision: v === seen?.decision ? "" : v })} onDone={next} />
           {overridden && (
             <div data-step>
               <Textarea aria-label="Why against the checks" placeholder="why, in a few words" value={draft.note} onChange={(e) => set({ note: e.currentTarget.value })} error={errorOf("note")} rows={2} />
@@ -387,7 +387,7 @@ function trialOf(d: IntakeDraft, label: number | null): Schemas["IntakePreviewRe
 }
 
 function bodyOf(d: IntakeDraft, label: number | null): Schemas["NewIntake"] {
-  const more = { id: d.id, happened_at: new Date().toISOString(), verdict: d.verdict || null, note: d.note, storage: d.storage, place: d.place };
+  const more = { id: d.id, happened_at: new Date().toISOString(), decision: d.decision || null, note: d.note, storage: d.storage, place: d.place };
   if (d.spoolId) return { ...looked(d), ...more, spool_id: d.spoolId };
   return { ...looked(d), ...more, spool: newSpool(d, label) };
 }

@@ -124,7 +124,7 @@ export function Measured({ d }: { d: Dossier }) {
     setGone(back ? null : id);
     refreshStock(queries);
   };
-  const main = d.measured.filter((g) => g.main || g.quantity === "apparent_modulus");
+  const main = d.history.filter((g) => g.main || g.quantity === "apparent_modulus");
   const studies = new Set(main.map((g) => g.study_id)).size;
   return (
     <section className={css.panel} aria-label="What was measured">

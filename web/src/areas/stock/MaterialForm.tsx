@@ -44,7 +44,7 @@ function start(d: Dossier | undefined, isNew: boolean): Record<string, string> {
   const w = d?.window;
   const values: Record<string, string> = {
     maker: m?.maker ?? "", product: m?.product ?? "", polymer: m?.polymer ?? "", filler: m?.filler ?? "", colour: isNew ? "" : (m?.colour ?? ""), hex: m?.hex ?? NEUTRAL,
-    mark: isNew ? "" : (m?.mark ?? ""), currency: m?.currency ?? "€", obtained: m?.obtained ?? "", note: isNew ? "" : (m?.note ?? ""), plate: w?.plate ?? "", adhesive: w?.adhesive ?? "",
+    mark: isNew ? "" : (m?.mark ?? ""), currency: m?.currency ?? "€", obtained: m?.obtained ?? "", note: isNew ? "" : (m?.note ?? ""), bed_surface: w?.bed_surface ?? "", adhesive: w?.adhesive ?? "",
     source: w?.source ?? "", hardened: yes(w?.hardened), enclosure: yes(w?.enclosure),
   }; // prettier-ignore
   for (const k of NUMBERS) values[k] = k === "diameter" ? typed(m?.diameter ?? 1.75) : typed(m?.[k]);
@@ -154,7 +154,7 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
           {pick("hardened", "Hardened nozzle", YES_NO)}
           {pick("enclosure", "Enclosure", YES_NO)}
           {number("tolerance", "Diameter ±, mm")}
-          {text("plate", "Plate")}
+          {text("bed_surface", "Bed surface")}
           {text("adhesive", "Adhesive")}
           {text("source", "Where it says so", { placeholder: "label, data sheet …" })}
         </div>
@@ -195,7 +195,7 @@ function windowOf(values: Record<string, string>) {
   const get = (name: string) => values[name] ?? "";
   const flag = (name: string) => (get(name) ? get(name) === "yes" : null);
   const numbers = Object.fromEntries(WINDOW_NUMBERS.map((k) => [k, readNumber(get(k)) ?? null])) as Record<(typeof WINDOW_NUMBERS)[number], number | null>;
-  return { ...numbers, hardened: flag("hardened"), enclosure: flag("enclosure"), plate: get("plate"), adhesive: get("adhesive"), source: get("source") };
+  return { ...numbers, hardened: flag("hardened"), enclosure: flag("enclosure"), bed_surface: get("bed_surface"), adhesive: get("adhesive"), source: get("source") };
 }
 
 function bodyOf(values: Record<string, string>, confirmed: string[]) {

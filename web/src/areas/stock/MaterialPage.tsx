@@ -7,8 +7,9 @@ import type { Schemas } from "../../api/client";
 import { dossierOptions } from "../../api/queries/stock";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { HeatWindow } from "../../figures/HeatWindow";
-import { atMinute, onDay, plain } from "../../ui/format";
+import { onDay, plain } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
+import { Record } from "../../ui/Record";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
 import { Claims, Measured } from "./MaterialEvidence";
@@ -73,7 +74,7 @@ export function MaterialPage() {
           <Measured d={d} />
           <Spools d={d} />
           {d.line.length > 1 && <ProductLine d={d} />}
-          <History d={d} />
+          <PageRecord d={d} />
         </div>
       </div>
       <Modal opened={editing} onClose={() => setEditing(false)} title={`${m.maker} ${m.product}, ${m.colour}`} size="xl">
@@ -110,8 +111,8 @@ function MakerSays({ d }: { d: Dossier }) {
         <dd>{said(w.enclosure)}</dd>
         <dt>least nozzle</dt>
         <dd className="figure">{w.nozzle_min !== null ? `${w.nozzle_min} mm` : "not said"}</dd>
-        <dt>plate</dt>
-        <dd>{w.plate || "not said"}</dd>
+        <dt>bed surface</dt>
+        <dd>{w.bed_surface || "not said"}</dd>
         <dt>drying</dt>
         <dd className="figure">{w.dry_temperature !== null ? `${w.dry_temperature} °C, ${w.dry_time ?? "?"} h` : "not asked for"}</dd>
         <dt>adhesive</dt>
@@ -133,7 +134,7 @@ function Spools({ d }: { d: Dossier }) {
               {s.code}
             </Link>
             <span>
-              <IntakeMark verdict={s.verdict} /> <span className={`soft ${css.small}`}>lot {s.lot || "–"}</span>
+              <IntakeMark decision={s.decision} /> <span className={`soft ${css.small}`}>lot {s.lot || "–"}</span>
             </span>
             <span className={css.small} style={{ flex: 1, color: moistureDoubt(s) ? "var(--caution)" : "var(--soft)" }}>
               {s.gone_at ? (s.gone_why ?? "gone") : s.moisture.words}
@@ -230,35 +231,13 @@ function ProductLine({ d }: { d: Dossier }) {
   );
 }
 
-function History({ d }: { d: Dossier }) {
+function PageRecord({ d }: { d: Dossier }) {
   return (
     <details className={css.panel}>
-      <summary>History of this page</summary>
-      <ul className={css.lines}>
-        {d.history.map((c, i) => (
-          <li key={i} className={css.small}>
-            <span className="soft">
-              {atMinute(c.at)}, {c.who}:
-            </span>{" "}
-            {c.entity} {c.action}
-            {c.before && c.after && (
-              <span className="soft">
-                {" "}
-                {Object.keys(c.after)
-                  .filter((k) => c.before?.[k] !== c.after?.[k])
-                  .map((k) => `${k.replaceAll("_", " ")} ${shown(c.before?.[k])} → ${shown(c.after?.[k])}`)
-                  .join(", ")}
-              </span>
-            )}
-          </li>
-        ))}
-      </ul>
+      <summary>Record of this page</summary>
+      <Record entries={d.record} plain={["added"]} className={css.lines} />
       {d.material.note && <p className={css.small}>Note: {d.material.note}</p>}
     </details>
   );
 }
 
-function shown(value: unknown): string {
-  if (value === null || value === undefined || value === "") return "–";
-  return typeof value === "string" ? value : JSON.stringify(value);
-}

@@ -18,7 +18,7 @@ const NUMBERS = [
 export function NewPrinterForm({ onDone }: { onDone: (id: string | null) => void }) {
   const [id] = useState(() => newId());
   const [name, setName] = useState("");
-  const [plate, setPlate] = useState("");
+  const [surface, setSurface] = useState("");
   const [hardened, setHardened] = useState(false);
   const [enclosed, setEnclosed] = useState(false);
   const [values, setValues] = useState<Record<string, string>>({ nozzle: "0.4" });
@@ -27,7 +27,7 @@ export function NewPrinterForm({ onDone }: { onDone: (id: string | null) => void
   const save = async () => {
     try {
       const numbers = Object.fromEntries(NUMBERS.map(([k]) => [k, readNumber(values[k] ?? "") ?? null]));
-      const made = unwrap<Schemas["PrinterView"]>(await client.POST("/api/printers", { body: { id, name, plate, hardened, enclosed, strand: 1.75, ...numbers } }));
+      const made = unwrap<Schemas["PrinterView"]>(await client.POST("/api/printers", { body: { id, name, bed_surface: surface, hardened, enclosed, strand: 1.75, ...numbers } }));
       await queries.invalidateQueries({ queryKey: ["printers"] });
       onDone(made.id);
     } catch (error) {
@@ -46,7 +46,7 @@ export function NewPrinterForm({ onDone }: { onDone: (id: string | null) => void
       {NUMBERS.map(([k, label]) => (
         <TextInput key={k} label={label} value={values[k] ?? ""} onChange={(e) => setValues({ ...values, [k]: e.currentTarget.value })} inputMode="decimal" size="xs" error={readNumber(values[k] ?? "") === undefined} />
       ))}
-      <TextInput label="Plate" value={plate} onChange={(e) => setPlate(e.currentTarget.value)} size="xs" />
+      <TextInput label="Bed surface" value={surface} onChange={(e) => setSurface(e.currentTarget.value)} size="xs" />
       <Checkbox label="hardened nozzle" checked={hardened} onChange={(e) => setHardened(e.currentTarget.checked)} />
       <Checkbox label="enclosed" checked={enclosed} onChange={(e) => setEnclosed(e.currentTarget.checked)} />
       <div style={{ display: "flex", gap: 8 }}>

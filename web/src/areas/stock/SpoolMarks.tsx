@@ -41,16 +41,16 @@ export function shareLeft(spool: SpoolItem): number | null {
   return spool.label_net ? spool.left / spool.label_net : spool.left / 1000;
 }
 
-const VERDICT: Record<string, { sign: string; words: string; colour: string }> = {
+const DECISION: Record<string, { sign: string; words: string; colour: string }> = {
   fit: { sign: "✓", words: "fit", colour: "var(--better)" },
   "dry first": { sign: "≈", words: "dry first", colour: "var(--caution)" },
   reject: { sign: "✕", words: "rejected", colour: "var(--worse)" },
   unchecked: { sign: "?", words: "not checked", colour: "var(--soft)" },
 };
 
-/** Intake verdict by sign, word and colour. */
-export function IntakeMark({ verdict, short = false }: { verdict: string | null; short?: boolean }) {
-  const v = VERDICT[verdict ?? "unchecked"] ?? { sign: "?", words: "not checked", colour: "var(--soft)" };
+/** Intake decision by sign, word and colour. */
+export function IntakeMark({ decision, short = false }: { decision: string | null; short?: boolean }) {
+  const v = DECISION[decision ?? "unchecked"] ?? { sign: "?", words: "not checked", colour: "var(--soft)" };
   return (
     <span style={{ color: v.colour, fontWeight: 650, whiteSpace: "nowrap", ...(short ? { display: "inline-block", width: "1.1em", textAlign: "center" } : {}) }} title={short ? v.words : undefined}>
       <span aria-hidden={!short} aria-label={short ? v.words : undefined} role={short ? "img" : undefined}>
@@ -62,7 +62,7 @@ export function IntakeMark({ verdict, short = false }: { verdict: string | null;
 }
 
 /** Is the state one to act on before printing? Shown in the caution colour then. */
-export function moistureDoubt(spool: Pick<SpoolItem, "moisture" | "verdict">): boolean {
+export function moistureDoubt(spool: Pick<SpoolItem, "moisture" | "decision">): boolean {
   const { kind, stale } = spool.moisture;
-  return stale || (spool.verdict === "dry first" && kind !== "dried" && kind !== "drying");
+  return stale || (spool.decision === "dry first" && kind !== "dried" && kind !== "drying");
 }

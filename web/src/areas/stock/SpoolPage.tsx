@@ -55,7 +55,7 @@ function View({ s }: { s: Page }) {
           </div>
         </div>
         <div style={{ fontSize: "1.15rem" }}>
-          <IntakeMark verdict={s.verdict} />
+          <IntakeMark decision={s.decision} />
           <div className={css.small} style={{ color: moistureDoubt(s) ? "var(--caution)" : "var(--soft)" }}>
             {s.gone_at ? `gone: ${s.gone_why}` : s.moisture.words}
             {s.place && ` · ${s.place}`}
@@ -136,9 +136,9 @@ function Balance({ s }: { s: Page }) {
           </>
         }
         name={`left-on-${s.code}`}
-        rows={() => [["at", "event", "left, g", "correction, g"], ...s.history.map((p) => [p.at, p.event, p.left, p.correction])]}
+        rows={() => [["at", "event", "left, g", "correction, g"], ...s.course.map((p) => [p.at, p.event, p.left, p.correction])]}
       >
-        {s.history.length > 0 && <BalanceSteps points={s.history} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
+        {s.course.length > 0 && <BalanceSteps points={s.course} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
       </FigureFrame>
       <div className={css.entry}>
         <form
@@ -206,8 +206,8 @@ function Intake({ intake, s }: { intake: Schemas["IntakeView"]; s: Page }) {
         Found at intake <span className={`soft ${css.small}`}>{`${atMinute(intake.happened_at)}, ${intake.who}`}</span>
       </h2>
       <p style={{ margin: "0 0 0.3rem" }}>
-        <IntakeMark verdict={intake.verdict} />
-        {intake.verdict !== intake.proposed && (
+        <IntakeMark decision={intake.decision} />
+        {intake.decision !== intake.proposed && (
           <span>
             {" "}
             although the checks said “{intake.proposed}”: {intake.note}
@@ -242,7 +242,7 @@ function Intake({ intake, s }: { intake: Schemas["IntakeView"]; s: Page }) {
       )}
       {s.intakes.length > 1 && (
         <p className={`soft ${css.small}`} style={{ margin: "0.5rem 0 0" }}>
-          Earlier: {s.intakes.slice(1).map((i) => `${onDay(i.happened_at)} ${i.verdict}`).join(", ")}
+          Earlier: {s.intakes.slice(1).map((i) => `${onDay(i.happened_at)} ${i.decision}`).join(", ")}
         </p>
       )}
     </section>

@@ -226,7 +226,7 @@ function SpoolLine({ spool, hex }: { spool: Schemas["SpoolItem"]; hex: string })
     <Link to="/stock/spools/$spoolId" params={{ spoolId: spool.id }} className={css.spool}>
       <TurnsLeft hex={hex} share={shareLeft(spool)} height={18} />
       <span className="figure">{spool.code}</span>
-      <IntakeMark verdict={spool.verdict} short />
+      <IntakeMark decision={spool.decision} short />
       <span className={`figure ${css.left}`}>{spool.left === null ? "not weighed" : `${spool.left.toFixed(0)} g`}</span>
       <span className={css.state} data-doubt={moistureDoubt(spool) || undefined}>
         {spool.moisture.words}

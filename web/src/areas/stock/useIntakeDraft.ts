@@ -23,7 +23,7 @@ export interface IntakeDraft {
   diameters: string[];
   storage: "sealed bag" | "dry box" | "open";
   place: string;
-  verdict: "" | "fit" | "dry first" | "reject";
+  decision: "" | "fit" | "dry first" | "reject";
   note: string;
   confirmed: string[];
 }
@@ -38,7 +38,7 @@ function today(): string {
 export function freshDraft(materialId = "", spoolId = ""): IntakeDraft {
   return {
     id: newId(), newSpoolId: newId(), spoolId, materialId, lot: "", received: today(), label: "", heatLimit: "", gross: "", empty: "", seal: "", desiccant: "",
-    winding: "", snap: "", snapGood: "", popping: "", diameters: [], storage: "open", place: "", verdict: "", note: "", confirmed: [],
+    winding: "", snap: "", snapGood: "", popping: "", diameters: [], storage: "open", place: "", decision: "", note: "", confirmed: [],
   }; // prettier-ignore
 }
 

@@ -8,20 +8,22 @@ import { dossierOptions } from "../../api/queries/stock";
 interface ArmSpoolProps {
   materialId: string;
   name: string;
-  /** Specimens of the planned shape that are printed from it. */
-  count: number;
-  shape: string;
+  /** The specimens that are printed from it, by shape. */
+  pieces: readonly { shape: string; count: number }[];
   /** undefined: not chosen yet; null: none is named. */
   spoolId: string | null | undefined;
   onChange: (spoolId: string | null) => void;
 }
 
 /** Which spool an arm is printed from, whether it lasts, and what speaks against printing from it now. */
-export function ArmSpool({ materialId, name, count, shape, spoolId, onChange }: ArmSpoolProps) {
+export function ArmSpool({ materialId, name, pieces, spoolId, onChange }: ArmSpoolProps) {
   const dossier = useQuery(dossierOptions(materialId));
-  const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at && s.verdict !== "reject");
-  const each = dossier.data?.shapes.find((s) => s.name === shape)?.mass ?? null;
-  const mass = each === null || !count ? null : each * count;
+  const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at && s.decision !== "reject");
+  const masses = pieces.map((p) => {
+    const each = dossier.data?.shapes.find((s) => s.name === p.shape)?.mass ?? null;
+    return each === null ? null : each * p.count;
+  });
+  const mass = masses.length && masses.every((m) => m !== null) ? masses.reduce((sum: number, m) => sum + (m ?? 0), 0) : null;
   const first = spools[0]?.id;
   useEffect(() => {
     if (spoolId === undefined && first) onChange(first);

@@ -8,13 +8,13 @@ import { client, type Schemas, unwrap } from "../../api/client";
 import { boardOptions, studyOptions } from "../../api/queries/studies";
 import { BoardCell } from "../../figures/BoardCell";
 import { domainOf, scale } from "../../figures/scale";
-import { figure, interval, tickLabel, ticks } from "../../ui/format";
+import { boundSign, figure, interval, shownUnit, tickLabel, ticks } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName } from "../../ui/Swatch";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { StudyHead } from "./StudyHead";
 import css from "./studies.module.css";
-import { decisionWords, groupWords, verdictOf } from "./words";
+import { verdictWords, groupWords, verdictOf } from "./words";
 
 /** Few materials get more room each. */
 const rowHeight = (arms: number) => (arms <= 6 ? 88 : 63);
@@ -132,6 +132,7 @@ function Board({ study, columns }: { study: Schemas["StudyView"]; columns: Schem
                           at={columnScale(study, column, width)}
                           reference={referenceMean(study, column)}
                           margin={column.margin}
+                          factor={shownUnit(column.unit).factor}
                           width={width - 2}
                           height={ROW - 2}
                         />
@@ -222,7 +223,7 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
     );
     await queries.invalidateQueries();
   };
-  const notes = [...(cell.decision?.notes ?? []), ...cell.notes];
+  const notes = [...(cell.verdict?.notes ?? []), ...cell.notes];
   return (
     <aside className={`${css.about} ${beside ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
       <strong>
@@ -231,6 +232,7 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
       {cell.group && beside ? (
         <span>
           <span className="figure" style={{ fontSize: "1.7rem", fontWeight: 700 }}>
+            {boundSign(cell.group)}
             {figure(cell.group.mean, cell.group.ci95)}
           </span>{" "}
           {column.unit}
@@ -254,22 +256,23 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
       )}
       {verdict && (
         <span>
-          {verdict === "reference" ? <VerdictMark verdict="reference" /> : cell.decision && reference ? <>
-            <VerdictMark verdict={verdict} label={false} /> {decisionWords(cell.decision, reference.mark, column.unit)}
+          {verdict === "reference" ? <VerdictMark verdict="reference" /> : cell.verdict && reference ? <>
+            <VerdictMark verdict={verdict} label={false} /> {verdictWords(cell.verdict, reference.mark, column.unit)}
           </> : null}
         </span>
       )}
-      {cell.layer_ratio && (
-        <span>
-          layer ratio <span className="figure">{figure(cell.layer_ratio.ratio, cell.layer_ratio.ci95)}</span>
-          {cell.layer_ratio.ci95 && (
+      {cell.derived.map((d) => (
+        <span key={d.name}>
+          {d.label} {d.bound === "at_least" ? "≥ " : d.bound === "at_most" ? "≤ " : ""}
+          <span className="figure">{figure(d.ratio, d.ci95)}</span>
+          {d.ci95 && (
             <>
               {" "}
-              <span className="soft figure">({interval(cell.layer_ratio.ci95)})</span>
+              <span className="soft figure">({interval(d.ci95)})</span>
             </>
           )}
         </span>
-      )}
+      ))}
       {notes.map((note) => (
         <p key={note} className={css.notes}>
           {note}

@@ -1,24 +1,28 @@
-import { Button, Checkbox, ColorInput, NumberInput, Textarea, TextInput } from "@mantine/core";
+import { Button, NumberInput, Textarea, TextInput } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
+import { declarationsOptions } from "../../api/queries/rigs";
 import { materialsOptions } from "../../api/queries/stock";
 import { composition, Swatch } from "../../ui/Swatch";
 import { ArmSpool } from "./ArmSpool";
+import { NewMaterialForm } from "./NewMaterialForm";
 import css from "./new.module.css";
 
-const ORIENTATIONS = [
-  { value: "flat", label: "Tension, flat" },
-  { value: "upright", label: "Layer adhesion, upright" },
-  { value: "on edge", label: "Tension, on edge" },
-] as const;
+interface Choice {
+  method: Schemas["MethodView"];
+  orientation: Schemas["NewTest"]["orientation"];
+}
+
+const keyOf = (c: Choice) => `${c.method.name} ${c.orientation}`;
 
 /** A question, the materials asked, the tests: drawn as the board they will become. */
 export function NewStudyPage() {
   const materials = useQuery(materialsOptions());
+  const declared = useQuery(declarationsOptions());
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [id] = useState(() => newId());
@@ -26,14 +30,17 @@ export function NewStudyPage() {
   const [question, setQuestion] = useState("");
   const [chosen, setChosen] = useState<string[]>([]);
   const [spools, setSpools] = useState<Record<string, string | null>>({});
-  const [tests, setTests] = useState<string[]>(["flat", "upright"]);
+  const [tests, setTests] = useState<string[]>(["tension flat", "tension upright"]);
   const [replicates, setReplicates] = useState(5);
-  const [margin, setMargin] = useState(10);
+  const [margin, setMargin] = useState<number | null>(null);
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
   const items = materials.data?.items ?? [];
   const arms = chosen.flatMap((m) => items.filter((i) => i.id === m));
-  const count = arms.length * tests.length * replicates;
+  const choices: Choice[] = (declared.data?.methods ?? []).flatMap((method) => method.orientations.map((orientation) => ({ method, orientation })));
+  const planned = choices.filter((c) => tests.includes(keyOf(c)));
+  const pieces = planned.map((c) => ({ shape: c.method.shapes[0]?.name ?? "", count: replicates }));
+  const count = arms.length * planned.length * replicates;
 
   const create = async () => {
     setBusy(true);
@@ -47,27 +54,28 @@ export function NewStudyPage() {
             studied_factor: "material",
             settings: "as printed",
             arms: chosen.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: spools[material_id] ?? null })),
-            tests: ORIENTATIONS.filter((o) => tests.includes(o.value)).map((o) => ({
+            tests: planned.map((c) => ({
               id: newId(),
-              method: "tension" as const,
-              orientation: o.value,
-              shape: "short-pull-bar",
+              method: c.method.name,
+              orientation: c.orientation,
+              shape: c.method.shapes[0]?.name ?? null,
+              protocol: {},
               replicates,
-              margin: margin / 100,
+              margin: margin === null ? null : margin / 100,
               margin_relative: true,
             })),
           },
         }),
       );
       await queries.invalidateQueries({ queryKey: ["studies"] });
-      await navigate({ to: "/studies/$studyId/board", params: { studyId: study.id } });
+      await navigate({ to: "/studies/$studyId/print", params: { studyId: study.id } });
     } catch (error) {
       setProblem({ field: error instanceof Problem ? error.field : undefined, text: messageOf(error) });
     } finally {
       setBusy(false);
     }
   };
-  const ready = title.trim() && arms.length > 0 && tests.length > 0;
+  const ready = title.trim() && arms.length > 0 && planned.length > 0;
   return (
     <div className={`page ${css.page}`}>
       <div>
@@ -109,17 +117,22 @@ export function NewStudyPage() {
         />
         <h2 className={css.step}>Tests</h2>
         <div className={css.tests}>
-          {ORIENTATIONS.map((o) => (
-            <Checkbox
-              key={o.value}
-              label={o.label}
-              checked={tests.includes(o.value)}
-              onChange={(e) => setTests(e.currentTarget.checked ? [...tests, o.value] : tests.filter((t) => t !== o.value))}
-            />
+          {(declared.data?.methods ?? []).map((method) => (
+            <div key={method.name} className={css.method}>
+              <span>{method.label}</span>
+              {method.orientations.map((orientation) => {
+                const key = keyOf({ method, orientation });
+                return (
+                  <button key={orientation} type="button" aria-pressed={tests.includes(key)} aria-label={`${method.label}, ${orientation}`} onClick={() => setTests(tests.includes(key) ? tests.filter((x) => x !== key) : [...tests, key])}>
+                    {orientation}
+                  </button>
+                );
+              })}
+            </div>
           ))}
           <div className={css.counts}>
           <NumberInput label="Specimens of each" value={replicates} onChange={(v) => setReplicates(Math.max(1, Math.min(50, Number(v) || 1)))} min={1} max={50} w={140} />
-          <NumberInput label="Difference that matters, %" value={margin} onChange={(v) => setMargin(Math.max(1, Number(v) || 10))} min={1} max={100} w={200} title="of the reference's mean" />
+          <NumberInput label="Difference that matters, %" value={margin ?? ""} placeholder="each test's own" onChange={(v) => setMargin(v === "" ? null : Math.max(1, Number(v)))} min={1} max={100} w={200} title="of the reference's mean" />
           </div>
         </div>
       </div>
@@ -130,8 +143,10 @@ export function NewStudyPage() {
             <tr>
               <th />
               <th>Printed from</th>
-              {ORIENTATIONS.filter((o) => tests.includes(o.value)).map((o) => (
-                <th key={o.value}>{o.label}</th>
+              {planned.map((c) => (
+                <th key={keyOf(c)}>
+                  {c.method.label}, {c.orientation}
+                </th>
               ))}
             </tr>
           </thead>
@@ -146,14 +161,13 @@ export function NewStudyPage() {
                   <ArmSpool
                     materialId={m.id}
                     name={`${m.maker} ${m.product}, ${m.colour}`}
-                    count={tests.length * replicates}
-                    shape="short-pull-bar"
+                    pieces={pieces}
                     spoolId={spools[m.id]}
                     onChange={(spool) => setSpools((s) => (m.id in s && s[m.id] === spool ? s : { ...s, [m.id]: spool }))}
                   />
                 </td>
-                {tests.map((t) => (
-                  <td key={t} className={css.planned}>
+                {planned.map((c) => (
+                  <td key={keyOf(c)} className={css.planned}>
                     {"○".repeat(Math.min(replicates, 10))}
                   </td>
                 ))}
@@ -163,6 +177,7 @@ export function NewStudyPage() {
         </table>
         <p>
           <strong className="figure">{count}</strong> specimens
+          <span className="soft"> · nothing is booked before you say what was printed</span>
           {replicates < 3 && <span className="soft"> · fewer than 3 of each rarely decide anything</span>}
         </p>
         {problem && problem.field !== "title" && (
@@ -176,78 +191,5 @@ export function NewStudyPage() {
         {!ready && <p className="soft">It needs a name, a material and a test.</p>}
       </aside>
     </div>
-  );
-}
-
-function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialView"]) => void }) {
-  const empty = { maker: "", product: "", polymer: "", filler: "", share: "", colour: "", hex: "#7A8288" };
-  const [values, setValues] = useState(empty);
-  const [open, setOpen] = useState(false);
-  const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
-  const set = (name: keyof typeof empty) => (e: { currentTarget: { value: string } }) => setValues({ ...values, [name]: e.currentTarget.value });
-  const errorOf = (name: string) => (problem?.field === name ? problem.text : null);
-  const add = async () => {
-    try {
-      const made = unwrap<Schemas["MaterialView"]>(
-        await client.POST("/api/materials", {
-          body: {
-            id: newId(),
-            maker: values.maker,
-            product: values.product,
-            polymer: values.polymer,
-            filler: values.filler || null,
-            filler_share: values.share ? Number(values.share.replace(",", ".")) : null,
-            colour: values.colour,
-            hex: values.hex,
-            diameter: 1.75,
-            currency: "",
-            obtained: "",
-            note: "",
-            confirmed: [],
-          },
-        }),
-      );
-      onAdded(made);
-      setValues(empty);
-      setOpen(false);
-      setProblem(null);
-    } catch (error) {
-      setProblem({ field: error instanceof Problem ? error.field : undefined, text: messageOf(error) });
-    }
-  };
-  if (!open) {
-    return (
-      <Button variant="default" size="xs" mt="xs" onClick={() => setOpen(true)}>
-        Another material …
-      </Button>
-    );
-  }
-  return (
-    <form
-      className={css.add}
-      onSubmit={(e) => {
-        e.preventDefault();
-        void add();
-      }}
-    >
-      <TextInput label="Maker" value={values.maker} onChange={set("maker")} error={errorOf("maker")} required />
-      <TextInput label="Product" value={values.product} onChange={set("product")} error={errorOf("product")} required />
-      <TextInput label="Base polymer" value={values.polymer} onChange={set("polymer")} error={errorOf("polymer")} required />
-      <TextInput label="Filler" value={values.filler} onChange={set("filler")} error={errorOf("filler")} placeholder="none" />
-      <TextInput label="Share, % by mass" value={values.share} onChange={set("share")} error={errorOf("filler_share")} />
-      <TextInput label="Colour" value={values.colour} onChange={set("colour")} error={errorOf("colour")} required />
-      <ColorInput label="as on the spool" value={values.hex} onChange={(hex) => setValues({ ...values, hex })} format="hex" eyeDropperButtonProps={{ "aria-label": "take the colour from the screen" }} />
-      <div style={{ display: "flex", gap: 8, alignItems: "end" }}>
-        <Button type="submit">Add</Button>
-        <Button variant="subtle" onClick={() => setOpen(false)}>
-          Cancel
-        </Button>
-      </div>
-      {problem && !["maker", "product", "polymer", "filler", "filler_share", "colour"].includes(problem.field ?? "") && (
-        <p role="alert" style={{ color: "var(--worse)", gridColumn: "1 / -1", margin: 0 }}>
-          {problem.text}
-        </p>
-      )}
-    </form>
   );
 }

@@ -18,6 +18,9 @@ export function StudyHead({ study }: { study: Schemas["StudyView"] }) {
         <Link to="/studies/$studyId/findings" params={{ studyId: study.id }} {...(path.endsWith("/findings") ? { "aria-current": "page" as const } : {})}>
           Findings
         </Link>
+        <Link to="/studies/$studyId/print" params={{ studyId: study.id }} {...(path.endsWith("/print") ? { "aria-current": "page" as const } : {})}>
+          Print
+        </Link>
       </nav>
     </div>
   );

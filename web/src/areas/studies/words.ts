@@ -1,41 +1,46 @@
 import type { Schemas } from "../../api/client";
-import { decimalsFor, figure, fixed, interval, shownUnit, signed } from "../../ui/format";
+import { boundSign, decimalsFor, figure, fixed, interval, shownUnit, signed } from "../../ui/format";
 import type { VerdictWord } from "../../ui/Verdict";
 
-export function verdictOf(cell: { decision: Schemas["VerdictView"] | null; group: Schemas["GroupView"] | null }, isReference: boolean): VerdictWord | null {
+export function verdictOf(cell: { verdict: Schemas["VerdictView"] | null; group: Schemas["GroupView"] | null }, isReference: boolean): VerdictWord | null {
   if (!cell.group) return null;
   if (isReference) return "reference";
-  return cell.decision?.verdict ?? "no verdict";
+  return cell.verdict?.word ?? "no verdict";
 }
 
 /** "46.9 MPa (45.1 … 48.7), n 5" */
 export function groupWords(group: Schemas["GroupView"], unit: string): string {
   const shown = shownUnit(unit);
   const ci: [number, number] | null = group.ci95 ? [group.ci95[0] * shown.factor, group.ci95[1] * shown.factor] : null;
-  return `${figure(group.mean * shown.factor, ci)} ${shown.unit}${ci ? ` (${interval(ci)})` : ""}, n ${group.n}`;
+  return `${boundSign(group)}${figure(group.mean * shown.factor, ci)} ${shown.unit}${ci ? ` (${interval(ci)})` : ""}, n ${group.n}${boundWords(group)}`;
 }
 
 /** "worse than Ts by 5.6 MPa" */
-export function decisionWords(decision: Schemas["VerdictView"], referenceMark: string, unit: string): string {
+export function verdictWords(verdict: Schemas["VerdictView"], referenceMark: string, unit: string): string {
   const shown = shownUnit(unit);
-  const ci: [number, number] | null = decision.ci95 ? [decision.ci95[0] * shown.factor, decision.ci95[1] * shown.factor] : null;
-  const size = fixed(Math.abs(decision.difference) * shown.factor, decimalsFor(decision.difference * shown.factor, ci));
-  switch (decision.verdict) {
+  const ci: [number, number] | null = verdict.ci95 ? [verdict.ci95[0] * shown.factor, verdict.ci95[1] * shown.factor] : null;
+  const size = fixed(Math.abs(verdict.difference) * shown.factor, decimalsFor(verdict.difference * shown.factor, ci));
+  switch (verdict.word) {
     case "better":
     case "worse":
     case "higher":
     case "lower":
-      return `${decision.verdict} than ${referenceMark} by ${size} ${shown.unit}`;
+      return `${verdict.word} than ${referenceMark} by ${size} ${shown.unit}`;
     case "equivalent":
-      return `equivalent to ${referenceMark}${decision.margin ? ` within ${figure(decision.margin * shown.factor)} ${shown.unit}` : ""}`;
+      return `equivalent to ${referenceMark}${verdict.margin ? ` within ${figure(verdict.margin * shown.factor)} ${shown.unit}` : ""}`;
     case "undecided":
-      return `undecided against ${referenceMark}${decision.more_specimens ? `: ${decision.more_specimens} more of each would decide` : ""}`;
+      return `undecided against ${referenceMark}${verdict.more_specimens ? `: ${verdict.more_specimens} more of each would decide` : ""}`;
     case "no verdict":
       return "no verdict";
   }
 }
 
-export function differenceWords(decision: Schemas["VerdictView"], factor: number): string {
-  const ci: [number, number] | null = decision.ci95 ? [decision.ci95[0] * factor, decision.ci95[1] * factor] : null;
-  return signed(decision.difference * factor, decimalsFor(decision.difference * factor, ci));
+export function differenceWords(verdict: Schemas["VerdictView"], factor: number): string {
+  const ci: [number, number] | null = verdict.ci95 ? [verdict.ci95[0] * factor, verdict.ci95[1] * factor] : null;
+  return signed(verdict.difference * factor, decimalsFor(verdict.difference * factor, ci));
+}
+
+/** ", 1 of 5 are lower bounds" */
+export function boundWords(group: Schemas["GroupView"]): string {
+  return [group.at_least ? `, ${group.at_least} of ${group.n} are lower bounds` : "", group.at_most ? `, ${group.at_most} of ${group.n} are upper bounds` : ""].join("");
 }

@@ -4,8 +4,9 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { studiesOptions, studyOptions } from "../../api/queries/studies";
-import { shownUnit } from "../../ui/format";
+import { criteriaOptions } from "../../api/queries/choose";
+import { studiesOptions } from "../../api/queries/studies";
+import { shownQuantity } from "../../ui/format";
 import css from "./choose.module.css";
 
 interface Row {
@@ -21,40 +22,32 @@ interface Row {
   required: string;
 }
 
-function rowsFor(study: Schemas["StudyView"]): Row[] {
-  const rows: Row[] = study.tests.map((t) => {
-    const main = t.quantities.find((q) => q.name === t.main);
-    const { unit, factor } = shownUnit(main?.unit ?? "");
-    return { id: newId(), test_id: t.id, quantity: t.main, label: `${main?.label ?? t.main}, ${t.orientation}`, unit, factor, noUse: "", needed: "", required: "" };
-  });
-  const upright = study.tests.find((t) => t.orientation === "upright");
-  if (upright && study.tests.some((t) => t.orientation === "flat")) {
-    rows.push({ id: newId(), test_id: upright.id, quantity: "layer_ratio", label: "layer ratio", unit: "", factor: 1, noUse: "", needed: "", required: "" });
-  }
-  return rows;
-}
+const rowOf = (choice: Schemas["CriterionOption"]): Row => {
+  const { unit, factor } = shownQuantity(choice);
+  return { id: newId(), test_id: choice.test_id, quantity: choice.quantity, label: `${choice.label}, ${choice.orientation}`, unit, factor, noUse: "", needed: "", required: "" };
+};
 
 /** What a part needs: for each quantity, where it is of no use and where it is all that is needed. */
 export function NewPurpose({ onMade, onCancel }: { onMade: (id: string) => void; onCancel?: () => void }) {
   const studies = useQuery(studiesOptions());
   const [studyId, setStudyId] = useState<string | null>(null);
   const chosen = studyId ?? studies.data?.items[0]?.id ?? null;
-  const study = useQuery({ ...studyOptions(chosen ?? ""), enabled: chosen !== null });
-  if (studies.data && !studies.data.items.length) return <p className="soft">A use is ranked from a study: plan one first.</p>;
+  const options = useQuery({ ...criteriaOptions(chosen ?? ""), enabled: chosen !== null });
+  if (studies.data && !studies.data.items.length) return <p className="soft">A purpose is ranked from a study: plan one first.</p>;
   return (
     <div style={{ maxWidth: 760 }}>
       <h2>What is the part, and what does it need?</h2>
       <Select label="Evidence from the study" value={chosen} onChange={setStudyId} data={(studies.data?.items ?? []).map((s) => ({ value: s.id, label: s.title }))} allowDeselect={false} maw={420} mt="xs" />
-      {study.data && <Needs key={study.data.id} study={study.data} onMade={onMade} onCancel={onCancel} />}
+      {options.data && chosen && <Needs key={chosen} studyId={chosen} options={options.data.items} onMade={onMade} onCancel={onCancel} />}
     </div>
   );
 }
 
-function Needs({ study, onMade, onCancel }: { study: Schemas["StudyView"]; onMade: (id: string) => void; onCancel: (() => void) | undefined }) {
+function Needs({ studyId, options, onMade, onCancel }: { studyId: string; options: readonly Schemas["CriterionOption"][]; onMade: (id: string) => void; onCancel: (() => void) | undefined }) {
   const queries = useQueryClient();
   const [id] = useState(() => newId());
   const [title, setTitle] = useState("");
-  const [rows, setRows] = useState(() => rowsFor(study));
+  const [rows, setRows] = useState(() => options.filter((o) => o.main || o.quantity.endsWith("_ratio")).map(rowOf));
   const [problem, setProblem] = useState<string | null>(null);
   const set = (i: number, change: Partial<Row>) => setRows(rows.map((r, k) => (k === i ? { ...r, ...change } : r)));
   const number = (text: string) => Number(text.trim().replace(",", "."));
@@ -65,7 +58,7 @@ function Needs({ study, onMade, onCancel }: { study: Schemas["StudyView"]; onMad
         await client.POST("/api/purposes", {
           body: {
             id,
-            study_id: study.id,
+            study_id: studyId,
             title,
             criteria: used.map((r) => ({
               id: r.id,
@@ -79,7 +72,7 @@ function Needs({ study, onMade, onCancel }: { study: Schemas["StudyView"]; onMad
           },
         }),
       );
-      await queries.invalidateQueries({ queryKey: ["uses"] });
+      await queries.invalidateQueries({ queryKey: ["purposes"] });
       onMade(id);
     } catch (error) {
       setProblem(messageOf(error));
@@ -123,6 +116,18 @@ function Needs({ study, onMade, onCancel }: { study: Schemas["StudyView"]; onMad
           ))}
         </tbody>
       </table>
+      <Select
+        aria-label="Another quantity"
+        placeholder="another quantity …"
+        size="xs"
+        maw={320}
+        value={null}
+        data={options.filter((o) => !rows.some((r) => r.test_id === o.test_id && r.quantity === o.quantity)).map((o) => ({ value: `${o.test_id} ${o.quantity}`, label: `${o.label}, ${o.test_label}, ${o.orientation}` }))}
+        onChange={(v) => {
+          const option = options.find((o) => `${o.test_id} ${o.quantity}` === v);
+          if (option) setRows([...rows, rowOf(option)]);
+        }}
+      />
       <p className="soft">A quantity without both numbers is left out. Where less is better, &quot;no use&quot; is the greater one.</p>
       {problem && (
         <p role="alert" style={{ color: "var(--worse)" }}>
@@ -130,7 +135,7 @@ function Needs({ study, onMade, onCancel }: { study: Schemas["StudyView"]; onMad
         </p>
       )}
       <Button type="submit" disabled={!title.trim() || !used.length}>
-        Rank for this use
+        Rank for this purpose
       </Button>
       {onCancel && (
         <Button variant="subtle" ml="xs" onClick={onCancel}>

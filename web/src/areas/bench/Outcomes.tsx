@@ -1,0 +1,38 @@
+import type { Schemas } from "../../api/client";
+import css from "./bench.module.css";
+
+type Outcome = Schemas["OutcomeView"];
+
+/** Which outcome a touch on the drawing means: places are told from either end. */
+export function outcomeAt(outcomes: readonly Outcome[], place: number): string | null {
+  const near = Math.min(place, 1 - place);
+  return outcomes.find((o) => o.place !== null && o.place[0] <= near && near <= o.place[1])?.name ?? null;
+}
+
+interface OutcomesProps {
+  outcomes: readonly Outcome[];
+  chosen: string | null;
+  onChoose: (outcome: string | null, place: number | null) => void;
+}
+
+/** How it ended; choosing one again takes it back, and Enter goes on from here. */
+export function Outcomes({ outcomes, chosen, onChoose }: OutcomesProps) {
+  if (!outcomes.length) return null;
+  return (
+    <div className={css.breaks} role="group" aria-label="How it ended">
+      {outcomes.map((o) => (
+        <button
+          key={o.name}
+          type="button"
+          data-outcome
+          className={css.outcome}
+          aria-pressed={chosen === o.name}
+          onClick={() => onChoose(chosen === o.name ? null : o.name, o.place ? (o.place[0] + o.place[1]) / 2 : null)}
+        >
+          {o.label}
+          {o.bound !== "exact" && ` → ${o.bound.replace("_", " ")}`}
+        </button>
+      ))}
+    </div>
+  );
+}

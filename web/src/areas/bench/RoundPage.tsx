@@ -1,0 +1,166 @@
+import { useLocalStorage } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { rackOptions } from "../../api/queries/bench";
+import { type PlaceMark, RackDrawing } from "../../figures/RackDrawing";
+import { atMinute, fixed } from "../../ui/format";
+import { ErrorNote, Waiting } from "../../ui/Notes";
+import { Doing } from "./Doing";
+import { EndDialog } from "./EndDialog";
+import { Hang, RoomEntry } from "./RoundParts";
+import { isNow, type Member, nextPlace, slotOf, taskOf } from "./round";
+import css from "./round.module.css";
+import { useBenchKeys } from "./useBenchKeys";
+import { type Round, useRound } from "./useRound";
+
+/** One walk over all places of a rack: read, keep, next. */
+export function RoundPage() {
+  const { rigId } = useParams({ from: "/bench/racks/$rigId" });
+  const [blind] = useLocalStorage({ key: "assayer.blind", defaultValue: false, getInitialValueInEffect: false });
+  const rack = useQuery(rackOptions(rigId, blind));
+  if (rack.isError && !rack.data) return <ErrorNote error={rack.error} again={() => void rack.refetch()} />;
+  if (!rack.data) return <Waiting what="Looking at the rack …" />;
+  return <AtRack key={rigId} rack={rack.data} />;
+}
+
+function AtRack({ rack }: { rack: Schemas["RackView"] }) {
+  const round = useRound(rack);
+  const navigate = useNavigate();
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [notice, setNotice] = useState<string | null>(null);
+  const [ending, setEnding] = useState(false);
+  const members = rack.members;
+  const here = chosen ?? nextPlace(members, round.kept, round.skipped, -1);
+  const member = members.find((m) => m.position === here);
+  const task = member ? taskOf(member, round.kept, round.skipped) : null;
+  const marks = marksOf(members, round);
+  const next = here === null ? null : nextPlace(members.filter((m) => m.position !== here), round.kept, round.skipped, here);
+  const goOn = (stay = false) => {
+    setNotice(null);
+    setChosen(stay ? here : null);
+    if (!stay && here !== null) setChosen(next);
+  };
+  const undo = async () => {
+    try {
+      const back = await round.undo();
+      if (!back) return setNotice("nothing was kept in this round yet");
+      setChosen(members.find((m) => m.run_id === back.runId)?.position ?? null);
+      setNotice(`the last entry of ${back.code} was taken back`);
+    } catch (error) {
+      setNotice(messageOf(error));
+    }
+  };
+  const scan = async (text: string) => {
+    try {
+      const code = unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text } } }));
+      const found = members.find((m) => m.code === code.code);
+      const waiting = rack.waiting.flatMap((w) => w.items.map((item) => ({ item, testId: w.test_id }))).find((w) => w.item.code === code.code);
+      const free = firstFree(rack, member ? null : here);
+      if (found) setChosen(found.position);
+      else if (waiting && free !== null) {
+        await round.hang(waiting.item, waiting.testId, free);
+        setChosen(free);
+      } else if (code.kind === "rig") await navigate({ to: "/bench/racks/$rigId", params: { rigId: code.id } });
+      else setNotice(waiting ? "every place is taken: take one off first" : `${code.code} does not hang here and does not wait to`);
+    } catch (error) {
+      setNotice(messageOf(error));
+    }
+  };
+  const skip = () => {
+    if (member && task?.kind === "reading") round.skip(slotOf(member, task.field, task.index));
+    goOn(task?.kind === "reading" && member?.stage === "hung");
+  };
+  useBenchKeys({
+    onBurstMayStart: () => undefined,
+    onScan: (text) => void scan(text),
+    onGauge: (text) => member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index), text),
+    onEnter: () => document.querySelector<HTMLButtonElement>(`[data-go]`)?.click(),
+    letters: { n: skip, u: () => void undo(), o: () => member && setEnding(true) },
+    dialogOpen: ending || document.querySelector("[data-asked]") !== null,
+  });
+  return (
+    <div className="page">
+      <RackHead rack={rack} round={round} />
+      <RackDrawing rack={rack} marks={marks} here={here} onPlace={setChosen} />
+      {notice && (
+        <p role="status" className={css.notice}>
+          {notice}
+        </p>
+      )}
+      {!round.room && (members.length > 0 || rack.waiting.length > 0) ? (
+        <RoomEntry rack={rack} onRoom={round.setRoom} />
+      ) : member && task ? (
+        <Doing key={`${member.run_id}-${task.kind}-${task.kind === "reading" ? `${task.field}-${String(task.index)}` : ""}`} rack={rack} member={member} task={task} round={round} next={next} onDone={goOn} onSkip={skip} onEnd={() => setEnding(true)} onNotice={setNotice} />
+      ) : (
+        <Hang rack={rack} place={here ?? firstFree(rack, null)} asked={here !== null} onHang={(item, testId, place) => void round.hang(item, testId, place).then(() => setChosen(place))} />
+      )}
+      <RackFoot rack={rack} round={round} />
+      {ending && member && (
+        <EndDialog
+          member={member}
+          onClose={() => setEnding(false)}
+          onEnd={(outcome) => {
+            setEnding(false);
+            void round.end(member, outcome).then(() => goOn());
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+const firstFree = (rack: Schemas["RackView"], wanted: number | null): number | null => wanted ?? Array.from({ length: rack.places }, (_, i) => i).find((i) => !rack.members.some((m) => m.position === i)) ?? null;
+
+function marksOf(members: readonly Member[], round: Round): ReadonlyMap<number, PlaceMark> {
+  return new Map(
+    members.map((m) => {
+      const last = round.kept.findLast((k) => k.runId === m.run_id && k.raw !== "");
+      const task = taskOf(m, round.kept, round.skipped);
+      const state = task.kind === "reading" && round.skipped.has(slotOf(m, task.field, task.index)) ? "skipped" : isNow(m, task, round.skipped) ? "open" : last ? "read" : "ahead";
+      return [m.position, { read: last?.raw ?? null, state } satisfies PlaceMark] as const;
+    }),
+  );
+}
+
+function RackHead({ rack, round }: { rack: Schemas["RackView"]; round: Round }) {
+  const due = rack.next_due ? `${rack.state === "late" ? "due since" : "next due"} ${atMinute(rack.next_due)}` : null;
+  return (
+    <div className={css.head}>
+      <h1>Creep round</h1>
+      <span className="soft">
+        {rack.name} · {rack.places} places
+        {due && ` · ${due}`}
+      </span>
+      <span className={css.room}>
+        {round.room && (
+          <>
+            room <span className="figure">{round.room.raw}</span> °C
+          </>
+        )}
+        {rack.room && (
+          <span className="soft">
+            {" "}
+            · last round <span className="figure">{fixed(rack.room.value, 1)}</span>
+          </span>
+        )}
+      </span>
+    </div>
+  );
+}
+
+function RackFoot({ rack, round }: { rack: Schemas["RackView"]; round: Round }) {
+  const read = new Set(round.kept.map((k) => k.runId)).size;
+  const missed = rack.members.filter((m) => m.due.some((d) => d.state === "missed")).length;
+  return (
+    <div className={css.foot}>
+      <span>
+        {read} of {rack.members.length} read in this round
+      </span>
+      {missed > 0 && <span>{missed} {missed === 1 ? "place has" : "places have"} a missed reading: no error, the curve goes on</span>}
+      {rack.next_due && <span className={css.room}>next due {atMinute(rack.next_due)}</span>}
+    </div>
+  );
+}

@@ -1,0 +1,126 @@
+import type { Schemas } from "../../api/client";
+
+/** When and under which load something was read or done. */
+export interface Stamp {
+  at: string;
+  load?: number;
+  ambient?: number;
+}
+
+export interface Curve {
+  id: string;
+  name: string;
+  /** False while the server could not be reached: the file then travels with the entry. */
+  onServer: boolean;
+}
+
+/** What stands in the fields for one specimen; kept as a draft until it is accepted. */
+export interface Entry {
+  /** As typed, by "field-position". */
+  values: Record<string, string>;
+  /** Instants of timed readings, and of events, by the same keys ("load_on-0"). */
+  stamps: Record<string, Stamp>;
+  outcome: string | null;
+  place: number | null;
+  curve: Curve | null;
+  /** Questions that were answered: it stands as typed. */
+  confirmed: string[];
+}
+
+export const emptyEntry = (): Entry => ({ values: {}, stamps: {}, outcome: null, place: null, curve: null, confirmed: [] });
+
+/** Whether anything was entered that would be missed. */
+export const started = (entry: Entry): boolean => Object.values(entry.values).some((v) => v.trim()) || Object.keys(entry.stamps).length > 0 || entry.curve !== null || entry.outcome !== null;
+
+/** One place that a reading is typed into. */
+export interface Slot {
+  key: string;
+  field: string;
+  label: string;
+  position: number;
+  /** How many readings of its field are needed. */
+  needed: number;
+  /** The event that must have happened before. */
+  after?: string;
+}
+
+export const EVENTS: readonly string[] = ["load_on", "load_off"];
+type StepView = Schemas["StepView"];
+type Protocol = Schemas["TestView"]["protocol"];
+
+export const listOf = (protocol: Protocol, name: string | null): number[] => {
+  const found = name === null ? undefined : protocol[name];
+  return Array.isArray(found) ? found : found === undefined ? [] : [found];
+};
+
+/** The places of a method's steps, in the order they are typed. */
+export function slotsOf(steps: readonly StepView[], protocol: Protocol): Slot[] {
+  return steps.flatMap((step) => (step.kind === "timed loads" ? timedSlots(step, protocol) : step.kind === "recording" ? [] : step.fields.flatMap(plainSlots)));
+}
+
+function plainSlots(field: Schemas["FieldView"]): Slot[] {
+  const count = field.from_rig !== null ? 0 : field.usual;
+  return Array.from({ length: count }, (_, position) => ({ key: `${field.name}-${position}`, field: field.name, label: field.label, position, needed: Math.min(field.needed, count) }));
+}
+
+function timedSlots(step: StepView, protocol: Protocol): Slot[] {
+  const times = listOf(protocol, step.times);
+  return step.fields.flatMap((field) => {
+    if (!field.by_load) return plainSlots(field);
+    return listOf(protocol, step.ladder).flatMap((_, i) =>
+      times.map((_, j) => {
+        const position = i * times.length + j;
+        return { key: `${field.name}-${position}`, field: field.name, label: field.label, position, needed: 1, after: `${field.counts_from ?? ""}-${i}` };
+      }),
+    );
+  });
+}
+
+export type Next = { focus: string } | { press: string } | { accept: true };
+
+const filled = (entry: Entry, key: string) => (entry.values[key] ?? "").trim() !== "";
+const enough = (slots: readonly Slot[], entry: Entry, slot: Slot) => slots.filter((s) => s.field === slot.field && filled(entry, s.key)).length >= slot.needed;
+
+/**
+ * Where Enter leads: to the next empty place, past the readings that are usual but not needed once Enter is
+ * pressed on an empty one, back to what is still needed, and at the end to accepting.
+ */
+export function nextOf(slots: readonly Slot[], entry: Entry, active: string | null, locked: ReadonlySet<string>): Next {
+  const open = slots.filter((s) => !locked.has(s.key));
+  const at = open.findIndex((s) => s.key === active);
+  const here = open[at];
+  const ahead = open.slice(at + 1);
+  const passing = here !== undefined && !filled(entry, here.key) && enough(slots, entry, here);
+  const candidates = passing ? ahead.filter((s) => s.field !== here.field) : ahead;
+  const next = candidates.find((s) => !filled(entry, s.key) && (at >= 0 || !enough(slots, entry, s)));
+  const missing = open.find((s) => !filled(entry, s.key) && !enough(slots, entry, s));
+  const found = next ?? missing;
+  if (!found) return { accept: true };
+  return found.after !== undefined && entry.stamps[found.after] === undefined ? { press: found.after } : { focus: found.key };
+}
+
+/** Whether all that is needed has been entered. */
+export function complete(slots: readonly Slot[], entry: Entry): boolean {
+  return slots.every((s) => enough(slots, entry, s));
+}
+
+/** The readings and events of an entry, as the server takes them. */
+export function readingsOf(entry: Entry, now: string, leave: ReadonlySet<string> = new Set()): (Omit<Schemas["NewReading"], "id"> & { key: string })[] {
+  const keys = [...Object.keys(entry.stamps).filter((k) => EVENTS.includes(k.slice(0, k.lastIndexOf("-")))), ...Object.keys(entry.values).filter((k) => filled(entry, k))];
+  return keys
+    .filter((key) => !leave.has(key))
+    .map((key) => {
+      const cut = key.lastIndexOf("-");
+      const stamp = entry.stamps[key];
+      return {
+        key,
+        field: key.slice(0, cut),
+        position: Number(key.slice(cut + 1)),
+        raw: entry.values[key] ?? "",
+        happened_at: stamp?.at ?? now,
+        ambient_c: stamp?.ambient ?? null,
+        load: stamp?.load ?? null,
+        after: null,
+      };
+    });
+}

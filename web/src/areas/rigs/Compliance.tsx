@@ -1,0 +1,93 @@
+import { Button, FileButton } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { client, identity, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
+import { Moved } from "./Moved";
+import css from "./rigs.module.css";
+
+/** How far the frame itself gives: read off a pull on a bar that does not. */
+export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
+  const queries = useQueryClient();
+  const [read, setRead] = useState<Schemas["ComplianceView"] | null>(null);
+  const [moved, setMoved] = useState<Schemas["MovedList"] | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const take = async (file: File | null) => {
+    if (!file) return;
+    setMoved(null);
+    try {
+      const response = await fetch(`/api/rig-versions/${rig.id}/compliance-reading`, { method: "POST", headers: { ...identity(), "Content-Type": "application/octet-stream" }, body: file }).catch(() => {
+        throw new Problem(0, {});
+      });
+      const body: unknown = await response.json().catch(() => ({}));
+      if (!response.ok) throw new Problem(response.status, body as Partial<Schemas["Problem"]>);
+      setRead(body as Schemas["ComplianceView"]);
+      setProblem(null);
+    } catch (error) {
+      setRead(null);
+      setProblem(messageOf(error));
+    }
+  };
+  const keep = async (compliance: number) => {
+    try {
+      setMoved(unwrap<Schemas["MovedList"]>(await client.PUT("/api/rig-versions/{rig_version_id}/compliance", { params: { path: { rig_version_id: rig.id } }, body: { compliance } })));
+      setRead(null);
+      for (const key of ["rig", "rigs", "board", "findings", "specimen", "run-curve", "curves"]) void queries.invalidateQueries({ queryKey: [key] });
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  return (
+    <section aria-label="Compliance of the frame">
+      <h2>Give of the frame</h2>
+      <p style={{ margin: "0.2rem 0" }}>
+        <span className={css.value}>{rig.compliance ? microns(rig.compliance) : "not known"}</span> {rig.compliance > 0 && "µm/N"}{" "}
+        <span className="soft">{rig.compliance ? "is taken off the travel before strain is worked out" : "strain counts the frame's own give"}</span>
+      </p>
+      <FileButton onChange={(f) => void take(f)} accept=".csv,.txt,.tsv,.dat">
+        {(props) => (
+          <Button {...props} size="xs" variant="default">
+            Read it off a pull on a rigid bar …
+          </Button>
+        )}
+      </FileButton>
+      {problem && (
+        <p role="alert" className={css.problem}>
+          {problem}
+        </p>
+      )}
+      {read && (
+        <div className={css.form} role="status">
+          <div>
+            <span className={css.value}>{microns(read.compliance)}</span> µm/N
+            {read.ci95 && (
+              <span className="soft">
+                {" "}
+                ({microns(read.ci95[0])} … {microns(read.ci95[1])})
+              </span>
+            )}
+          </div>
+          <div className="soft">
+            from {read.rows} rows between {read.force_range[0].toPrecision(3)} and {read.force_range[1].toPrecision(3)} N, R² {read.r2.toFixed(4)}
+          </div>
+          {read.warnings.map((w) => (
+            <div key={w} style={{ color: "var(--caution)" }}>
+              {w}
+            </div>
+          ))}
+          <div className={css.row}>
+            <Button size="xs" onClick={() => void keep(read.compliance)} autoFocus>
+              Use it for this rig
+            </Button>
+            <Button size="xs" variant="subtle" onClick={() => setRead(null)}>
+              Leave it
+            </Button>
+          </div>
+        </div>
+      )}
+      {moved && <Moved list={moved} />}
+    </section>
+  );
+}
+
+const microns = (c: number): string => (c * 1000).toPrecision(3);

@@ -1,0 +1,137 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useState } from "react";
+
+import type { Schemas } from "../../api/client";
+import { declarationsOptions, rigsOptions, scatterOptions } from "../../api/queries/rigs";
+import { Drawing } from "../../figures/drawings/Drawing";
+import { shownUnit } from "../../ui/format";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { Formula } from "./Formula";
+import css from "./rigs.module.css";
+
+/** The card of a method: what is printed, what is measured, what is worked out from it, and how it scatters here. */
+export function MethodPage() {
+  const { method: name } = useParams({ from: "/methods/$method" });
+  const declared = useQuery(declarationsOptions());
+  const rigs = useQuery(rigsOptions());
+  const scatter = useQuery(scatterOptions());
+  const [shapeName, setShapeName] = useState<string | null>(null);
+  if (declared.isError) return <ErrorNote error={declared.error} again={() => void declared.refetch()} />;
+  if (!declared.data) return <Waiting what="Reading the method …" />;
+  const m = declared.data.methods.find((x) => x.name === name);
+  if (!m) return <Empty title="There is no such method">The methods stand with the rigs.</Empty>;
+  const shape = m.shapes.find((s) => s.name === shapeName) ?? m.shapes[0];
+  const serving = (rigs.data?.items ?? []).filter((r) => r.methods.includes(m.name));
+  return (
+    <div className="page">
+      <Link to="/rigs" className="soft">
+        Rigs &amp; methods
+      </Link>
+      <div className={css.head}>
+        <h1>{m.label}</h1>
+        <span className="soft">
+          after {m.after} · procedure {m.procedure_version}, reduction {m.reduction_version}
+        </span>
+      </div>
+      <p style={{ maxWidth: 760, margin: "0.2rem 0 0.6rem" }}>{m.measures}</p>
+      <div className={css.card}>
+        <section>
+          {shape && <Drawing shape={shape} orientation={m.orientations[0] ?? "flat"} place={null} dimensioned className={css.plate} />}
+          {m.shapes.length > 1 && (
+            <div className={css.shapes} role="group" aria-label="Shape">
+              {m.shapes.map((s) => (
+                <button key={s.name} type="button" aria-pressed={s.name === shape?.name} onClick={() => setShapeName(s.name)}>
+                  {s.label}
+                </button>
+              ))}
+            </div>
+          )}
+          <h2>What is measured</h2>
+          <ol className={css.steps}>
+            {m.steps.map((s) => (
+              <li key={s.name}>
+                <strong>{s.label}</strong> {s.optional && <span className="soft">if wanted</span>}
+                <div className="soft">{stepWords(s, m.protocol)}</div>
+              </li>
+            ))}
+          </ol>
+        </section>
+        <section>
+          <h2>How it is worked out</h2>
+          {m.formulas.map((f) => (
+            <Formula key={f} text={f} />
+          ))}
+          <Quantities method={m} scatter={scatter.data?.items ?? []} />
+          <h2>Rigs that do it</h2>
+          <p>
+            {serving.map((r, i) => (
+              <span key={r.id}>
+                {i > 0 && ", "}
+                <Link to="/rigs/$rigId" params={{ rigId: r.rig_id }}>
+                  {r.name}
+                </Link>
+              </span>
+            ))}
+            {!serving.length && <Link to="/rigs/new" search={{ method: m.name }}>Add the first one</Link>}
+          </p>
+        </section>
+      </div>
+    </div>
+  );
+}
+
+function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; scatter: readonly Schemas["ScatterView"][] }) {
+  return (
+    <table className="plain">
+      <thead>
+        <tr>
+          <th>quantity</th>
+          <th>better</th>
+          <th className="num">matters from</th>
+          <th className="num">scatter here</th>
+        </tr>
+      </thead>
+      <tbody>
+        {m.quantities.map((q) => {
+          const { unit, factor } = shownUnit(q.unit);
+          return (
+            <tr key={q.name}>
+              <td>
+                {q.name === m.main ? <strong>{q.label}</strong> : q.label}
+                {unit && <span className="soft">, {unit}</span>}
+              </td>
+              <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
+              <td className="num">{q.margin_relative ? `${String(Math.round(100 * q.margin))} %` : `${String(q.margin * factor)} ${unit}`}</td>
+              <td className="num soft">
+                {scatter
+                  .filter((s) => s.method === m.name && s.quantity === q.name)
+                  .map((s) => (
+                    <div key={s.orientation}>
+                      {s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
+                    </div>
+                  ))}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+function stepWords(step: Schemas["StepView"], protocol: Schemas["MethodView"]["protocol"]): string {
+  const fields = step.fields.map((f) => `${f.label}${f.usual > 1 && !f.by_load && !step.due ? ` (${String(f.usual)} readings, ${String(f.needed)} at least)` : ""}${f.from_rig ? " (of the rig)" : ""}`);
+  const list = (name: string | null) => (name === null ? [] : [protocol[name]].flat().filter((v) => v !== undefined));
+  const times = list(step.times ?? step.due);
+  return [
+    fields.join(", "),
+    step.channels.length ? `columns: ${step.channels.join(", ")}` : "",
+    step.ladder ? `loads of ${list(step.ladder).join(", ")} N` : "",
+    times.length ? `read after ${times.map((t) => duration(t)).join(", ")}` : "",
+  ]
+    .filter(Boolean)
+    .join(" · ");
+}
+
+const duration = (s: number): string => (s < 120 ? `${String(s)} s` : s < 7200 ? `${String(Math.round(s / 60))} min` : `${String(Number((s / 3600).toPrecision(3)))} h`);

@@ -1,0 +1,89 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+
+import type { Schemas } from "../../api/client";
+import { declarationsOptions, rigsOptions, scatterOptions } from "../../api/queries/rigs";
+import { Drawing } from "../../figures/drawings/Drawing";
+import { ago, onDay } from "../../ui/format";
+import { LinkButton } from "../../ui/LinkButton";
+import { ErrorNote, Waiting } from "../../ui/Notes";
+import css from "./rigs.module.css";
+
+/** What measures, whether it may be trusted today, and how each method is done. */
+export function RigsPage() {
+  const rigs = useQuery(rigsOptions());
+  const declared = useQuery(declarationsOptions());
+  const scatter = useQuery(scatterOptions());
+  if (rigs.isError || declared.isError) return <ErrorNote error={rigs.error ?? declared.error} again={() => void rigs.refetch()} />;
+  if (!rigs.data || !declared.data) return <Waiting what="Reading the rigs …" />;
+  return (
+    <div className="page">
+      <div className={css.head}>
+        <h1>Rigs &amp; methods</h1>
+        <LinkButton to="/rigs/new">Add a rig</LinkButton>
+      </div>
+      {!rigs.data.items.length && <p className="soft">No rig is named yet. Results belong to the rig they were measured on, so the bench asks for one first.</p>}
+      <ul className={css.rigs} aria-label="Rigs">
+        {rigs.data.items.map((r) => (
+          <li key={r.id}>
+            <Link to="/rigs/$rigId" params={{ rigId: r.rig_id }} className={css.rig}>
+              <span>
+                <strong>{r.name}</strong> <span className="soft figure">{r.code}</span>
+                <span className="soft" style={{ display: "block" }}>
+                  {r.methods.map((m) => labelOf(declared.data, m)).join(", ")}
+                  {r.places > 1 && ` · ${String(r.places)} places`}
+                </span>
+              </span>
+              <span className={css.displays}>
+                {r.channels.map((c) => (
+                  <span key={c.name} title={c.name}>
+                    <span className={css.lcd}>{sample(c)}</span> {c.unit} <span className="soft">{c.name}</span>
+                  </span>
+                ))}
+              </span>
+              <Trust rig={r} />
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <h2>Methods</h2>
+      <ul className={css.methods} aria-label="Methods">
+        {declared.data.methods.map((m) => (
+          <li key={m.name}>
+            <Link to="/methods/$method" params={{ method: m.name }} className={css.method}>
+              {m.shapes[0] && <Drawing shape={m.shapes[0]} orientation={m.orientations[0] ?? "flat"} place={null} className={css.small} />}
+              <strong>{m.label}</strong>
+              <span className="soft">{m.measures}</span>
+              <span className="soft">{scatterWords(scatter.data?.items ?? [], m)}</span>
+            </Link>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+export const labelOf = (declared: Schemas["Declarations"], method: string): string => declared.methods.find((m) => m.name === method)?.label ?? method;
+
+/** What the display looks like: digits by its step, without the point where it shows none. */
+export function sample(c: Schemas["ChannelView"]): string {
+  const decimals = Math.max(0, Math.ceil(-Math.log10(c.step) - 1e-9));
+  return c.decimals > 0 ? "2047" : (20.47).toFixed(decimals);
+}
+
+function scatterWords(items: readonly Schemas["ScatterView"][], m: Schemas["MethodView"]): string {
+  const own = items.find((s) => s.method === m.name && s.quantity === m.main);
+  if (!own) return "not measured here yet";
+  return own.cv !== null ? `scatters by ${(100 * own.cv).toFixed(1)} % here (${String(own.specimens)} specimens)` : `scatters by ${(own.sd ?? 0).toPrecision(2)} ${own.unit} here (${String(own.specimens)} specimens)`;
+}
+
+export function Trust({ rig }: { rig: Schemas["RigView"] }) {
+  if (!rig.calibrated_at) return <span className="soft">never calibrated: taken as shown</span>;
+  const overdue = rig.due_at !== null && Date.parse(rig.due_at) < Date.now();
+  return (
+    <span style={overdue ? { color: "var(--caution)", fontWeight: 650 } : undefined}>
+      {overdue ? "calibration is due" : `calibrated ${ago(rig.calibrated_at)}`}
+      {rig.due_at && <span className="soft">{` · ${overdue ? "since" : "again"} ${onDay(rig.due_at)}`}</span>}
+    </span>
+  );
+}

@@ -1,0 +1,19 @@
+import type { Schemas } from "../../api/client";
+
+type Method = Schemas["MethodView"];
+
+/** What methods need of a rig: its channels by name with their dimension, and lengths of its own. */
+export function needsOf(methods: readonly Method[]): { channels: [string, string][]; geometry: string[]; places: boolean } {
+  const fields = methods.flatMap((m) => m.steps.flatMap((s) => s.fields));
+  const channels = new Map(fields.filter((f) => f.channel !== null && f.from_rig === null).map((f) => [f.channel ?? "", f.dimension] as const));
+  const geometry = fields.flatMap((f) => (f.from_rig !== null && f.dimension === "length" ? [f.from_rig] : []));
+  return { channels: [...channels], geometry: [...new Set(geometry)], places: methods.some((m) => m.steps.some((s) => s.kind === "rounds")) };
+}
+
+/** What a display with implied decimals would show, and what that reads: "2047" is 20.47. */
+export function displayExample(decimals: number): { shown: string; read: string } {
+  return { shown: "2047", read: decimals > 0 ? (2047 / 10 ** decimals).toFixed(decimals) : "2047" };
+}
+
+/** The finest step that a display with so many decimals can show. */
+export const stepOf = (decimals: number): string => (decimals > 0 ? (10 ** -decimals).toFixed(decimals) : "");

@@ -1,0 +1,99 @@
+import { SegmentedControl, useComputedColorScheme } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { lazy, Suspense, useCallback, useMemo, useState } from "react";
+
+import type { Schemas } from "../../api/client";
+import type { CurveData } from "../../api/curves";
+import { curvesOptions } from "../../api/queries/studies";
+import { FigureFrame } from "../../figures/FigureFrame";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { ArmSwatch } from "../../ui/Swatch";
+
+const CurvesChart = lazy(() => import("../../figures/CurvesChart"));
+
+interface CurvesProps {
+  findings: Schemas["Findings"];
+  testId: string;
+  selected: string | null;
+  onOpen: (specimenId: string | null, runId: string) => void;
+}
+
+/** What every run recorded, one over another; over the logarithm of time where that reads better. */
+export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
+  const curves = useQuery(curvesOptions(testId));
+  const scheme = useComputedColorScheme("light");
+  const [only, setOnly] = useState<string | null>(null);
+  const [plain, setPlain] = useState(false);
+  const arms = useMemo(() => new Map(findings.arms.map((a) => [a.arm.id, a.arm])), [findings.arms]);
+  const styleOf = useCallback(
+    (curve: CurveData) => {
+      const arm = arms.get(curve.arm_id ?? "");
+      return { name: `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""} · ${curve.code ?? ""}`, colour: visible(arm?.material.hex ?? "", scheme), faint: curve.validity === "left_out" };
+    },
+    [arms, scheme],
+  );
+  const strong = useMemo(() => {
+    if (selected) return new Set([selected]);
+    return new Set(only ? (curves.data ?? []).filter((c) => c.arm_id === only).map((c) => c.id) : []);
+  }, [only, selected, curves.data]);
+  const specimenOf = useMemo(() => new Map(findings.arms.flatMap((a) => a.dots.map((d) => [d.run_id, d.specimen_id] as const))), [findings.arms]);
+  const pick = useCallback((runId: string) => onOpen(specimenOf.get(runId) ?? null, runId), [specimenOf, onOpen]);
+  const first = curves.data?.[0];
+  const [x, y] = first ? [`${first.x_label}, ${first.x_unit}`, `${first.y_label}, ${first.y_unit}`] : ["", ""];
+  return (
+    <FigureFrame
+      title={first ? `${capital(first.y_label)} over ${first.x_label}` : "Curves"}
+      name={`${findings.test.label}-curves`}
+      makeSvg={async () => (await import("../../figures/CurvesChart")).curvesAsSvg(curves.data ?? [], styleOf)}
+      rows={() => [["specimen", x, y], ...(curves.data ?? []).flatMap((c) => Array.from({ length: c.points }, (_, i) => [c.code ?? c.id, c.xy[2 * i] ?? null, c.xy[2 * i + 1] ?? null]))]}
+      aside={
+        <span style={{ display: "flex", gap: 4, alignItems: "center" }}>
+          {first?.log_x && <SegmentedControl size="xs" value={plain ? "plain" : "log"} onChange={(v) => setPlain(v === "plain")} data={[{ value: "log", label: "log time" }, { value: "plain", label: "plain time" }]} aria-label="Axis of time" />}
+          {findings.arms
+            .filter((a) => curves.data?.some((c) => c.arm_id === a.arm.id))
+            .map((a) => (
+              <button
+                key={a.arm.id}
+                type="button"
+                aria-pressed={only === a.arm.id}
+                aria-label={`${a.arm.mark}: only ${a.arm.material.maker} ${a.arm.material.product}`}
+                onClick={() => setOnly(only === a.arm.id ? null : a.arm.id)}
+                style={{ all: "unset", cursor: "pointer", opacity: only && only !== a.arm.id ? 0.35 : 1, lineHeight: 0 }}
+              >
+                <ArmSwatch arm={a.arm} size={26} />
+              </button>
+            ))}
+        </span>
+      }
+    >
+      {curves.isError ? (
+        <ErrorNote error={curves.error} />
+      ) : curves.data?.length === 0 ? (
+        <Empty title="No curves">These specimens were entered by single readings alone.</Empty>
+      ) : (
+        <Suspense fallback={<Waiting what="Loading the chart …" />}>
+          {curves.data ? (
+            <CurvesChart curves={curves.data} styleOf={styleOf} strong={strong} onPick={pick} height={300} scheme={scheme} log={(first?.log_x ?? false) && !plain} label={`${y} over ${x} of ${String(curves.data.length)} specimens; the same ones are listed in the figure beside`} />
+          ) : (
+            <Waiting what="Reading the curves …" />
+          )}
+        </Suspense>
+      )}
+      <p className="soft" style={{ fontSize: "0.8rem", margin: "0.2rem 0 0" }}>
+        Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. Dashed = left out.
+      </p>
+    </FigureFrame>
+  );
+}
+
+export const capital = (text: string): string => `${text[0]?.toUpperCase() ?? ""}${text.slice(1)}`;
+
+/** Very light or very dark filament on a ground of the same kind is nudged until the line can be seen. */
+function visible(hex: string, scheme: string): string {
+  const n = parseInt(hex.slice(1), 16);
+  const rgb = [(n >> 16) & 255, (n >> 8) & 255, n & 255];
+  const bright = (0.3 * (rgb[0] ?? 0) + 0.59 * (rgb[1] ?? 0) + 0.11 * (rgb[2] ?? 0)) / 255;
+  if (scheme === "light" && bright > 0.72) return `rgb(${rgb.map((c) => Math.round(c * 0.62)).join(",")})`;
+  if (scheme === "dark" && bright < 0.35) return `rgb(${rgb.map((c) => Math.round(c * 0.5 + 110)).join(",")})`;
+  return hex;
+}

@@ -1,0 +1,128 @@
+import { Button, TextInput } from "@mantine/core";
+import { useForm } from "@mantine/form";
+import { useRef, useState } from "react";
+
+import { client, type Schemas, unwrap } from "../../api/client";
+import { newId } from "../../api/ids";
+import { atMinute, figure } from "../../ui/format";
+import { Questions } from "../../ui/Questions";
+import { useAsking } from "../../ui/useAsking";
+import css from "./specimen.module.css";
+
+type Run = Schemas["RunView"];
+type Reading = Schemas["ReadingView"];
+
+const EVENTS: Record<string, string> = { load_on: "load on", load_off: "load off" };
+
+/** What was typed, superseded readings too, each to be corrected with a reason. */
+export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promise<unknown> }) {
+  const [correcting, setCorrecting] = useState<string | null>(null);
+  const timed = run.readings.some((r) => r.after !== null);
+  return (
+    <div>
+      <h3 className={css.small}>Raw entries</h3>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>reading</th>
+            {timed && <th className="num">after</th>}
+            <th className="num">as typed</th>
+            <th className="num">value</th>
+            <th>entered</th>
+            <th>
+              <span className="visually-hidden">action</span>
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {run.readings.map((r) => (
+            <tr key={r.id} style={r.superseded ? { textDecoration: "line-through", color: "var(--soft)" } : undefined}>
+              <td>
+                {EVENTS[r.field] ?? r.label} {r.field in EVENTS || r.after !== null ? "" : r.position + 1}
+                {r.load !== null && <span className="soft"> {r.load} N</span>}
+              </td>
+              {timed && <td className="num">{r.after === null ? "" : span(r.after)}</td>}
+              <td className="num">{r.raw}</td>
+              <td className="num">{r.field in EVENTS ? "" : `${figure(r.value)} ${r.unit}`}</td>
+              <td style={{ fontSize: "0.85rem" }}>
+                {r.entered_by}, {atMinute(r.entered_at)}
+                {r.ambient_c !== null && <span className="soft"> · {r.ambient_c} °C</span>}
+                {r.reason && <div className="soft">corrected: {r.reason}</div>}
+              </td>
+              <td>
+                {!r.superseded && !(r.field in EVENTS) && correcting !== r.id && (
+                  <Button size="compact-xs" variant="subtle" onClick={() => setCorrecting(r.id)} aria-label={`correct ${r.label} ${r.position + 1}`}>
+                    Correct
+                  </Button>
+                )}
+                {correcting === r.id && (
+                  <CorrectForm
+                    run={run}
+                    reading={r}
+                    onDone={(changed) => {
+                      setCorrecting(null);
+                      if (changed) void onChanged();
+                    }}
+                  />
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+export function span(seconds: number): string {
+  if (seconds < 90) return `${seconds.toFixed(0)} s`;
+  if (seconds < 5400) return `${(seconds / 60).toFixed(0)} min`;
+  return `${(seconds / 3600).toFixed(1)} h`;
+}
+
+interface CorrectFormProps {
+  run: Run;
+  reading: Reading;
+  onDone: (changed: boolean) => void;
+}
+
+/** The right value and why; it is checked like an entry before it supersedes the earlier one. */
+function CorrectForm({ run, reading, onDone }: CorrectFormProps) {
+  const form = useForm({ initialValues: { raw: reading.raw, reason: "" } });
+  const asking = useAsking();
+  const id = useRef(newId());
+  const send = async (raw: string, confirmed: string[]) => {
+    const done = await asking.attempt(async () =>
+      unwrap<Schemas["RunView"]>(
+        await client.POST("/api/runs/{run_id}/corrections", {
+          params: { path: { run_id: run.id }, header: { "if-match": `"${run.revision}"` } },
+          body: { id: id.current, field: reading.field, position: reading.position, raw, supersedes: reading.id, reason: form.values.reason, load: reading.load, confirmed },
+        }),
+      ),
+    );
+    if (done) onDone(true);
+  };
+  return (
+    <form className={css.correct} onSubmit={form.onSubmit(({ raw }) => void send(raw, asking.confirmed))}>
+      <TextInput size="xs" label="Right value" {...form.getInputProps("raw")} onFocus={(e) => e.currentTarget.select()} autoFocus error={asking.problem?.text} />
+      <TextInput size="xs" label="Why" {...form.getInputProps("reason")} required />
+      <Questions
+        questions={asking.questions}
+        onLikely={(q, likely) => {
+          asking.drop(q);
+          form.setFieldValue("raw", likely);
+          void send(likely, asking.confirmed);
+        }}
+        onConfirm={(q) => void send(form.values.raw, asking.confirm(q).keys)}
+      />
+      <span>
+        <Button type="submit" size="compact-xs">
+          Keep
+        </Button>{" "}
+        <Button size="compact-xs" variant="subtle" onClick={() => onDone(false)}>
+          Cancel
+        </Button>
+      </span>
+    </form>
+  );
+}

@@ -1,0 +1,140 @@
+import { Switch } from "@mantine/core";
+import { useInterval, useLocalStorage } from "@mantine/hooks";
+import { useEffect, useRef, useState } from "react";
+
+import { listOf, type Stamp } from "../../areas/bench/entry";
+import css from "../capture.module.css";
+import { NumberField } from "../NumberField";
+import { type PartProps, unitOf } from "../parts";
+import { readAt, seconds, soundsBetween } from "./clock";
+import { call, tick, wake } from "./sound";
+
+/** A ladder of weights, one by one: the clock runs from the moment a weight hangs, and calls each reading as it falls due. */
+export function TimedLoadsPart(props: PartProps) {
+  const { step, test, rig, entry, onValue, onStamp, wrong, readAs } = props;
+  const ladder = listOf(test.protocol, step.ladder);
+  const times = listOf(test.protocol, step.times);
+  const field = step.fields.find((f) => f.by_load);
+  const rest = step.fields.filter((f) => !f.by_load);
+  const [silent, setSilent] = useLocalStorage({ key: "assayer.silent", defaultValue: false, getInitialValueInEffect: false });
+  const on = ladder.map((_, i) => entry.stamps[`load_on-${i}`]);
+  const current = on.findLastIndex((s) => s !== undefined);
+  const loadedAt = current >= 0 ? Date.parse(on[current]?.at ?? "") : null;
+  const now = useClock(loadedAt, times, silent, (j) => {
+    // as the tone sounds, the cursor waits where the reading goes
+    const input = document.querySelector<HTMLInputElement>(`input[name="${field?.name ?? ""}-${current * times.length + j}"]`);
+    if (input && !input.value) input.focus();
+  });
+  if (!field) return null;
+  const unit = unitOf(rig, field);
+  const elapsed = loadedAt === null ? 0 : (now - loadedAt) / 1000;
+  const put = (i: number) => {
+    wake();
+    const stamp: Stamp = { at: new Date().toISOString(), load: ladder[i] ?? 0 };
+    onStamp(`load_on-${i}`, stamp);
+    document.querySelector<HTMLInputElement>(`input[name="${field.name}-${i * times.length}"]`)?.focus();
+  };
+  const type = (i: number, j: number, raw: string) => {
+    const key = `${field.name}-${i * times.length + j}`;
+    const start = on[i] ? Date.parse(on[i].at) : null;
+    const held = entry.stamps[key];
+    // the first keystroke tells when it was read
+    const at = held?.at ?? new Date(start === null ? Date.now() : readAt(start, times[j] ?? 0, Date.now())).toISOString();
+    if (raw.trim()) onValue(key, raw, { at, load: ladder[i] ?? 0 });
+    else onValue(key, raw);
+  };
+  const nextDue = times.find((t) => t > elapsed);
+  return (
+    <div className={css.ladder}>
+      <div className={css.clock} role="timer" aria-label="time under this weight">
+        {loadedAt === null ? (
+          <span className="soft">Zero the display, then put the first weight on: the clock runs from there.</span>
+        ) : (
+          <>
+            <strong>{seconds(elapsed)}</strong>
+            <span className="soft">s under {ladder[current]} N</span>
+            <span>{nextDue !== undefined ? `next reading in ${seconds(nextDue - elapsed)} s` : current + 1 < ladder.length ? "put the next weight on" : "all off, then read what stays"}</span>
+          </>
+        )}
+        <Switch size="sm" ml="auto" label="silent" checked={silent} onChange={(e) => setSilent(e.currentTarget.checked)} />
+      </div>
+      {ladder.map((load, i) => {
+        const next = i === current + 1 && (i === 0 || times.some((_, j) => (entry.values[`${field.name}-${(i - 1) * times.length + j}`] ?? "").trim() !== ""));
+        return (
+          <div key={load} className={css.rung} data-on={i === current || undefined}>
+            <button type="button" className={css.weight} name={`load_on-${i}`} data-next={next || undefined} disabled={!next} onClick={() => put(i)}>
+              {on[i] ? `${String(load)} N is on` : `${String(load)} N on`}
+            </button>
+            <div className={css.times}>
+              {times.map((t, j) => {
+                const key = `${field.name}-${i * times.length + j}`;
+                const value = entry.values[key] ?? "";
+                return (
+                  <NumberField
+                    key={t}
+                    name={key}
+                    label={`deflection at ${String(load)} N after ${String(t)} s`}
+                    unit={unit}
+                    value={value}
+                    onChange={(raw) => type(i, j, raw)}
+                    wrong={wrong.get(key)}
+                    readAs={readAs.get(key)}
+                    readOnly={!on[i]}
+                    due={i === current && elapsed >= t - 3 && !value.trim()}
+                  >
+                    <span className="soft">{lateWords(on[i], entry.stamps[key], t)}</span>
+                  </NumberField>
+                );
+              })}
+            </div>
+          </div>
+        );
+      })}
+      <div className={css.rung}>
+        <span className="soft">all off</span>
+        <div className={css.times}>
+          {rest.map((f) => (
+            <NumberField key={f.name} name={`${f.name}-0`} label={f.label} unit={unitOf(rig, f)} value={entry.values[`${f.name}-0`] ?? ""} onChange={(raw) => onValue(`${f.name}-0`, raw, { at: new Date().toISOString() })} wrong={wrong.get(`${f.name}-0`)} readAs={readAs.get(`${f.name}-0`)}>
+              <span className="soft">what stays</span>
+            </NumberField>
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function lateWords(on: Stamp | undefined, read: Stamp | undefined, due: number): string {
+  if (!on || !read) return `after ${String(due)} s`;
+  const taken = (Date.parse(read.at) - Date.parse(on.at)) / 1000;
+  return Math.abs(taken - due) < 0.5 ? `after ${String(due)} s` : `read after ${seconds(taken)} s`;
+}
+
+/** The instant, a few times a second while a weight hangs; sounds as readings near and fall due. */
+function useClock(loadedAt: number | null, times: readonly number[], silent: boolean, onDue: (index: number) => void): number {
+  const [now, setNow] = useState(() => Date.now());
+  const last = useRef(Date.now());
+  const due = useRef(onDue);
+  useEffect(() => {
+    due.current = onDue;
+  });
+  const beat = useInterval(() => {
+    const at = Date.now();
+    if (loadedAt !== null) {
+      const [before, after] = [(last.current - loadedAt) / 1000, (at - loadedAt) / 1000];
+      if (!silent) soundsBetween(times, before, after).forEach((s) => (s === "tick" ? tick() : call()));
+      const fallen = times.findIndex((t) => before < t && t <= after);
+      if (fallen >= 0) due.current(fallen);
+    }
+    last.current = at;
+    setNow(at);
+  }, 200);
+  useEffect(() => {
+    last.current = Date.now();
+    if (loadedAt !== null) beat.start();
+    return beat.stop;
+    // the interval's own functions change with every render
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [loadedAt]);
+  return now;
+}

@@ -1,0 +1,26 @@
+import { Dimension, type DrawingProps } from "./Drawing";
+import { H, MID, W } from "./geometry";
+
+const SIZE = 250;
+
+/** A flat block seen from above, with places for indents. */
+export function Block({ shape, dimensioned = false }: DrawingProps) {
+  const d = shape.dimensions;
+  const scale = SIZE / Math.max(d["overall"] ?? 40, d["width"] ?? 40);
+  const w = (d["overall"] ?? 40) * scale;
+  const h = (d["width"] ?? 40) * scale;
+  const [x, y] = [W / 2 - w / 2, MID - h / 2];
+  const edge = 9 * scale;
+  return (
+    <>
+      <rect x={x} y={y} width={w} height={h} rx="4" fill="var(--surface)" stroke="var(--ink)" strokeWidth="2" data-testid="outline" />
+      <rect x={x + edge} y={y + edge} width={w - 2 * edge} height={h - 2 * edge} fill="none" stroke="var(--line)" strokeDasharray="5 5" />
+      {dimensioned && (
+        <>
+          <Dimension x1={x} x2={x + w} y={H - 14} text={`${d["overall"] ?? ""} mm`} />
+          <Dimension x1={y} x2={y + h} y={x + w + 26} upright text={`${d["width"] ?? ""} mm, ${d["thickness"] ?? ""} mm thick`} />
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,80 @@
+import type { Schemas } from "../../api/client";
+import { Bar } from "./Bar";
+import { Block } from "./Block";
+import { CreepFrame } from "./CreepFrame";
+import { H, W } from "./geometry";
+import { PullBar } from "./PullBar";
+
+export interface DrawingProps {
+  shape: Schemas["ShapeView"];
+  orientation: string;
+  /** Where it broke, 0 left to 1 right. */
+  place: number | null;
+  /** A touch on the specimen: where, 0 left to 1 right. */
+  onTouch?: ((place: number) => void) | undefined;
+  /** Arrows where the calliper goes. */
+  arrows?: boolean;
+  /** On two supports, with a weight in the middle. */
+  supported?: boolean;
+  /** With its lengths, for a method's card. */
+  dimensioned?: boolean;
+}
+
+const FAMILIES: Record<string, (props: DrawingProps) => React.ReactNode> = { "pull bar": PullBar, bar: Bar, block: Block, "creep frame": CreepFrame };
+
+/** The specimen as it lies on the bench, by the family of its shape. */
+export function Drawing(props: DrawingProps & { className?: string | undefined }) {
+  const Family = FAMILIES[props.shape.family] ?? Block;
+  return (
+    <svg viewBox={`0 0 ${W} ${H}`} className={props.className} role="img" aria-label={`${props.shape.label}, ${props.orientation}`}>
+      <Family {...props} />
+    </svg>
+  );
+}
+
+/** A length between two points, with its figure. */
+export function Dimension({ x1, x2, y, text, upright = false }: { x1: number; x2: number; y: number; text: string; upright?: boolean }) {
+  const line = upright ? `M${y - 8} ${x1}h16M${y} ${x1}V${x2}M${y - 8} ${x2}h16` : `M${x1} ${y - 8}v16M${x1} ${y}H${x2}M${x2} ${y - 8}v16`;
+  const mid = (x1 + x2) / 2;
+  return (
+    <g>
+      <path d={line} stroke="var(--soft)" strokeWidth="1.3" fill="none" />
+      <text x={upright ? y + 12 : mid} y={upright ? mid + 5 : y - 8} textAnchor={upright ? "start" : "middle"} fontSize="17" fill="var(--ink)" stroke="var(--surface)" strokeWidth="5" paintOrder="stroke">
+        {text}
+      </text>
+    </g>
+  );
+}
+
+/** Where a calliper goes, from above and from below. */
+export function Arrows({ columns, half }: { columns: readonly number[]; half: number }) {
+  return columns.map((x) => (
+    <g key={x} stroke="var(--accent)" fill="var(--accent)">
+      <path d={`M${x} 58V${H / 2 - half - 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
+      <path d={`M${x - 5} ${H / 2 - half - 11}h10l-5 9z`} stroke="none" />
+      <path d={`M${x} ${H - 58}V${H / 2 + half + 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
+      <path d={`M${x - 5} ${H / 2 + half + 11}h10l-5 -9z`} stroke="none" />
+    </g>
+  ));
+}
+
+/** A jagged line where it broke. */
+export function Break({ x, half }: { x: number; half: number }) {
+  return (
+    <path
+      d={`M${x} ${H / 2 - half}l9 ${half * 0.45}l-14 ${half * 0.45}l12 ${half * 0.5}l-9 ${half * 0.6}`}
+      fill="none"
+      stroke="var(--worse)"
+      strokeWidth="4"
+      strokeLinejoin="round"
+    />
+  );
+}
+
+/** The place of a touch along the specimen, from a mouse event on its outline. */
+export function placeOf(e: React.MouseEvent<SVGElement>, left: number, right: number): number | null {
+  const box = e.currentTarget.ownerSVGElement?.getBoundingClientRect();
+  if (!box) return null;
+  const x = ((e.clientX - box.left) / box.width) * W;
+  return Math.min(1, Math.max(0, (x - left) / (right - left)));
+}

@@ -1,0 +1,63 @@
+import type { Schemas } from "../../api/client";
+
+export const W = 1100;
+export const H = 372;
+export const MID = H / 2;
+export const LEFT = 60;
+export const RIGHT = W - 60;
+
+/** Where entries sit on a drawing, in its own pixels. */
+export interface Geometry {
+  /** Where the calliper goes: up to three places along the specimen. */
+  columns: readonly number[];
+  /** The edges of what is measured, above and below the middle. */
+  half: number;
+  tag: { left: number; width: number };
+  side: { left: number; width: number };
+  /** Where a touch on the outline lies, as the place of an outcome: 0 left to 1 right. */
+  ends: { left: number; right: number };
+}
+
+type Shape = Schemas["ShapeView"];
+
+export interface PullBarGeometry extends Geometry {
+  g0: number;
+  g1: number;
+  s0: number;
+  s1: number;
+  end: number;
+}
+
+/** To scale, but the gauge section is never drawn too short for its fields. */
+export function pullBar(shape: Shape): PullBarGeometry {
+  const d = shape.dimensions;
+  const length = RIGHT - LEFT;
+  const gauge = Math.min(560, Math.max(400, ((d["parallel"] ?? 1) / (d["overall"] ?? 1)) * length));
+  const shoulder = (length - gauge) * 0.16;
+  const half = Math.min(48, Math.max(34, ((d["width"] ?? 1) / (d["end_width"] ?? 1)) * 88));
+  const [g0, g1] = [W / 2 - gauge / 2, W / 2 + gauge / 2];
+  const [s0, s1] = [g0 - shoulder, g1 + shoulder];
+  return {
+    g0, g1, s0, s1, half, end: 86,
+    columns: [0.18, 0.5, 0.82].map((t) => g0 + t * (g1 - g0)),
+    tag: { left: LEFT + 14, width: s0 - LEFT - 28 },
+    side: { left: s1 + 12, width: RIGHT - s1 - 26 },
+    ends: { left: LEFT, right: RIGHT },
+  };
+}
+
+/** A plain bar, with room at its right for the load. */
+export function bar(): Geometry {
+  const [left, right] = [LEFT, W - 300];
+  return {
+    columns: [0.3, 0.5, 0.7].map((t) => left + t * (right - left) + 40),
+    half: 44,
+    tag: { left: left + 10, width: 160 },
+    side: { left: right + 36, width: 240 },
+    ends: { left, right },
+  };
+}
+
+export function geometryOf(shape: Shape): Geometry {
+  return shape.family === "pull bar" ? pullBar(shape) : bar();
+}
