@@ -23,4 +23,4 @@ def walk(server):
 @pytest.fixture
 def tests_of_demo(server):
     study = server.get(f"/api/studies/{server.get('/api/studies')['items'][0]['id']}")
-    return {t["orientation"]: t["id"] for t in study["tests"]}
+    return {t["orientation"] if t["method"] == "tension" else t["method"]: t["id"] for t in study["tests"]}

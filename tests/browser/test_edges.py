@@ -13,7 +13,7 @@ pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
 
 def somebody_else_pulls(server, test, item):
-    rig = next(r["id"] for r in server.get("/api/rigs")["items"] if r["calibrated_at"])
+    rig = next(r["id"] for r in server.get("/api/rigs")["items"] if r["calibrated_at"] and "tension" in r["methods"])
     assert post(server, "/api/runs", entry(test, item, rig, "777"))[0] == 201
 
 
@@ -22,15 +22,15 @@ def test_a_refused_entry_stays_in_the_browser_with_its_reason(server, walk, test
     item = waiting(server, test)[0]
     walk.open(f"{walk.base}/bench?test={test}")
     walk.see("random order")
-    fill_by_keyboard(walk, "391")
+    fill_by_keyboard(walk, "471")
     walk.see("Accept, next")
     somebody_else_pulls(server, test, item)
     walk.press(Keys.ENTER)
     walk.see("1 refused")
     walk.driver.refresh()
     walk.click("1 refused")
-    walk.see(f"specimen {item['code']} was pulled already by somebody")
-    walk.see("peak force 391")
+    walk.see(f"specimen {item['code']} was tested already by somebody")
+    walk.see("peak force 471")
     assert [r["readings"][0]["raw"] for r in runs_of(server, item["specimen_id"])] == ["777"], "the first entry stands"
     walk.click("I have noted it, discard")
     walk.gone("1 refused")
@@ -102,4 +102,4 @@ def test_another_reference_is_taken_on_the_board(server, walk):
     walk.find('[data-at="0-0"]').click()
     walk.see("worse than On")
     board = server.get(f"/api/studies/{study}/board")
-    assert json.dumps(board["columns"][0]["cells"][4]["decision"]) == "null"
+    assert json.dumps(board["columns"][0]["cells"][4]["verdict"]) == "null"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 import tempfile
@@ -14,6 +15,7 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from selenium import webdriver
+from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -22,7 +24,7 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 T = TypeVar("T")
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
-WAIT = 75
+WAIT = float(os.environ.get("ASSAYER_WALK_WAIT", "75"))
 """Seconds; generous, since the machines are shared."""
 
 
@@ -130,11 +132,15 @@ class Walk:
         self.driver.get(url)
 
     def until(self, what: Callable[[], T], why: str = "") -> T:
-        return WebDriverWait(self.driver, WAIT, poll_frequency=0.05, ignored_exceptions=[Exception]).until(lambda _: what(), why)
+        try:
+            return WebDriverWait(self.driver, WAIT, poll_frequency=0.05, ignored_exceptions=[Exception]).until(lambda _: what())
+        except TimeoutException:
+            pass
+        raise AssertionError(f"{why or 'it never came true'}; the page says: {self.text()[:1500]}")
 
     def see(self, text: str) -> None:
         """Wait until `text` stands on the page."""
-        self.until(lambda: text in self.text(), f"'{text}' never appeared; the page says: {self.text()[:1500]}")
+        self.until(lambda: text in self.text(), f"'{text}' never appeared")
 
     def gone(self, text: str) -> None:
         self.until(lambda: text not in self.text(), f"'{text}' never went away")
@@ -169,7 +175,7 @@ class Walk:
                     return True
             return False
 
-        self.until(attempt, f"nothing to click says '{text}'; the page says: {self.text()[:1500]}")
+        self.until(attempt, f"nothing to click says '{text}'")
 
     def type_slowly(self, text: str, pause: float = 0.09) -> None:
         """As a person types: no two keys closer than a scanner's pace."""

@@ -18,7 +18,9 @@ export function CalibrationStrip({ calibrations, now, chosen, onChoose }: Calibr
   const channels = [...new Set(standing.map((c) => c.channel))];
   const starts = standing.map((c) => Date.parse(c.valid_from));
   const ends = standing.map((c) => Date.parse(c.due_at ?? c.valid_to ?? c.valid_from));
-  const x = scale([Math.min(...starts, now) - 20 * DAY, Math.max(...ends, now) + 30 * DAY], LEFT, WIDE - 10);
+  const first = Math.min(...starts, now);
+  const last = Math.max(...ends, now);
+  const x = scale([first - 0.06 * (last - first) - DAY, last + 0.06 * (last - first) + DAY], LEFT, WIDE - 10);
   const high = channels.length * ROW + 44;
   return (
     <svg viewBox={`0 0 ${WIDE} ${high}`} style={{ width: "100%", maxWidth: 760, display: "block" }} role="group" aria-label="Calibrations over time">
@@ -36,7 +38,7 @@ export function CalibrationStrip({ calibrations, now, chosen, onChoose }: Calibr
               return (
                 <g key={c.id} role="button" aria-label={`${channel} × ${short(c.factor)} from ${onDay(c.valid_from)}`} onClick={() => onChoose(c.id)} style={{ cursor: "pointer" }}>
                   <rect x={from} y="2" width={Math.max(4, to - from)} height="24" rx="4" fill="var(--raised)" stroke={c.id === chosen ? "var(--accent)" : "var(--ink)"} strokeWidth={c.id === chosen ? 2.4 : 1.2} />
-                  <text x={from + 7} y="19" fontSize="13" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--raised)" strokeWidth="3" paintOrder="stroke">
+                  <text x={to - from > 90 ? from + 7 : to + 7} y="19" fontSize="13" fontFamily="var(--mono)" fill="var(--ink)" >
                     × {c.factor.toFixed(4)}
                   </text>
                   {due !== null && <path d={`M${due} 0v28M${due} 0l9 5l-9 5`} fill={Date.parse(c.due_at ?? "") < now ? "var(--caution)" : "none"} stroke={Date.parse(c.due_at ?? "") < now ? "var(--caution)" : "var(--soft)"} strokeWidth="1.5" />}
@@ -49,9 +51,9 @@ export function CalibrationStrip({ calibrations, now, chosen, onChoose }: Calibr
       <text x={x(now)} y={high - 14} textAnchor="middle" fontSize="12.5" fill="var(--accent)">
         today
       </text>
-      {standing[0] && (
-        <text x={x(Math.min(...starts))} y={high - 14} fontSize="12.5" fill="var(--soft)">
-          {onDay(new Date(Math.min(...starts)).toISOString())}
+      {x(now) - x(first) > 90 && (
+        <text x={x(first)} y={high - 14} fontSize="12.5" fill="var(--soft)">
+          {onDay(new Date(first).toISOString())}
         </text>
       )}
       {standing.some((c) => c.due_at) && (

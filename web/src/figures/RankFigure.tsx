@@ -23,7 +23,7 @@ export function RankFigure({ ranking, purpose }: { ranking: Schemas["Ranking"]; 
   return (
     <svg viewBox={`0 0 ${WIDTH} ${height}`} style={{ width: "100%", display: "block" }} role="img" aria-label={`Ranking: ${words}`} fontFamily="var(--sans)">
       <text x={NAME} y={16} fontSize="13" fill="var(--soft)">
-        score, from 0 = no purpose to 1 = all that is needed
+        score, from 0 = no use to 1 = all that is needed
       </text>
       <text x={PROB} y={16} fontSize="13" fill="var(--soft)">
         probability of rank, %

@@ -33,7 +33,9 @@ export function Frame() {
   useEffect(() => {
     const listen = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
-      if (e.key === "/" && !e.ctrlKey && !e.metaKey && !target.matches("input, textarea, [contenteditable]")) {
+      // in an empty place for a number it begins nothing: it is the command there too
+      const free = !target.matches("input, textarea, [contenteditable]") || (target instanceof HTMLInputElement && "entry" in target.dataset && target.value === "");
+      if (e.key === "/" && !e.ctrlKey && !e.metaKey && free) {
         e.preventDefault();
         setFinding(true);
       }

@@ -63,7 +63,9 @@ export function tickLabel(value: number, all: readonly number[]): string {
 
 const day = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
 const minute = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
-export const onDay = (iso: string) => day.format(new Date(iso));
+const dayOfYear = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
+/** A day, with its year where it is not this one. */
+export const onDay = (iso: string) => (new Date(iso).getFullYear() === new Date().getFullYear() ? day : dayOfYear).format(new Date(iso));
 export const atMinute = (iso: string) => minute.format(new Date(iso));
 
 /** "3 days ago" */

@@ -76,7 +76,7 @@ class _Creep(Method):
             ahead = inputs.outcome is None and (last.after or 0.0) < protocol.horizon
             results.append(Result("creep_at_horizon", value, "mm", interval=interval, reading_step=step, provisional=ahead))
         if fit is not None:
-            results += [Result("findley_d0", fit.d0, "mm"), Result("findley_a", fit.a, "mm"), Result("findley_n", fit.n, "1")]
+            results += [Result("findley_d0", fit.d0, "mm"), Result("findley_a", fit.a, "mm"), Result("findley_n", fit.n, "")]
         results += _recovered(inputs, unloaded, last)
         return self.made(results, warnings)
 
@@ -186,7 +186,7 @@ METHOD = _Creep(
         QuantitySpec("creep_at_horizon", "creep at the horizon", "mm", GoodSide.LOWER, plausible=(-0.05, 15.0)),
         QuantitySpec("findley_d0", "Findley d0", "mm", GoodSide.NONE),
         QuantitySpec("findley_a", "Findley A", "mm", GoodSide.NONE),
-        QuantitySpec("findley_n", "Findley n", "1", GoodSide.NONE),
+        QuantitySpec("findley_n", "Findley n", "", GoodSide.NONE),
         QuantitySpec("recovered_share", "recovered share", "1", GoodSide.HIGHER, by="after"),
         QuantitySpec("remaining_share", "remaining share", "1", GoodSide.LOWER, by="after"),
     ),

@@ -55,7 +55,9 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
             raise ConflictError(_already(unit, run), run_view(session, run))
         method = find_method(test.method)
         added = _add_readings(unit, run, method, rig, new.readings, new.happened_at)
-        if new.validity != Validity.LEFT_OUT and not run.readings and new.curve_id is None:
+        # hung on its place, it waits for its first reading there
+        hung = new.place is not None and not new.complete
+        if new.validity != Validity.LEFT_OUT and not run.readings and new.curve_id is None and not hung:
             field = next(method.fields())
             raise EntryError(f"{field.label}: at least one reading is needed", field.name)
         # the load was read here: its unit, its calibration and its compliance are those of this rig

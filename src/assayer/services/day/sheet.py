@@ -78,12 +78,12 @@ def _rounds(session: Session, now: datetime) -> list[DayItem]:
         state = rack.state if rack.state in ("late", "due") else "running"
         if rack.due:
             text = f"{rack.due} of {rack.hanging} are to be read"
-            text += f", in time until {rack.closes:%d %b %H:%M} UTC" if rack.state == "due" and rack.closes else ""
         elif rack.next_due is not None:
             text = f"{rack.hanging} under load, the next reading in {_span(rack.next_due - now)}"
         else:
             text = f"{rack.hanging} on it: load or unload them"
-        items.append(_item("round", state, f"Round over {rack.name}", text, [], until=rack.next_due, since=rack.since, rig_id=rack.rig_id))
+        until = rack.closes if rack.state == "due" else rack.next_due
+        items.append(_item("round", state, f"Round over {rack.name}", text, [], until=until, since=rack.since, rig_id=rack.rig_id))
     return items
 
 

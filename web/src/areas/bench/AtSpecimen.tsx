@@ -15,7 +15,7 @@ import { type Asked, Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
 import css from "./bench.module.css";
 import { BottomBar } from "./BottomBar";
-import { complete, emptyEntry, type Entry, nextOf, readingsOf, slotsOf, type Stamp, started } from "./entry";
+import { complete, emptyEntry, type Entry, nextOf, readingsOf, slotsOf, type Stamp, started, wanted } from "./entry";
 import { FaultDialog } from "./FaultDialog";
 import { FileQuestions } from "./FileQuestions";
 import { Outcomes, outcomeAt } from "./Outcomes";
@@ -68,7 +68,7 @@ export function AtSpecimen(props: AtSpecimenProps) {
   const before = useMemo(() => (measured ? earlier(item) : {}), [measured, item]);
   const locked = useMemo(() => new Set(Object.keys(before)), [before]);
   const whole = useMemo<Entry>(() => ({ ...entry, values: { ...entry.values, ...before } }), [entry, before]);
-  const slots = useMemo(() => slotsOf(steps, test.protocol).filter((s) => !(entry.curve && s.field === "peak_force")), [steps, test.protocol, entry.curve]);
+  const slots = useMemo(() => wanted(slotsOf(steps, test.protocol), entry), [steps, test.protocol, entry]);
   const geometry = useMemo(() => geometryOf(test.shape), [test.shape]);
   const change = useCallback((patch: Partial<Entry>) => setEntry((e) => ({ ...e, ...patch })), [setEntry]);
 

@@ -45,7 +45,13 @@ function Read({ rack, member, task, round, next, onDone, onSkip, onEnd, onNotice
   const [asked, setAsked] = useState<Asked[]>([]);
   const [confirmed, setConfirmed] = useState<string[]>([]);
   const [problem, setProblem] = useState<string | null>(null);
-  useEffect(() => input.current?.focus(), [slot, asked.length]);
+  useEffect(() => {
+    if (asked.length) return;
+    // at the end of what stands there: a draft is gone on with
+    const field = input.current;
+    field?.focus();
+    field?.setSelectionRange(field.value.length, field.value.length);
+  }, [slot, asked.length]);
   const body = useMemo(() => previewBody(rack, member, task, raw, draft?.at ?? null, round.room?.raw ?? "", confirmed), [rack, member, task, raw, draft?.at, round.room?.raw, confirmed]);
   const [settled] = useDebouncedValue(raw.trim() ? body : null, 90);
   const preview = useQuery(previewOptions(settled));

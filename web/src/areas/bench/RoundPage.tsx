@@ -142,8 +142,7 @@ function RackHead({ rack, round }: { rack: Schemas["RackView"]; round: Round }) 
         )}
         {rack.room && (
           <span className="soft">
-            {" "}
-            · last round <span className="figure">{fixed(rack.room.value, 1)}</span>
+            {round.room ? " · " : ""}last round <span className="figure">{fixed(rack.room.value, 1)}</span>
           </span>
         )}
       </span>

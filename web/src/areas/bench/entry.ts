@@ -58,6 +58,11 @@ export function slotsOf(steps: readonly StepView[], protocol: Protocol): Slot[] 
   return steps.flatMap((step) => (step.kind === "timed loads" ? timedSlots(step, protocol) : step.kind === "recording" ? [] : step.fields.flatMap(plainSlots)));
 }
 
+/** What is still to be typed: not the peak of a recording, and nothing under weights that it did not live to see. */
+export function wanted(slots: readonly Slot[], entry: Entry): Slot[] {
+  return slots.filter((s) => !(entry.curve && s.field === "peak_force") && !(entry.outcome !== null && s.after !== undefined && entry.stamps[s.after] === undefined));
+}
+
 function plainSlots(field: Schemas["FieldView"]): Slot[] {
   const count = field.from_rig !== null ? 0 : field.usual;
   return Array.from({ length: count }, (_, position) => ({ key: `${field.name}-${position}`, field: field.name, label: field.label, position, needed: Math.min(field.needed, count) }));

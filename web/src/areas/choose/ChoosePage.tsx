@@ -112,7 +112,7 @@ function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
                 thumbLabel={`weight of ${c.label}, ${c.orientation}`}
               />
               <div className="soft" style={{ fontSize: "0.82rem" }}>
-                {[`no purpose at ${short(c.no_use * shown.factor)}`, shown.unit].join(" ").trim()}, {[`all that is needed at ${short(c.all_needed * shown.factor)}`, shown.unit].join(" ").trim()}
+                {[`no use at ${short(c.no_use * shown.factor)}`, shown.unit].join(" ").trim()}, {[`all that is needed at ${short(c.all_needed * shown.factor)}`, shown.unit].join(" ").trim()}
                 {c.required !== null && (
                   <span style={{ color: "var(--ink)" }}>
                     {" "}

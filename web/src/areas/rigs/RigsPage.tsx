@@ -74,6 +74,7 @@ export function sample(c: Schemas["ChannelView"]): string {
 function scatterWords(items: readonly Schemas["ScatterView"][], m: Schemas["MethodView"]): string {
   const own = items.find((s) => s.method === m.name && s.quantity === m.main);
   if (!own) return "not measured here yet";
+  if (own.cv === 0) return `all ${String(own.specimens)} specimens alike here`;
   return own.cv !== null ? `scatters by ${(100 * own.cv).toFixed(1)} % here (${String(own.specimens)} specimens)` : `scatters by ${(own.sd ?? 0).toPrecision(2)} ${own.unit} here (${String(own.specimens)} specimens)`;
 }
 

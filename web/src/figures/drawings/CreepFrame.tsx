@@ -24,7 +24,7 @@ export function CreepFrame({ shape, dimensioned = false }: DrawingProps) {
         <>
           <Dimension x1={y + limb + face} x2={y + limb + opening - face} y={right + 26} upright text={`gap, ${d["faces"] ?? ""} mm as printed`} />
           <Dimension x1={y} x2={y + limb} y={x - 26} upright text="" />
-          <text x={x - 44} y={y + limb / 2 + 5} textAnchor="end" fontSize="17" fill="var(--ink)">
+          <text x={x - 44} y={y + limb / 2 + 5} textAnchor="end" fontSize="23" fill="var(--ink)">
             {d["width"]} × {d["thickness"]} mm
           </text>
         </>

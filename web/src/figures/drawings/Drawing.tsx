@@ -39,7 +39,7 @@ export function Dimension({ x1, x2, y, text, upright = false }: { x1: number; x2
   return (
     <g>
       <path d={line} stroke="var(--soft)" strokeWidth="1.3" fill="none" />
-      <text x={upright ? y + 12 : mid} y={upright ? mid + 5 : y - 8} textAnchor={upright ? "start" : "middle"} fontSize="17" fill="var(--ink)" stroke="var(--surface)" strokeWidth="5" paintOrder="stroke">
+      <text x={upright ? y + 12 : mid} y={upright ? mid + 5 : y - 8} textAnchor={upright ? "start" : "middle"} fontSize="23" fill="var(--ink)" stroke="var(--surface)" strokeWidth="5" paintOrder="stroke">
         {text}
       </text>
     </g>
