@@ -26,14 +26,13 @@ export function RackDrawing({ rack, marks, here, onPlace }: RackDrawingProps) {
         const member = rack.members.find((m) => m.position === i);
         const mark = marks.get(i);
         const own = i === here;
-        const words = member ? `place ${i + 1}, ${member.code}${mark?.read ? `, read ${mark.read}` : ""}` : `place ${i + 1}, free`;
         return (
           <g
             key={i}
             transform={`translate(${(i + 0.5) * step} 0)`}
             role="button"
             tabIndex={-1}
-            aria-label={words}
+            data-place={i + 1}
             aria-current={own ? "step" : undefined}
             onClick={() => onPlace(i)}
             style={{ cursor: "pointer" }}

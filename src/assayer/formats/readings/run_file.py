@@ -160,7 +160,10 @@ def _value(spec: Field, given: Any, name: str | None = None) -> float:
 
 def _number(given: Any, dimension: Dimension, name: str) -> float:
     if isinstance(given, str):
-        return parse_quantity(given, dimension, field=name).value
+        try:
+            return parse_quantity(given, dimension, field=name).value
+        except EntryError as error:
+            raise EntryError(f"{name}: {error}", name) from error
     if isinstance(given, bool) or not isinstance(given, int | float):
         raise EntryError(f"{name} must be a number in {dimension.base} or a text with its unit, but got {given!r}", name)
     return float(given)

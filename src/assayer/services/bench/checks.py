@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError, Question
 from assayer.core.methods.base import Inputs, Method, Reduction
-from assayer.core.methods.steps import CLOCK_EVENTS
+from assayer.core.methods.steps import CLOCK_EVENTS, Field
 from assayer.core.methods.vocabulary import Validity
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.services.bench.reductions import Typed
@@ -47,6 +47,8 @@ def _key(t: Typed) -> str:
 def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> list[Question]:
     nominals = inputs.shape.dimensions if inputs.shape is not None else {}
     questions = []
+    # what is asked about by itself is no measure for the others
+    odd = {(t.field, t.position) for t in typed if t.field not in CLOCK_EVENTS and _off(method.field(t.field), nominals, t.value)}
     for t in typed:
         if t.field in CLOCK_EVENTS:
             continue
@@ -59,7 +61,7 @@ def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) ->
                 text = asked.text if asked.likely else f"{field.label} {t.value:g} {unit}, but the shape has {nominal:g} {unit}: is it the right shape?"
                 questions.append(replace(asked, key=f"{_key(t)}={t.value:.10g}", text=text, row=t.position))
                 continue
-        others = [v for i, v in _positions(inputs, t.field) if i != t.position]
+        others = [v for i, v in _positions(inputs, t.field) if i != t.position and (t.field, i) not in odd]
         if field.usual > 1 and not field.timed and others:
             middle = float(np.median(others))
             if middle > 0 and abs(t.value - middle) > _SPREAD * middle and (len(others) > 1 or nominal is not None):
@@ -68,6 +70,11 @@ def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) ->
                 text += f"was {meant:g} {unit} meant?" if meant is not None else "is it right?"
                 questions.append(Question(f"{_key(t)}={t.value:.10g}", t.field, text, f"{meant:g}" if meant is not None else None, True, t.position))
     return questions
+
+
+def _off(field: Field, nominals: Mapping[str, float], value: float) -> bool:
+    nominal = nominals.get(field.nominal or "")
+    return nominal is not None and not (1 - _NEAR) * nominal <= value <= (1 + _NEAR) * nominal
 
 
 def _positions(inputs: Inputs, name: str) -> list[tuple[int, float]]:

@@ -48,6 +48,9 @@ interface AtSpecimenProps {
   onNotice: (text: string | null) => void;
 }
 
+/** A ladder of weights stands under the drawing: it then gives up its margins. */
+const CROP = 0.74;
+
 export const draftKey = (testId: string, specimenId: string): string => `assayer.draft.${testId}.${specimenId}`;
 
 /** One specimen at the bench: its drawing with the places to type, what comes out, and the decision. Drafts stay with it. */
@@ -254,13 +257,14 @@ export function AtSpecimen(props: AtSpecimenProps) {
           <ArmSwatch arm={item.arm} size={24} /> {item.arm.material.maker} {item.arm.material.product}, {item.arm.material.colour}
         </div>
       )}
-      <div className={captureCss.drawing} style={{ aspectRatio: `${W} / ${below.length ? H * 0.82 : H}` }}>
+      <div className={captureCss.drawing} style={{ aspectRatio: `${W} / ${below.length ? H * CROP : H}` }}>
         <Drawing
           shape={test.shape}
           orientation={test.orientation}
           place={entry.place}
           arrows={steps.some((s) => s.kind === "section")}
           supported={below.length > 0}
+          crop={below.length ? CROP : 1}
           className={captureCss.shape}
           onTouch={touchable ? (place) => change({ place, outcome: outcomeAt(test.outcomes, place) }) : undefined}
         />

@@ -43,7 +43,9 @@ export function Station(props: StationProps) {
   const isOpen = useCallback((item: Item, known = done) => stateOf(item, known) === "waiting" || (!dimensionsOnly && stateOf(item, known) === "measured"), [stateOf, dimensionsOnly, done]);
   // the specimen at hand is chosen once and stays, whatever the queue does meanwhile
   const [currentId, setCurrentId] = useState<string | null>(() => props.wanted ?? items.find((i) => isOpen(i))?.specimen_id ?? null);
-  const current = items.find((i) => i.specimen_id === currentId) ?? null;
+  const chosen = items.find((i) => i.specimen_id === currentId) ?? null;
+  // accepted elsewhere, or sent late by this browser: with nothing typed for it there is nothing to say about it
+  const current = chosen && !isOpen(chosen) && !hasDraft(test.id, chosen.specimen_id) ? (items.find((i) => isOpen(i)) ?? null) : chosen;
   const [notice, setNotice] = useState<string | null>(null);
   const [stack, setStack] = useState<Accepted[]>([]);
   const busy = useRef(false);
@@ -166,7 +168,7 @@ export function Station(props: StationProps) {
       {!current || !rig ? (
         <Finished testId={test.id} dimensionsOnly={dimensionsOnly} />
       ) : overtaken ? (
-        <Overtaken test={test} item={current} onOpen={() => props.onTested(current.specimen_id)} onNext={() => setCurrentId(nextAfter(current.specimen_id, done))} />
+        <Overtaken item={current} onOpen={() => props.onTested(current.specimen_id)} onNext={() => setCurrentId(nextAfter(current.specimen_id, done))} />
       ) : (
         <AtSpecimen
           key={`${current.specimen_id}-${String(stack.length)}`}
@@ -196,14 +198,18 @@ function Calibrated({ rig }: { rig: Schemas["RigView"] }) {
   return <span className={overdue ? undefined : "soft"} style={overdue ? { color: "var(--caution)" } : undefined}>{overdue ? "calibration is due" : `calibrated ${ago(rig.calibrated_at)}`}</span>;
 }
 
+/** Whether something was typed for a specimen and not accepted. */
+function hasDraft(testId: string, specimenId: string): boolean {
+  const kept = localStorage.getItem(draftKey(testId, specimenId));
+  return kept !== null && started(JSON.parse(kept) as Accepted["entry"]);
+}
+
 /** Another station, or another tab, has accepted this specimen meanwhile. */
-function Overtaken({ test, item, onOpen, onNext }: { test: Schemas["TestView"]; item: Item; onOpen: () => void; onNext: () => void }) {
-  const kept = localStorage.getItem(draftKey(test.id, item.specimen_id));
-  const typed = kept !== null && started(JSON.parse(kept) as Accepted["entry"]);
+function Overtaken({ item, onOpen, onNext }: { item: Item; onOpen: () => void; onNext: () => void }) {
   return (
     <div style={{ textAlign: "center", padding: "3rem 1rem" }} role="alert">
       <h2>{item.code} was tested meanwhile</h2>
-      <p>{typed ? "Somebody accepted it at another station or in another tab. What you typed for it was not sent and stays its draft here." : "Somebody accepted it at another station or in another tab."}</p>
+      <p>Somebody accepted it at another station or in another tab. What you typed for it was not sent and stays its draft here.</p>
       <p style={{ display: "flex", gap: "1rem", justifyContent: "center" }}>
         <button type="button" className={css.faultButton} onClick={onOpen}>
           Open {item.code}

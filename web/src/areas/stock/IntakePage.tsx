@@ -278,7 +278,7 @@ function Sheet({ materials, asked, spool }: SheetProps) {
         <TextInput data-step aria-label="Place" placeholder="which box, shelf, drawer" name="place" value={draft.place} onChange={(e) => set({ place: e.currentTarget.value })} mt={6} />
       </section>
       <footer className={css.decision}>
-        <div className={css.asks}>
+        <div>
           <Questions
             questions={questions}
             onLikely={answer}

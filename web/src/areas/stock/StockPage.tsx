@@ -121,12 +121,17 @@ export function StockPage() {
         )
       ) : (
         <>
-          <StockTable items={items} strip={first?.strip ?? []} />
+          <StockTable items={items} strip={shownParts(first?.strip ?? [], items)} />
           {pages.hasNextPage && <More onReached={() => void pages.fetchNextPage()} busy={pages.isFetchingNextPage} />}
         </>
       )}
     </div>
   );
+}
+
+/** The tests that any of these materials has been through; before the first one, the whole list would only be dashes. */
+function shownParts(strip: readonly Schemas["StripPart"][], items: readonly StockItem[]): Schemas["StripPart"][] {
+  return strip.filter((p) => items.some((m) => (m.measured[p.key] ?? 0) > 0));
 }
 
 function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["StripPart"][] }) {

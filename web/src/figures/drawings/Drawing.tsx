@@ -16,6 +16,8 @@ export interface DrawingProps {
   arrows?: boolean;
   /** On two supports, with a weight in the middle. */
   supported?: boolean;
+  /** Without the space above and below, where more stands under it: the share of the height that is kept. */
+  crop?: number;
   /** With its lengths, for a method's card. */
   dimensioned?: boolean;
 }
@@ -24,9 +26,10 @@ const FAMILIES: Record<string, (props: DrawingProps) => React.ReactNode> = { "pu
 
 /** The specimen as it lies on the bench, by the family of its shape. */
 export function Drawing(props: DrawingProps & { className?: string | undefined }) {
+  const crop = props.crop ?? 1;
   const Family = FAMILIES[props.shape.family] ?? Block;
   return (
-    <svg viewBox={`0 0 ${W} ${H}`} className={props.className} role="img" aria-label={`${props.shape.label}, ${props.orientation}`}>
+    <svg viewBox={`0 ${(H - H * crop) / 2} ${W} ${H * crop}`} className={props.className} role="img" aria-label={`${props.shape.label}, ${props.orientation}`}>
       <Family {...props} />
     </svg>
   );
