@@ -38,9 +38,39 @@ def paste_list(walk: Walk) -> None:
     walk.see("leaves a question")
 
 
+def walk_round(walk: Walk, server: Server, rack: str) -> None:
+    """The room, three places read, the fourth typed."""
+    walk.find("[name=room]").click()
+    walk.type_slowly("21.4")
+    walk.press(Keys.ENTER)
+    members = server.get(f"/api/racks/{rack}?station=picture")["members"]
+    for i, member in enumerate(members[:4]):
+        walk.find(f'g[data-place="{i + 1}"][aria-current=step]')
+        walk.find("[name=gap-5]").click()
+        walk.type_slowly(f"{round(100 * (member['course'][-1]['value'] + 0.07))}")
+        walk.see("more than after")
+        if i < 3:
+            time.sleep(0.3)
+            walk.press(Keys.ENTER)
+
+
+def bend(walk: Walk) -> None:
+    """Two weights on, the second being read."""
+    for value in ("10.02", "10.03", "10.01", "4.01", "4.02", "4.00"):
+        walk.type_slowly(value)
+        walk.press(Keys.ENTER)
+    for load, values in enumerate((("0.412", "0.420", "0.431"), ("0.861",))):
+        walk.find(f'button[name="load_on-{load}"]').click()
+        time.sleep(5.2)
+        for j, value in enumerate(values):
+            walk.find(f'[name="deflection-{3 * load + j}"]').click()
+            walk.type_slowly(value)
+
+
 def take(walk: Walk, server: Server, dark: bool) -> None:
     study = server.get("/api/studies")["items"][0]["id"]
-    tests = {t["orientation"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"]}
+    tests = {t["orientation"] if t["method"] == "tension" else t["method"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"]}
+    rigs = {r["name"]: r["rig_id"] for r in server.get("/api/rigs")["items"]}
     column = server.get(f"/api/studies/{study}/board")["columns"][0]
     dot = column["cells"][1]["dots"][0]
     findings = f"/studies/{study}/findings?test={tests['flat']}"
@@ -57,33 +87,36 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "intake": (f"/stock/intake?material={burden['id']}", "By eye and hand"),
         "drying": ("/stock/drying", "Loft dryer"),
         "lists": ("/stock/lists", "Lists in and out"),
-        "labels": ("/stock/labels", "Print 11 labels"),
-        "studies": ("/studies", "Frame hangers"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
         "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),
         "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
-        "new-study": ("/studies/new", "The board it becomes"),
+        "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
+        "stepped-bending": (f"/bench?test={tests['stepped-bending']}", "the clock runs from there"),
+        "creep": (f"/studies/{study}/findings?test={tests['creep']}", "creep over time"),
+        "rigs": ("/rigs", "scatters by"),
+        "rig": (f"/rigs/{rigs['Two-support stand']}", "calibration is due"),
+        "method": ("/methods/stepped-bending", "How it is worked out"),
         "choose": ("/choose", "probability of rank"),
     }
     for name, (path, sign) in views.items():
-        if dark and name not in ("board", "bench"):
+        if dark and name != "board":
             continue
         walk.open(server.url + path)
         walk.see(sign)
         if name == "board":
             walk.find('[data-at="2-1"]').click()
         if name == "bench":
-            for value in ("4.02", "4.04", "4.01", "3.97", "3.95", "3.98"):
+            for value in ("5.02", "5.04", "5.01", "3.97", "3.95", "3.98"):
                 walk.type_slowly(value)
                 walk.press(Keys.ENTER)
-            walk.type_slowly("388")
+            walk.type_slowly("478")
             walk.click("across one layer plane")
             walk.see("Plausible")
-        if name == "new-study":
-            walk.find("input").send_keys("Gate hinges")
-            walk.click("Fenwick Outdoor")
-            walk.click("Hollin Everyday")
+        if name == "round":
+            walk_round(walk, server, rigs["Loft rack"])
+        if name == "stepped-bending":
+            bend(walk)
         if name == "intake":
             fill_intake(walk)
         if name == "drying":

@@ -55,7 +55,7 @@ def test_a_creep_round_by_keyboard(server, walk):
     walk.until(lambda: active(walk) == "gap-5")
     assert "less than" not in walk.text()
     assert "more than" not in walk.text()
-    first, second, third, fourth, fifth = before
+    first, second, _, fourth, fifth = before
     walk.type_slowly(str(round(100 * (last[first["code"]] + 0.09))))
     walk.see("0.09 mm more than after 24")
     # a half-typed reading is there again after a reload

@@ -44,13 +44,13 @@ def lab(tmp_path, clock):
     made = Lab(workspace, [NewTest(id=new_id(), method="creep", orientation="flat", replicates=3)])
     shown = [channel("gap", "mm", 0.01, decimals=2, high=150)]
     made.rack = rigs.add_rig(workspace, ACTOR, rig(name="Loft rack", methods=["creep"], channels=shown, places=4))[0]
-    made.session = new_id()
+    made.session, made.hung = new_id(), []
     yield made
     workspace.close()
 
 
 def hang(lab, place=0, arm=0, at=NOW, **more):
-    specimen = [s for s in lab.specimens(lab.tests[0], lab.arms[arm]) if s not in lab.__dict__.setdefault("hung", [])][0]
+    specimen = next(s for s in lab.specimens(lab.tests[0], lab.arms[arm]) if s not in lab.hung)
     lab.hung.append(specimen)
     base = {"id": new_id(), "subject_id": specimen, "test_id": lab.tests[0], "rig_version_id": lab.rack.id, "happened_at": at, "complete": False}
     new = NewRun(**base, readings=[], place=Place(session_id=lab.session, position=place), **more)

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { onDay, short } from "../ui/format";
+import { onDay } from "../ui/format";
 import { scale } from "./scale";
 
 interface CalibrationStripProps {
@@ -36,7 +36,7 @@ export function CalibrationStrip({ calibrations, now, chosen, onChoose }: Calibr
               const to = Math.min(x(c.valid_to ? Date.parse(c.valid_to) : now), WIDE - 10);
               const due = c.due_at ? x(Date.parse(c.due_at)) : null;
               return (
-                <g key={c.id} role="button" aria-label={`${channel} × ${short(c.factor)} from ${onDay(c.valid_from)}`} onClick={() => onChoose(c.id)} style={{ cursor: "pointer" }}>
+                <g key={c.id} role="button" onClick={() => onChoose(c.id)} style={{ cursor: "pointer" }}>
                   <rect x={from} y="2" width={Math.max(4, to - from)} height="24" rx="4" fill="var(--raised)" stroke={c.id === chosen ? "var(--accent)" : "var(--ink)"} strokeWidth={c.id === chosen ? 2.4 : 1.2} />
                   <text x={to - from > 90 ? from + 7 : to + 7} y="19" fontSize="13" fontFamily="var(--mono)" fill="var(--ink)" >
                     × {c.factor.toFixed(4)}

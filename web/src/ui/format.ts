@@ -99,3 +99,11 @@ export function boundSign(group: { at_least: number; at_most: number }): string 
   if (group.at_most && !group.at_least) return "≤ ";
   return "";
 }
+
+/** "1 min", "4 h", "7 d": a time after an event, in one unit. */
+export function span(seconds: number): string {
+  if (seconds < 90) return `${String(Math.round(seconds))} s`;
+  if (seconds < 5400) return `${String(Math.round(seconds / 60))} min`;
+  const hours = seconds / 3600;
+  return hours < 200 ? `${String(Number(hours.toPrecision(3)))} h` : `${String(Math.round(hours / 24))} d`;
+}

@@ -5,11 +5,11 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { previewOptions } from "../../api/queries/bench";
 import { CourseStrip } from "../../figures/CourseStrip";
-import { atMinute, fixed } from "../../ui/format";
+import { atMinute, fixed, span } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import { type Asked, Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
-import { type Member, shownValue, slotOf, span, type Task } from "./round";
+import { type Member, shownValue, slotOf, type Task } from "./round";
 import css from "./round.module.css";
 import type { Round } from "./useRound";
 

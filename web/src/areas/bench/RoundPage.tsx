@@ -76,7 +76,7 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
   useBenchKeys({
     onBurstMayStart: () => undefined,
     onScan: (text) => void scan(text),
-    onGauge: (text) => member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index), text),
+    onGauge: (text) => round.room && member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index), text),
     onEnter: () => document.querySelector<HTMLButtonElement>(`[data-go]`)?.click(),
     letters: { n: skip, u: () => void undo(), o: () => member && setEnding(true) },
     dialogOpen: ending || document.querySelector("[data-asked]") !== null,

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 
-import { isNow, type Kept, type Member, nextPlace, shownValue, span, taskOf } from "./round";
+import { span } from "../../ui/format";
+import { isNow, type Kept, type Member, nextPlace, shownValue, taskOf } from "./round";
 
 const NONE: ReadonlySet<string> = new Set();
 const due = (position: number, state: Member["due"][number]["state"]) => ({ position, state, at: "", opens: "", closes: "" });

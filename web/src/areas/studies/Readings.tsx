@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { atMinute, figure } from "../../ui/format";
+import { atMinute, figure, span } from "../../ui/format";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
 import css from "./specimen.module.css";
@@ -63,6 +63,7 @@ export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promis
                       setCorrecting(null);
                       if (changed) void onChanged();
                     }}
+                    onRefused={() => void onChanged()}
                   />
                 )}
               </td>
@@ -74,20 +75,16 @@ export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promis
   );
 }
 
-export function span(seconds: number): string {
-  if (seconds < 90) return `${seconds.toFixed(0)} s`;
-  if (seconds < 5400) return `${(seconds / 60).toFixed(0)} min`;
-  return `${(seconds / 3600).toFixed(1)} h`;
-}
-
 interface CorrectFormProps {
   run: Run;
   reading: Reading;
   onDone: (changed: boolean) => void;
+  /** It may have been changed by somebody else: what stands there is read again, what was typed stays. */
+  onRefused: () => void;
 }
 
 /** The right value and why; it is checked like an entry before it supersedes the earlier one. */
-function CorrectForm({ run, reading, onDone }: CorrectFormProps) {
+function CorrectForm({ run, reading, onDone, onRefused }: CorrectFormProps) {
   const form = useForm({ initialValues: { raw: reading.raw, reason: "" } });
   const asking = useAsking();
   const id = useRef(newId());
@@ -101,6 +98,7 @@ function CorrectForm({ run, reading, onDone }: CorrectFormProps) {
       ),
     );
     if (done) onDone(true);
+    else onRefused();
   };
   return (
     <form className={css.correct} onSubmit={form.onSubmit(({ raw }) => void send(raw, asking.confirmed))}>
