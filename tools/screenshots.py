@@ -93,7 +93,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
         "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
         "stepped-bending": (f"/bench?test={tests['stepped-bending']}", "the clock runs from there"),
-        "creep": (f"/studies/{study}/findings?test={tests['creep']}", "creep over time"),
+        "creep": (f"/studies/{study}/findings?test={tests['creep']}", "Creep over time"),
         "rigs": ("/rigs", "scatters by"),
         "rig": (f"/rigs/{rigs['Two-support stand']}", "calibration is due"),
         "method": ("/methods/stepped-bending", "How it is worked out"),
