@@ -56,11 +56,6 @@ export function CalibrationStrip({ calibrations, now, chosen, onChoose }: Calibr
           {onDay(new Date(first).toISOString())}
         </text>
       )}
-      {standing.some((c) => c.due_at) && (
-        <text x={WIDE - 10} y={high - 14} textAnchor="end" fontSize="12.5" fill="var(--soft)">
-          flag: to be done again
-        </text>
-      )}
     </svg>
   );
 }

@@ -11,7 +11,7 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Doing } from "./Doing";
 import { EndDialog } from "./EndDialog";
 import { Hang, RoomEntry } from "./RoundParts";
-import { isNow, type Member, nextPlace, slotOf, taskOf } from "./round";
+import { isNow, type Member, nextPlace, shownValue, slotOf, taskOf } from "./round";
 import css from "./round.module.css";
 import { useBenchKeys } from "./useBenchKeys";
 import { type Round, useRound } from "./useRound";
@@ -36,7 +36,7 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
   const here = chosen ?? nextPlace(members, round.kept, round.skipped, -1);
   const member = members.find((m) => m.position === here);
   const task = member ? taskOf(member, round.kept, round.skipped) : null;
-  const marks = marksOf(members, round);
+  const marks = marksOf(members, round, rack.decimals);
   const next = here === null ? null : nextPlace(members.filter((m) => m.position !== here), round.kept, round.skipped, here);
   const goOn = (stay = false) => {
     setNotice(null);
@@ -114,13 +114,13 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
 
 const firstFree = (rack: Schemas["RackView"], wanted: number | null): number | null => wanted ?? Array.from({ length: rack.places }, (_, i) => i).find((i) => !rack.members.some((m) => m.position === i)) ?? null;
 
-function marksOf(members: readonly Member[], round: Round): ReadonlyMap<number, PlaceMark> {
+function marksOf(members: readonly Member[], round: Round, decimals: number): ReadonlyMap<number, PlaceMark> {
   return new Map(
     members.map((m) => {
       const last = round.kept.findLast((k) => k.runId === m.run_id && k.raw !== "");
       const task = taskOf(m, round.kept, round.skipped);
       const state = task.kind === "reading" && round.skipped.has(slotOf(m, task.field, task.index)) ? "skipped" : isNow(m, task, round.skipped) ? "open" : last ? "read" : "ahead";
-      return [m.position, { read: last?.raw ?? null, state } satisfies PlaceMark] as const;
+      return [m.position, { read: last ? (shownValue(last.raw, decimals)?.toFixed(Math.max(2, decimals)) ?? last.raw) : null, state } satisfies PlaceMark] as const;
     }),
   );
 }

@@ -34,6 +34,9 @@ export function Calibrations({ rig, calibrations }: { rig: Schemas["RigView"]; c
       {standing.length ? (
         <>
           <CalibrationStrip calibrations={calibrations} now={now} chosen={chosen !== null && chosen !== "new" ? chosen.id : null} onChoose={(id) => setChosen(standing.find((c) => c.id === id) ?? null)} />
+          <p className="soft" style={{ margin: 0, fontSize: "0.85rem" }}>
+            A bar is the time that a factor holds, its flag the day it is to be done again.
+          </p>
           <div className={css.correct}>
             {standing.map((c) => (
               <button key={c.id} type="button" onClick={() => setChosen(c)}>
