@@ -9,7 +9,7 @@ from typing import Any
 
 from assayer.core.errors import EntryError
 from assayer.core.methods import tension
-from assayer.core.methods.base import Reduction
+from assayer.core.methods.results import Reduction
 from assayer.core.methods.sections import Section
 from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.outliers import grubbs

@@ -7,8 +7,10 @@ import pytest
 
 from assayer.core.errors import EntryError
 from assayer.core.methods import REGISTRY
-from assayer.core.methods.base import Entry, Inputs, Method, Outcome, QuantitySpec, Reduction, Result, need
+from assayer.core.methods.base import Method, Outcome
 from assayer.core.methods.derived import DERIVED
+from assayer.core.methods.inputs import Entry, Inputs, need
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.stepped_bending import SteppedProtocol
 from assayer.core.methods.steps import Field, PlainStep
 from assayer.core.methods.vocabulary import Bound, Sign, StepKind, SubjectKind

@@ -12,8 +12,8 @@ from assayer.core.curves.loading import ToeLine
 from assayer.core.curves.recording import Recording
 from assayer.core.curves.stiffness import find_modulus, find_yield
 from assayer.core.errors import EntryError
-from assayer.core.methods.base import Bound
 from assayer.core.methods.tension import Section, reduce_curve, reduce_peak
+from assayer.core.methods.vocabulary import Bound
 from assayer.core.quantities.units import FORCE, parse_quantity
 from assayer.notebook import reduce_file
 

@@ -6,7 +6,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from assayer.core.errors import EntryError, FileError, TooLargeError, UnclearFileError
-from assayer.formats.curves.curve_file import MAX_BYTES, read_curve
+from assayer.formats.curves.curve_file import read_curve
+from assayer.formats.text import MAX_BYTES
 
 ROWS = [(i * 0.1, i * 0.01, i * 5.25) for i in range(12)]
 

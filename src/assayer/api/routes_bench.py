@@ -10,7 +10,7 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.problems import declared
 from assayer.api.routes_studies import BINARY
 from assayer.core.errors import TooLargeError
-from assayer.formats.curves.curve_file import MAX_BYTES
+from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import curves, preview, queue, rounds, runs, specimens
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
 from assayer.services.bench.views import LeaseView, Preview, Queue, RackList, RackView, RecordingView, RunView, SpecimenView, WaitingTests

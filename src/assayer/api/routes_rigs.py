@@ -9,7 +9,7 @@ from starlette.concurrency import run_in_threadpool
 
 from assayer.api.common import AGAIN, ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.problems import declared
-from assayer.formats.curves.curve_file import MAX_BYTES
+from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import recompute
 from assayer.services.bench.views import MovedList
 from assayer.services.requests import Id

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from assayer.core.methods.base import Method, QuantitySpec
+from assayer.core.methods.base import Method
+from assayer.core.methods.results import QuantitySpec
 from assayer.core.methods.vocabulary import Bound
 from assayer.core.shapes.base import Shape
 from assayer.services.views import OutcomeView, QuantityView, ShapeView

@@ -1,22 +1,19 @@
-"""What a method is: steps, outcomes, quantities with their good side, options, and typed results."""
+"""What a method is: steps, outcomes, quantities, shapes, and how its runs are reduced."""
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, fields, replace
-from itertools import pairwise
-from typing import Any, ClassVar
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import ClassVar
 
-import numpy as np
-
-from assayer.core.curves.recording import Floats, Recording
+from assayer.core.curves.recording import Floats
 from assayer.core.errors import EntryError
+from assayer.core.methods.inputs import Inputs, Settings
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.steps import Field, Step
 from assayer.core.methods.vocabulary import Bound, SubjectKind, Validity
 from assayer.core.shapes.base import Shape
-from assayer.core.stats.groups import Interval
-from assayer.core.stats.verdicts import GoodSide, Margin
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,214 +39,6 @@ class Outcome:
 
     def occurs(self, orientation: str) -> bool:
         return not self.orientations or orientation in self.orientations
-
-
-@dataclass(frozen=True, slots=True)
-class QuantitySpec:
-    """A quantity that a method yields.
-
-    Attributes
-    ----------
-    name, label, unit : str
-    good_side : GoodSide
-    ratio_scale : bool
-        Whether percentages of it make sense.
-    plausible : (low, high) or None
-        Outside this range, in `unit`, the bench asks whether the entry is right.
-    of_polymer : mapping of polymer class to (low, high)
-        Narrower ranges, by what the polymer class can be (the longest name that the polymer begins with).
-    margin : Margin
-        Smallest difference that matters, unless a test sets another.
-    by : str or None
-        "load" (N) or "after" (s) where the quantity exists once a load or a time.
-    """
-
-    name: str
-    label: str
-    unit: str
-    good_side: GoodSide
-    ratio_scale: bool = True
-    plausible: tuple[float, float] | None = None
-    of_polymer: Mapping[str, tuple[float, float]] = field(default_factory=dict)
-    margin: Margin = field(default_factory=lambda: Margin(0.10))
-    by: str | None = None
-
-    def plausible_for(self, polymer: str | None) -> tuple[float, float] | None:
-        """The range for one polymer; the general one where the class is not known."""
-        name = (polymer or "").upper()
-        known = [k for k in self.of_polymer if name.startswith(k)]
-        return self.of_polymer[max(known, key=len)] if known else self.plausible
-
-
-@dataclass(frozen=True, slots=True)
-class Result:
-    """One derived value with its unit and what is to be said about it.
-
-    Attributes
-    ----------
-    load : float or None, N
-    after : float or None, s
-        Where the quantity exists once a load or a time.
-    interval : Interval or None
-        95 % interval, where one run alone yields one.
-    reading_step : float
-        The step of the readings, carried through to the quantity; s² of a group is at least r²/12.
-    provisional : bool
-        Whether readings still to come may change it; it does not count yet.
-    """
-
-    quantity: str
-    value: float
-    unit: str
-    bound: Bound = Bound.EXACT
-    warnings: list[str] = field(default_factory=list)
-    load: float | None = None
-    after: float | None = None
-    interval: Interval | None = None
-    reading_step: float = 0.0
-    provisional: bool = False
-
-    @property
-    def key(self) -> str:
-        """Name with its load or time: "drift@80"."""
-        at = self.load if self.load is not None else self.after
-        return self.quantity if at is None else f"{self.quantity}@{at:.10g}"
-
-    def as_dict(self) -> dict[str, Any]:
-        """The JSON of `assayer reduce`."""
-        shown: dict[str, Any] = {"quantity": self.quantity, "value": self.value, "unit": self.unit, "bound": str(self.bound), "warnings": self.warnings}
-        if self.load is not None:
-            shown["load"] = self.load
-        if self.after is not None:
-            shown["after"] = self.after
-        if self.interval is not None:
-            shown["interval"] = [self.interval.low, self.interval.high]
-        return shown
-
-
-@dataclass(frozen=True, slots=True)
-class Reduction:
-    """All that a reduction yields.
-
-    `procedure_version` decides comparability; `reduction_version` names our code.
-    """
-
-    method: str
-    procedure_version: str
-    reduction_version: int
-    results: list[Result]
-    warnings: list[str] = field(default_factory=list)
-
-    def get(self, key: str) -> Result | None:
-        """The result of one quantity ("strength", "drift@80"), or None."""
-        return next((r for r in self.results if r.key == key), None)
-
-    def as_dict(self) -> dict[str, Any]:
-        """The JSON of `assayer reduce`."""
-        return {
-            "method": self.method,
-            "procedure_version": self.procedure_version,
-            "reduction_version": self.reduction_version,
-            "results": [r.as_dict() for r in self.results],
-            "warnings": self.warnings,
-        }
-
-
-@dataclass(frozen=True, slots=True)
-class Entry:
-    """One reading: of which field, at which place, when and under which load.
-
-    `after` in s from the event that the field counts from; `load` in N; `ambient` in °C.
-    """
-
-    field: str
-    value: float
-    position: int = 0
-    after: float | None = None
-    load: float | None = None
-    ambient: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Settings:
-    """Base of protocols (what a lab sets for a test) and options (what a user sets on a run)."""
-
-    @classmethod
-    def read(cls, values: Mapping[str, Any], what: str) -> Any:
-        """Settings with the given values.
-
-        Raises
-        ------
-        EntryError
-            If a name is unknown, or a value is of another kind than its default; names it.
-        """
-        known = {f.name: f for f in fields(cls)}
-        read: dict[str, Any] = {}
-        for name, value in values.items():
-            if name not in known:
-                raise EntryError(f"{what} has no '{name}'" + (f": it has {', '.join(known)}" if known else ""), name)
-            read[name] = tuple(float(v) for v in value) if isinstance(value, list | tuple) else value
-        made = cls(**read)
-        made.check()
-        return made
-
-    def check(self) -> None:
-        """Refuse values that cannot be; names the field."""
-
-    def as_dict(self) -> dict[str, Any]:
-        found = {f.name: getattr(self, f.name) for f in fields(self)}
-        return {name: list(value) if isinstance(value, tuple) else value for name, value in found.items() if value is not None}
-
-
-def check_increasing(values: Sequence[float], name: str, label: str) -> None:
-    """Refuse a ladder or a set of times that does not rise from above 0."""
-    if not values:
-        raise EntryError(f"{label}: at least one is needed", name)
-    if not all(np.isfinite(v) and v > 0 for v in values) or any(b <= a for a, b in pairwise(values)):
-        raise EntryError(f"{label} must rise and be greater than 0, but got {', '.join(f'{v:g}' for v in values)}", name)
-
-
-@dataclass(frozen=True, slots=True)
-class Inputs:
-    """What was captured of one run, in base units and calibrated, ready to be reduced.
-
-    Attributes
-    ----------
-    entries : sequence of Entry
-    shape : Shape or None
-    outcome : str or None
-    recording : Recording or None
-    compliance : float, mm/N
-        Of the rig.
-    geometry : mapping of name to float
-        Of the rig, such as its span in mm.
-    steps : mapping of field to float
-        The step in which the rig shows a field, in base units.
-    protocol, options : Settings or None
-        None: as delivered.
-    """
-
-    entries: Sequence[Entry]
-    shape: Shape | None = None
-    outcome: str | None = None
-    recording: Recording | None = None
-    compliance: float = 0.0
-    geometry: Mapping[str, float] = field(default_factory=dict)
-    steps: Mapping[str, float] = field(default_factory=dict)
-    protocol: Settings | None = None
-    options: Settings | None = None
-
-    def values(self, name: str) -> list[float]:
-        """The readings of a field in the order of their places."""
-        return [e.value for e in sorted((e for e in self.entries if e.field == name), key=lambda e: e.position)]
-
-    def timed(self, name: str) -> list[Entry]:
-        """The readings of a timed field that have a time, in the order of their times."""
-        return sorted((e for e in self.entries if e.field == name and e.after is not None), key=lambda e: e.after or 0.0)
-
-    def step(self, name: str) -> float:
-        """The reading step of a field; 0 where it is not known."""
-        return self.steps.get(name, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -391,29 +180,6 @@ class Method(ABC):
     def made(self, results: list[Result], warnings: list[str] | None = None) -> Reduction:
         """A reduction of this method."""
         return Reduction(self.name, self.procedure_version, self.reduction_version, results, warnings or [])
-
-
-def need(inputs: Inputs, spec: Field) -> list[float]:
-    """The readings of a field, checked; its default, or the rig's geometry, where none was entered.
-
-    Raises
-    ------
-    EntryError
-        If fewer than are needed were entered, or a value is not finite or of the wrong sign; names the field.
-    """
-    values = inputs.values(spec.name)
-    if not values and spec.from_rig is not None and spec.from_rig in inputs.geometry:
-        values = [inputs.geometry[spec.from_rig]]
-    if not values and spec.default is not None:
-        return [spec.default]
-    if len(values) < spec.needed:
-        count = "at least one reading is" if spec.needed == 1 else f"at least {spec.needed} readings are"
-        raise EntryError(f"{spec.label}: {count} needed", spec.name)
-    for value in values:
-        if not np.isfinite(value):
-            raise EntryError(f"{spec.label} must be a finite number, but got {value:g}", spec.name)
-        spec.check(value)
-    return values
 
 
 def _at_words(by: str | None, at: float) -> str:

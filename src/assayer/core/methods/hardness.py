@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from assayer.core.methods.base import Inputs, Method, QuantitySpec, Reduction, Result, need
+from assayer.core.methods.base import Method
+from assayer.core.methods.inputs import Inputs, need
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.steps import Field, PlainStep
 from assayer.core.methods.vocabulary import Orientation
 from assayer.core.shapes.bars import HARDNESS_BLOCK

@@ -8,7 +8,9 @@ from types import MappingProxyType
 import numpy as np
 
 from assayer.core.errors import EntryError
-from assayer.core.methods.base import Inputs, Method, Outcome, QuantitySpec, Reduction, Result, need
+from assayer.core.methods.base import Method, Outcome
+from assayer.core.methods.inputs import Inputs, need
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.sections import Section
 from assayer.core.methods.steps import Field, PeakStep, SectionStep
 from assayer.core.methods.vocabulary import Bound, Orientation

@@ -11,7 +11,9 @@ from typing import ClassVar
 import numpy as np
 
 from assayer.core.errors import EntryError
-from assayer.core.methods.base import CurveView, Entry, Inputs, Method, Outcome, QuantitySpec, Reduction, Result, Settings, check_increasing, need
+from assayer.core.methods.base import CurveView, Method, Outcome
+from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.sections import Section
 from assayer.core.methods.steps import Field, SectionStep, TimedLoadsStep
 from assayer.core.methods.vocabulary import Bound, Orientation, Sign

@@ -20,7 +20,9 @@ from assayer.core.curves.recording import Floats, Recording
 from assayer.core.curves.remarks import clipped, sudden_drops
 from assayer.core.curves.stiffness import Modulus, Yield, find_modulus, find_yield
 from assayer.core.errors import EntryError
-from assayer.core.methods.base import CurveView, Inputs, Method, Outcome, QuantitySpec, Reduction, Result, Settings, need
+from assayer.core.methods.base import CurveView, Method, Outcome
+from assayer.core.methods.inputs import Inputs, Settings, need
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.sections import Section
 from assayer.core.methods.steps import Field, PeakStep, RecordingStep, SectionStep
 from assayer.core.methods.vocabulary import Bound, Orientation

@@ -17,7 +17,9 @@ from typing import Any
 
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.methods.base import Entry, Inputs, Method, Reduction
+from assayer.core.methods.base import Method
+from assayer.core.methods.inputs import Entry, Inputs
+from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import Field
 from assayer.core.methods.vocabulary import Sign
 from assayer.core.quantities.units import FORCE, TEMPERATURE, TIME, Dimension, parse_quantity

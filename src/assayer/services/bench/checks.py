@@ -10,7 +10,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError, Question
-from assayer.core.methods.base import Inputs, Method, Reduction
+from assayer.core.methods.base import Method
+from assayer.core.methods.inputs import Inputs
+from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS, Field
 from assayer.core.methods.vocabulary import Validity
 from assayer.core.quantities.slips import likely_number, question_number

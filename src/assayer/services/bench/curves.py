@@ -18,7 +18,8 @@ from assayer.core.curves.recording import Recording
 from assayer.core.errors import ConflictError, EntryError, FilePreview, MissingError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import CurveView
-from assayer.formats.curves.curve_file import CurveFile, FileTemplate, read_curve
+from assayer.formats.curves.columns import FileTemplate
+from assayer.formats.curves.curve_file import CurveFile, read_curve
 from assayer.services.bench.reductions import inputs_of_run, load_recording
 from assayer.services.bench.views import FilePreviewView, RecordingView
 from assayer.services.rigs.templates import templates_of

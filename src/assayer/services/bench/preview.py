@@ -6,7 +6,8 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.methods.base import Method, Reduction
+from assayer.core.methods.base import Method
+from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.quantities.units import Quantity
 from assayer.services.bench.checks import checks_of, polymer_of, questions_about

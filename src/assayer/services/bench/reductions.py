@@ -13,7 +13,9 @@ from sqlalchemy.orm import Session
 from assayer.core.curves.recording import Recording
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.methods.base import Entry, Inputs, Method, Reduction
+from assayer.core.methods.base import Method
+from assayer.core.methods.inputs import Entry, Inputs
+from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS, Field
 from assayer.core.methods.vocabulary import Validity
 from assayer.services.rigs.calibrations import RigReader, reader_of

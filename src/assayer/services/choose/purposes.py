@@ -11,8 +11,9 @@ from assayer.core.methods.derived import DERIVED
 from assayer.core.ranking.ranking import Criterion
 from assayer.services.choose.requests import NewPurpose, WeightsEdit
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
-from assayer.services.studies.evidence import arms_of, derived_of
+from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import arm_view
+from assayer.services.studies.ratios import derived_of
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Purpose, PurposeCriterion, Result, Study, Test
 

@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 from assayer.core.methods.derived import DERIVED
 from assayer.core.ranking.ranking import Criterion, Estimate, Ranked, RankingDraws, estimate, pooled_sd
 from assayer.services.choose.views import RankedView, Ranking
-from assayer.services.studies.evidence import arm_ratios, arms_of, derived_of, load_evidence
+from assayer.services.studies.evidence import arms_of, load_evidence
+from assayer.services.studies.ratios import arm_ratios, derived_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, Purpose, PurposeCriterion, Study, Test
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import asdict
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
 from assayer.formats.curves.column_words import ROLES
-from assayer.formats.curves.curve_file import FileTemplate
+from assayer.formats.curves.columns import Column, FileTemplate
 from assayer.services.rigs.requests import TemplateAnswer
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import RigFileTemplate, RigVersion
@@ -22,7 +22,7 @@ def keep_template(workspace: Workspace, actor: Actor, rig_version_id: str, answe
         raise EntryError("say which column is the force", "columns")
     if len(set(roles)) < len(roles):
         raise EntryError("two columns have the same role: leave one of them out", "columns")
-    columns: list[dict[str, Any]] = []
+    told: list[Column] = []
     for i, column in enumerate(answer.columns):
         unit_symbol = None
         if column.role != "skip":
@@ -32,7 +32,8 @@ def keep_template(workspace: Workspace, actor: Actor, rig_version_id: str, answe
                 unit_symbol = ROLES[column.role].unit(column.unit or ROLES[column.role].base).symbol
             except EntryError as error:
                 raise EntryError(f"column {i + 1}: {error.message}", "columns", row=i + 1) from None
-        columns.append({"role": column.role, "unit": unit_symbol})
+        told.append(Column(column.role, unit_symbol))
+    columns = [asdict(c) for c in told]
     with workspace.write(actor) as unit:
         find(unit.session, RigVersion, rig_version_id)
         there = _template_row(unit.session, rig_version_id, answer.signature)
@@ -52,4 +53,4 @@ def _template_row(session: Session, rig_version_id: str, signature: str) -> RigF
 def templates_of(session: Session, rig_version_id: str) -> list[FileTemplate]:
     """All templates of a rig version."""
     rows = session.scalars(select(RigFileTemplate).where(RigFileTemplate.rig_version_id == rig_version_id))
-    return [FileTemplate.from_dict({"signature": row.signature, "columns": row.columns}) for row in rows]
+    return [FileTemplate(row.signature, tuple(Column(**c) for c in row.columns)) for row in rows]

@@ -111,12 +111,7 @@ def state_of(session: Session, spool: Spool, at: datetime) -> SpoolState:
 
 def spool_item(f: SpoolState) -> SpoolItem:
     """A spool as lists show it."""
-    return SpoolItem(**_item_values(f))
-
-
-def _item_values(f: SpoolState) -> dict[str, Any]:
     s, state, left = f.spool, f.moisture, f.balance
-    own = ("id", "code", "material_id", "lot", "received_on", "label_net", "empty", "heat_limit", "decision", "note", "gone_at", "gone_why", "revision")
     moisture = MoistureView(
         kind=state.kind,
         storage=state.storage.value,
@@ -126,13 +121,30 @@ def _item_values(f: SpoolState) -> dict[str, Any]:
         dried_at=state.dried.end if state.dried else None,
         due_at=state.dried.due if state.dried and state.kind == "drying" else None,
     )
-    derived = {"left": None if left is None else left.left, "weighed_at": None if left is None else left.weighed_at, "place": f.place, "moisture": moisture}
-    return {name: getattr(s, name) for name in own} | derived
+    return SpoolItem(
+        id=s.id,
+        code=s.code,
+        material_id=s.material_id,
+        lot=s.lot,
+        received_on=s.received_on,
+        label_net=s.label_net,
+        empty=s.empty,
+        heat_limit=s.heat_limit,
+        decision=s.decision,
+        note=s.note,
+        gone_at=s.gone_at,
+        gone_why=s.gone_why,
+        revision=s.revision,
+        left=None if left is None else left.left,
+        weighed_at=None if left is None else left.weighed_at,
+        place=f.place,
+        moisture=moisture,
+    )
 
 
 def spool_page_of(f: SpoolState, **more: Any) -> SpoolPage:
     """The page of a spool: what lists show, and `more`."""
-    return SpoolPage(**_item_values(f), **more)
+    return SpoolPage(**dict(spool_item(f)), **more)
 
 
 def by_material(facts: Iterable[SpoolState]) -> dict[str, list[SpoolState]]:

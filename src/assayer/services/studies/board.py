@@ -8,8 +8,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.services.studies.evidence import EvidenceCache, arms_of, derived_of, evidence_view, load_evidence
+from assayer.services.studies.cache import EvidenceCache
+from assayer.services.studies.evidence import arms_of, load_evidence
+from assayer.services.studies.evidence_views import evidence_view
 from assayer.services.studies.listing import study_view
+from assayer.services.studies.ratios import derived_of
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Arm, Study, Test

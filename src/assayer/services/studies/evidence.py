@@ -1,35 +1,24 @@
-"""The evidence of a test: its dots, groups and verdicts, derived from what was kept and never kept itself.
-
-It is cached in this process by the revision of the test's data, so that accepting a reading costs the same
-however large the study is, and nothing older than the data is ever given out.
-"""
+"""The evidence of a test: its dots, groups and verdicts, derived from what was kept and never kept itself."""
 
 from __future__ import annotations
 
-from collections import Counter, OrderedDict, defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from threading import Lock
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
-from assayer.core.methods.derived import DERIVED, Derived, TestFacts, bound_of_ratio
 from assayer.core.methods.vocabulary import Bound, Validity
-from assayer.core.stats.groups import GroupSummary, Interval, summarise
-from assayer.core.stats.ratios import RatioOfMeans
-from assayer.core.stats.verdicts import GroupBounds, Margin, Verdict, decide, decide_ratios
-from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
+from assayer.core.stats.groups import GroupSummary, summarise
+from assayer.core.stats.verdicts import GroupBounds, Margin, Verdict, decide
 from assayer.store.counting import count_if
-from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
+from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Test, Variant
 
 Key = tuple[str, str]
 """What two results must share to be averaged: procedure version and rig version."""
-
-_AMBIENT_APART = 3.0
-"""°C between the mean of a run and that of its test, above which the comparison is marked (METHODS 6)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,17 +42,6 @@ class Dot:
     key: Key
     reading_step: float
     ambient: float | None = None
-
-    def view(self) -> DotView:
-        return DotView(
-            run_id=self.run_id,
-            specimen_id=self.specimen_id,
-            code=self.code,
-            value=self.value,
-            bound=self.bound,
-            state=self.state,
-            reason=self.reason,
-        )
 
 
 @dataclass(slots=True)
@@ -129,16 +107,6 @@ class Evidence:
         good_side = self.method.quantity(self.quantity).good_side
         decided = decide(reference, others, self.margin, good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id))
         return {d.group: d for d in decided}
-
-
-@dataclass(frozen=True, slots=True)
-class ArmRatio:
-    """A derived quantity of one arm."""
-
-    spec: Derived
-    ratio: RatioOfMeans
-    bounds: GroupBounds
-    bound: Bound
 
 
 def arms_of(session: Session, study_id: str) -> Sequence[Arm]:
@@ -254,180 +222,3 @@ def _state(row: _Row, alike: bool) -> str:
     if row.result is not None and row.result.provisional:
         return "open"
     return "counts" if alike else "apart"
-
-
-# ---- derived quantities ---------------------------------------------------------------------------
-
-
-def facts_of_test(test: Test) -> TestFacts:
-    return TestFacts(test.method, test.orientation, test.shape, repr(sorted(test.protocol.items())))
-
-
-def derived_of(test: Test, tests: Iterable[Test]) -> list[tuple[Derived, Test]]:
-    """The derived quantities that belong to a test, each with the test below its line."""
-    own = facts_of_test(test)
-    return [(spec, other) for spec in DERIVED.values() for other in tests if other.id != test.id and spec.pairs(own, facts_of_test(other))]
-
-
-def arm_ratios(spec: Derived, above: Evidence, below: Evidence) -> dict[str, ArmRatio]:
-    """A derived quantity by arm, where both tests were done alike; empty where their rigs or procedures differ."""
-    if above.key is None or above.key != below.key:
-        return {}
-    upper, lower = above.groups(), below.groups()
-    found = {}
-    for arm_id in (a for a in upper if a in lower):
-        ratio = spec.ratio(upper[arm_id], lower[arm_id])
-        if ratio is None:
-            continue
-        ours, theirs = above.bounds(arm_id), below.bounds(arm_id)
-        as_ratio = GroupBounds(ours.at_least + theirs.at_most, ours.at_most + theirs.at_least)
-        found[arm_id] = ArmRatio(spec, ratio, as_ratio, bound_of_ratio(ours, theirs))
-    return found
-
-
-def ratio_verdicts(ratios: Mapping[str, ArmRatio], reference_id: str | None) -> dict[str, Verdict]:
-    """Verdicts on the ratios against the reference's, as logs."""
-    reference = ratios.get(reference_id or "")
-    if reference is None:
-        return {}
-    others = {a: r for a, r in ratios.items() if a != reference_id}
-    spec = reference.spec
-    decided = decide_ratios(
-        reference.ratio, {a: r.ratio for a, r in others.items()}, spec.margin, spec.good_side, {a: r.bounds for a, r in others.items()}, reference.bounds
-    )
-    return {d.group: d for d in decided}
-
-
-# ---- views ----------------------------------------------------------------------------------------
-
-
-def pair(value: Interval | None) -> tuple[float, float] | None:
-    return None if value is None else (value.low, value.high)
-
-
-def verdict_view(verdict: Verdict | None) -> VerdictView | None:
-    if verdict is None:
-        return None
-    return VerdictView(
-        word=str(verdict.word),
-        difference=verdict.difference,
-        ci95=pair(verdict.ci95),
-        ci90=pair(verdict.ci90),
-        margin=verdict.margin,
-        more_specimens=verdict.more_specimens,
-        notes=verdict.notes,
-    )
-
-
-def group_view(group: GroupSummary | None, bounds: GroupBounds) -> GroupView | None:
-    if group is None:
-        return None
-    return GroupView(
-        n=group.n,
-        mean=group.mean,
-        sd=group.sd,
-        cv=group.cv,
-        ci95=pair(group.ci95),
-        median=group.median,
-        minimum=group.minimum,
-        maximum=group.maximum,
-        at_least=bounds.at_least,
-        at_most=bounds.at_most,
-    )
-
-
-def ratio_view(ratio: ArmRatio, verdict: Verdict | None) -> RatioView:
-    return RatioView(
-        name=ratio.spec.name,
-        label=ratio.spec.label,
-        ratio=ratio.ratio.ratio,
-        ci95=pair(ratio.ratio.ci95),
-        bound=str(ratio.bound),
-        verdict=verdict_view(verdict),
-    )
-
-
-def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
-    """What is to be said about an arm: what stands apart and why, bounds in its mean, rooms that differ."""
-    dots = evidence.dots.get(arm_id, [])
-    notes = []
-    for key in dict.fromkeys(d.key for d in dots if d.state == "apart"):
-        count = sum(d.key == key and d.state == "apart" for d in dots)
-        assert evidence.key is not None
-        differs = "procedure" if key[0] != evidence.key[0] else "rig"
-        notes.append(f"{count} tested with another {differs} ({evidence.rig_names.get(key[1], '')}): shown apart, not averaged")
-    bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
-    if bounds.at_least:
-        notes.append(f"{bounds.at_least} of {n} are lower bounds: the true mean is higher")
-    if bounds.at_most:
-        notes.append(f"{bounds.at_most} of {n} are upper bounds: the true mean is lower")
-    counted = [d.ambient for own in evidence.dots.values() for d in own if d.state == "counts" and d.ambient is not None]
-    if counted:
-        mean = sum(counted) / len(counted)
-        for d in evidence.counted(arm_id):
-            if d.ambient is not None and abs(d.ambient - mean) > _AMBIENT_APART:
-                notes.append(f"{d.code}: the room was {d.ambient:.1f} °C, {mean:.1f} °C for all: the comparison is marked")
-    return notes
-
-
-def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]], study: Study) -> EvidenceView:
-    """What the board shows of one test."""
-    groups = evidence.groups()
-    verdicts = evidence.verdicts(groups, study.reference_arm_id)
-    spec = evidence.method.quantity(evidence.quantity)
-    reference = groups.get(study.reference_arm_id or "")
-    ratios = [arm_ratios(derived, evidence, other) for derived, other in below]
-    judged = [ratio_verdicts(r, study.reference_arm_id) for r in ratios]
-    test = evidence.test
-    return EvidenceView(
-        test_id=test.id,
-        label=evidence.method.label_for(test.orientation),
-        orientation=test.orientation,
-        shape=evidence.method.shape(test.shape).label,
-        quantity=evidence.quantity,
-        quantity_label=spec.label,
-        unit=spec.unit,
-        good_side=str(spec.good_side),
-        replicates=test.replicates,
-        margin=evidence.margin.absolute(reference) if reference else None,
-        margin_relative=test.margin_value if test.margin_relative else None,
-        revision=test.revision,
-        cells=[
-            CellView(
-                arm_id=arm.id,
-                planned=evidence.planned[arm.id],
-                printed=evidence.printed[arm.id],
-                measured=evidence.measured[arm.id],
-                tested=evidence.tested(arm.id),
-                batches=evidence.batches(arm.id),
-                dots=[d.view() for d in evidence.dots.get(arm.id, [])],
-                group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
-                verdict=verdict_view(verdicts.get(arm.id)),
-                derived=[ratio_view(r[arm.id], v.get(arm.id)) for r, v in zip(ratios, judged, strict=True) if arm.id in r],
-                notes=notes_of(evidence, arm.id),
-            )
-            for arm in evidence.arms
-        ],
-    )
-
-
-class EvidenceCache:
-    """Answers about tests, by the revision of their data; the oldest go first."""
-
-    def __init__(self, size: int = 400) -> None:
-        self._size = size
-        self._kept: OrderedDict[tuple[object, ...], str] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, key: tuple[object, ...]) -> str | None:
-        with self._lock:
-            found = self._kept.get(key)
-            if found is not None:
-                self._kept.move_to_end(key)
-            return found
-
-    def put(self, key: tuple[object, ...], answer: str) -> None:
-        with self._lock:
-            self._kept[key] = answer
-            while len(self._kept) > self._size:
-                self._kept.popitem(last=False)

@@ -13,20 +13,10 @@ from assayer.core.methods.derived import DERIVED, Derived
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
 from assayer.services.declarations import quantity_view
-from assayer.services.studies.evidence import (
-    ArmRatio,
-    Evidence,
-    arm_ratios,
-    arms_of,
-    derived_of,
-    group_view,
-    load_evidence,
-    notes_of,
-    ratio_verdicts,
-    ratio_view,
-    verdict_view,
-)
+from assayer.services.studies.evidence import Evidence, arms_of, load_evidence
+from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
 from assayer.services.studies.listing import arm_view, test_view
+from assayer.services.studies.ratios import ArmRatio, arm_ratios, derived_of, ratio_verdicts
 from assayer.services.studies.views import AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView
@@ -77,7 +67,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
                 group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
                 ratio=None,
                 verdict=verdict_view(verdicts.get(arm.id)),
-                dots=[d.view() for d in evidence.dots.get(arm.id, [])],
+                dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],
                 outlier=stands_out,
                 notes=notes_of(evidence, arm.id),
             )

@@ -1,0 +1,138 @@
+"""Evidence as it is answered: groups, verdicts, dots, and what is to be said about an arm."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from assayer.core.methods.derived import Derived
+from assayer.core.stats.groups import GroupSummary, Interval
+from assayer.core.stats.verdicts import GroupBounds, Verdict
+from assayer.services.studies.evidence import Dot, Evidence
+from assayer.services.studies.ratios import ArmRatio, arm_ratios, ratio_verdicts
+from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
+from assayer.store.models import Study
+
+_AMBIENT_APART = 3.0
+"""°C between the mean of a run and that of its test, above which the comparison is marked."""
+
+
+def dot_view(dot: Dot) -> DotView:
+    return DotView(
+        run_id=dot.run_id,
+        specimen_id=dot.specimen_id,
+        code=dot.code,
+        value=dot.value,
+        bound=dot.bound,
+        state=dot.state,
+        reason=dot.reason,
+    )
+
+
+def pair(value: Interval | None) -> tuple[float, float] | None:
+    return None if value is None else (value.low, value.high)
+
+
+def verdict_view(verdict: Verdict | None) -> VerdictView | None:
+    if verdict is None:
+        return None
+    return VerdictView(
+        word=str(verdict.word),
+        difference=verdict.difference,
+        ci95=pair(verdict.ci95),
+        ci90=pair(verdict.ci90),
+        margin=verdict.margin,
+        more_specimens=verdict.more_specimens,
+        notes=verdict.notes,
+    )
+
+
+def group_view(group: GroupSummary | None, bounds: GroupBounds) -> GroupView | None:
+    if group is None:
+        return None
+    return GroupView(
+        n=group.n,
+        mean=group.mean,
+        sd=group.sd,
+        cv=group.cv,
+        ci95=pair(group.ci95),
+        median=group.median,
+        minimum=group.minimum,
+        maximum=group.maximum,
+        at_least=bounds.at_least,
+        at_most=bounds.at_most,
+    )
+
+
+def ratio_view(ratio: ArmRatio, verdict: Verdict | None) -> RatioView:
+    return RatioView(
+        name=ratio.spec.name,
+        label=ratio.spec.label,
+        ratio=ratio.ratio.ratio,
+        ci95=pair(ratio.ratio.ci95),
+        bound=str(ratio.bound),
+        verdict=verdict_view(verdict),
+    )
+
+
+def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
+    """What is to be said about an arm: what stands apart and why, bounds in its mean, rooms that differ."""
+    dots = evidence.dots.get(arm_id, [])
+    notes = []
+    for key in dict.fromkeys(d.key for d in dots if d.state == "apart"):
+        count = sum(d.key == key and d.state == "apart" for d in dots)
+        assert evidence.key is not None
+        differs = "procedure" if key[0] != evidence.key[0] else "rig"
+        notes.append(f"{count} tested with another {differs} ({evidence.rig_names.get(key[1], '')}): shown apart, not averaged")
+    bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
+    if bounds.at_least:
+        notes.append(f"{bounds.at_least} of {n} are lower bounds: the true mean is higher")
+    if bounds.at_most:
+        notes.append(f"{bounds.at_most} of {n} are upper bounds: the true mean is lower")
+    counted = [d.ambient for own in evidence.dots.values() for d in own if d.state == "counts" and d.ambient is not None]
+    if counted:
+        mean = sum(counted) / len(counted)
+        for d in evidence.counted(arm_id):
+            if d.ambient is not None and abs(d.ambient - mean) > _AMBIENT_APART:
+                notes.append(f"{d.code}: the room was {d.ambient:.1f} °C, {mean:.1f} °C for all: the comparison is marked")
+    return notes
+
+
+def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]], study: Study) -> EvidenceView:
+    """What the board shows of one test."""
+    groups = evidence.groups()
+    verdicts = evidence.verdicts(groups, study.reference_arm_id)
+    spec = evidence.method.quantity(evidence.quantity)
+    reference = groups.get(study.reference_arm_id or "")
+    ratios = [arm_ratios(derived, evidence, other) for derived, other in below]
+    judged = [ratio_verdicts(r, study.reference_arm_id) for r in ratios]
+    test = evidence.test
+    return EvidenceView(
+        test_id=test.id,
+        label=evidence.method.label_for(test.orientation),
+        orientation=test.orientation,
+        shape=evidence.method.shape(test.shape).label,
+        quantity=evidence.quantity,
+        quantity_label=spec.label,
+        unit=spec.unit,
+        good_side=str(spec.good_side),
+        replicates=test.replicates,
+        margin=evidence.margin.absolute(reference) if reference else None,
+        margin_relative=test.margin_value if test.margin_relative else None,
+        revision=test.revision,
+        cells=[
+            CellView(
+                arm_id=arm.id,
+                planned=evidence.planned[arm.id],
+                printed=evidence.printed[arm.id],
+                measured=evidence.measured[arm.id],
+                tested=evidence.tested(arm.id),
+                batches=evidence.batches(arm.id),
+                dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],
+                group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
+                verdict=verdict_view(verdicts.get(arm.id)),
+                derived=[ratio_view(r[arm.id], v.get(arm.id)) for r, v in zip(ratios, judged, strict=True) if arm.id in r],
+                notes=notes_of(evidence, arm.id),
+            )
+            for arm in evidence.arms
+        ],
+    )
