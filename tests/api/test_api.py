@@ -181,6 +181,12 @@ def test_the_description_bounds_every_integer_and_declares_every_problem():
             assert {"422", "507"} <= set(operation["responses"]), (method, path)
             if "{" in path and "people" not in path and "exports" not in path:
                 assert "404" in operation["responses"], (method, path)
+    # a problem is described once, as what is really sent
+    shared = description["components"]["responses"]
+    assert {r["$ref"].rsplit("/", 1)[1] for p in description["paths"].values() for o in p.values() for r in o["responses"].values() if "$ref" in r} == set(
+        shared
+    )
+    assert all(list(r["content"]) == ["application/problem+json"] for r in shared.values())
     assert not re.search(r"https?://", json.dumps(description))
 
 

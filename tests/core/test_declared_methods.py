@@ -80,6 +80,14 @@ def test_a_warm_room_and_a_gap_that_closes_are_remarked():
     assert "°C" not in " ".join(reduce("creep", Inputs(steady)).warnings)
 
 
+def test_recovery_read_a_little_late_is_compared_at_its_set_time():
+    """356 s and 372 s are both the 0.1 h of the protocol; 500 s is no set time and stays its own."""
+    pairs = [Entry("unloaded", 20.0), Entry("gap", 20.4, 0, after=60.0), Entry("gap", 20.5, 1, after=HOUR)]
+    late = [Entry("recovery", 20.3, 0, after=372.0), Entry("recovery", 20.2, 1, after=500.0), Entry("recovery", 20.1, 2, after=1.08 * HOUR)]
+    shares = {r.key: r.value for r in reduce("creep", Inputs([*pairs, *late])).results if r.quantity == "recovered_share"}
+    assert shares == {"recovered_share@360": pytest.approx(0.4), "recovered_share@500": pytest.approx(0.6), "recovered_share@3600": pytest.approx(0.8)}
+
+
 def stepped(rows, span=56.0, outcome=None, protocol=None, **more):
     entries = [Entry("width", 10.0), Entry("thickness", 4.0)]
     entries += [Entry("deflection", s, i, after=t, load=f) for i, (f, t, s) in enumerate(rows)]

@@ -1,11 +1,9 @@
 import "@mantine/core/styles.css";
-import "@mantine/notifications/styles.css";
 import "@fontsource-variable/atkinson-hyperlegible-next/index.css";
 import "@fontsource-variable/atkinson-hyperlegible-mono/index.css";
 import "./theme.css";
 
 import { MantineProvider } from "@mantine/core";
-import { Notifications } from "@mantine/notifications";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { RouterProvider } from "@tanstack/react-router";
 import { StrictMode } from "react";
@@ -30,7 +28,6 @@ if (!root) throw new Error("the page has no element 'root'");
 createRoot(root).render(
   <StrictMode>
     <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="auto">
-      <Notifications position="top-right" />
       <QueryClientProvider client={queries}>
         <RouterProvider router={router} />
       </QueryClientProvider>

@@ -17,7 +17,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 import assayer
 from assayer.api import routes_bench, routes_choose, routes_day, routes_people, routes_printing, routes_rigs, routes_sessions, routes_stock, routes_studies
-from assayer.api.problems import Problem, answer, install
+from assayer.api.problems import Problem, answer, describe_once, install
 from assayer.services.unit import Workspace
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
@@ -94,9 +94,16 @@ def front_end_folder() -> Path:
     return Path(str(files("assayer"))) / "webdist"
 
 
+class Described(FastAPI):
+    """An application whose description says each problem once."""
+
+    def openapi(self) -> dict[str, Any]:
+        return self.openapi_schema or describe_once(super().openapi())
+
+
 def create_app(workspace: Workspace | None = None) -> FastAPI:
     """The application over a workspace; without one it only describes itself (OpenAPI)."""
-    app = FastAPI(
+    app = Described(
         title="Assayer",
         version=assayer.__version__,
         description="From recorded pulls to verdicts and a ranking that can be defended.",

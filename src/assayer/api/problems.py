@@ -89,6 +89,20 @@ def declared(*statuses: int) -> dict[int | str, dict[str, Any]]:
     }
 
 
+def describe_once(description: dict[str, Any]) -> dict[str, Any]:
+    """The description of the API with each problem in one place, referred to by the routes that may answer with it."""
+    shared = description.setdefault("components", {}).setdefault("responses", {})
+    for operations in description["paths"].values():
+        for operation in operations.values():
+            for status, response in operation["responses"].items():
+                if "application/problem+json" in response.get("content", {}):
+                    # FastAPI adds the model as plain JSON too, which is never sent
+                    response["content"].pop("application/json", None)
+                    shared[f"Problem{status}"] = response
+                    operation["responses"][status] = {"$ref": f"#/components/responses/Problem{status}"}
+    return description
+
+
 def answer(problem: Problem) -> JSONResponse:
     return JSONResponse(jsonable_encoder(problem.model_dump(exclude_none=True)), status_code=problem.status, media_type="application/problem+json")
 

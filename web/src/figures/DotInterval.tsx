@@ -16,7 +16,7 @@ interface DotIntervalProps {
 }
 
 const LEFT = 176;
-const RIGHT = 86;
+const RIGHT = 100;
 const TOP = 26;
 const ROW = 50;
 const WIDTH = 620;
@@ -63,7 +63,7 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
               {a.arm.material.maker} {a.arm.material.product}
             </text>
             <text x="40" y={y + 14} fontSize="12" fill="var(--soft)">
-              {a.arm.material.colour}{quantity.derived ? "" : ` · n ${String(a.group?.n ?? 0)}`}{a.group?.at_least ? `, ${a.group.at_least} at least` : ""}{a.group?.at_most ? `, ${a.group.at_most} at most` : ""}
+              {a.arm.material.colour}{quantity.derived ? "" : ` · n ${String(a.group?.n ?? 0)}`}{a.group?.at_least ? `, ${quantity.derived ? "" : `${String(a.group.at_least)} `}at least` : ""}{a.group?.at_most ? `, ${quantity.derived ? "" : `${String(a.group.at_most)} `}at most` : ""}
             </text>
             {a.dots.map(
               (d, k) =>

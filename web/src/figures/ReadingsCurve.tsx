@@ -21,7 +21,8 @@ export function ReadingsCurve({ curve, height = 300, width: WIDTH = 620 }: Readi
   const room = pairs(curve.marks["ambient"]);
   const horizon = curve.marks["horizon"]?.[0] ?? null;
   const top = room.length ? STRIP + 12 : 10;
-  const xMax = Math.max(...points.map((p) => p[0]), horizon ?? 0) * 1.05 || 1;
+  const drifted = Object.entries(curve.marks).flatMap(([name, flat]) => (name.startsWith("readings@") ? pairs(flat).map((p) => p[0]) : []));
+  const xMax = Math.max(...points.map((p) => p[0]), ...drifted, horizon ?? 0) * 1.05 || 1;
   const xMin = log ? Math.min(...points.map((p) => p[0]).filter((v) => v > 0)) * 0.8 : 0;
   const along = log ? scale([Math.log10(xMin), Math.log10(xMax)], LEFT, WIDTH - RIGHT) : scale([0, xMax], LEFT, WIDTH - RIGHT);
   const x = (v: number) => along(log ? Math.log10(Math.max(v, xMin)) : v);
@@ -66,6 +67,7 @@ export function ReadingsCurve({ curve, height = 300, width: WIDTH = 620 }: Readi
         {room.length > 0 && <Room points={room} x={x} width={WIDTH} />}
         {law.length > 0 && <path d={line(law)} fill="none" stroke="var(--better)" strokeWidth="1.8" />}
         {!law.length && <path d={line(points)} fill="none" stroke="var(--soft)" strokeWidth="1.2" strokeDasharray="3 3" />}
+        <Drifts curve={curve} x={x} y={y} />
         {points.map((p) => (
           <circle key={p[0]} cx={x(p[0])} cy={y(p[1])} r="4.4" fill="var(--ink)" />
         ))}
@@ -78,6 +80,24 @@ export function ReadingsCurve({ curve, height = 300, width: WIDTH = 620 }: Readi
       </svg>
     </div>
   );
+}
+
+/** How far it went on at each load: from the first reading under it to the last. */
+function Drifts({ curve, x, y }: { curve: CurveData; x: (v: number) => number; y: (v: number) => number }) {
+  return Object.entries(curve.marks)
+    .filter(([name]) => name.startsWith("readings@"))
+    .map(([name, flat]) => {
+      const load = Number(name.slice("readings@".length));
+      const values = pairs(flat).map((p) => p[0]);
+      return (
+        <g key={name} stroke="var(--accent)">
+          <line x1={x(Math.min(...values))} x2={x(Math.max(...values))} y1={y(load)} y2={y(load)} strokeWidth="3" />
+          {values.map((v, i) => (
+            <line key={i} x1={x(v)} x2={x(v)} y1={y(load) - 7} y2={y(load) + 7} strokeWidth="1.4" />
+          ))}
+        </g>
+      );
+    });
 }
 
 /** The room's temperature as a strip over the same time. */

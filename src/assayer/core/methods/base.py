@@ -186,4 +186,4 @@ def _at_words(by: str | None, at: float) -> str:
     if by == "load":
         return f"at {at:g} N"
     hours = at / 3600
-    return f"after {hours:g} h" if hours >= 0.1 else f"after {at:g} s"
+    return f"after {hours:.3g} h" if hours >= 0.1 else f"after {at:.3g} s"

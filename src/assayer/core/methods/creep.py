@@ -11,11 +11,13 @@ from typing import ClassVar
 import numpy as np
 
 from assayer.core.errors import EntryError
+from assayer.core.methods.ambient import AMBIENT_RANGE
 from assayer.core.methods.base import CurveView, Method, Outcome
 from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.steps import Field, PlainStep, RoundsStep
 from assayer.core.methods.vocabulary import Bound, Orientation, Sign
+from assayer.core.plan.due import set_time
 from assayer.core.shapes.frames import CREEP_FRAME
 from assayer.core.stats.findley import Findley, fit_findley
 from assayer.core.stats.groups import Interval
@@ -27,8 +29,6 @@ _FIT_SPAN = 100.0
 """Last time over first, for the fit to be told apart from a straight line."""
 _BEYOND = 2.0
 """The fit is not used beyond this many times the last reading."""
-_AMBIENT_RANGE = 5.0
-"""°C."""
 
 UNLOADED = Field("unloaded", "gap, unloaded", "length", needed=0, channel="gap", sign=Sign.EITHER)
 GAP = Field("gap", "gap under load", "length", needed=0, usual=8, channel="gap", sign=Sign.EITHER, counts_from="load_on")
@@ -145,26 +145,31 @@ def creep_at(gap: Sequence[Entry], horizon: float) -> tuple[tuple[float, Interva
 
 
 def _recovered(inputs: Inputs, unloaded: list[float], last: Entry) -> list[Result]:
-    """Shares of the total deformation that came back, and that stays, at each reading after unloading."""
+    """Shares of the total deformation that came back, and that stays, at each reading after unloading.
+
+    A reading in the window of a set time is that time's, so that specimens are compared at the same one.
+    """
     recovery = inputs.timed("recovery")
     if not recovery or not unloaded:
         return []
+    protocol = inputs.protocol if isinstance(inputs.protocol, CreepProtocol) else CreepProtocol()
     total = last.value - unloaded[-1]
     if total == 0:
         return []
     results = []
     for entry in recovery:
         share = (last.value - entry.value) / total
-        results.append(Result("recovered_share", share, "1", after=entry.after))
-        results.append(Result("remaining_share", 1 - share, "1", after=entry.after))
+        after = set_time(entry.after or 0.0, protocol.recovery_due)
+        results.append(Result("recovered_share", share, "1", after=after))
+        results.append(Result("remaining_share", 1 - share, "1", after=after))
     return results
 
 
 def _remarks(entries: Sequence[Entry], gap: Sequence[Entry]) -> list[str]:
     remarks = []
     ambient = [e.ambient for e in entries if e.ambient is not None]
-    if ambient and max(ambient) - min(ambient) > _AMBIENT_RANGE:
-        remarks.append(f"the room went from {min(ambient):g} to {max(ambient):g} °C: over {_AMBIENT_RANGE:g} °C apart, so a comparison is marked")
+    if ambient and max(ambient) - min(ambient) > AMBIENT_RANGE:
+        remarks.append(f"the room went from {min(ambient):g} to {max(ambient):g} °C: over {AMBIENT_RANGE:g} °C apart, so a comparison is marked")
     if any(b.value < a.value for a, b in pairwise(gap)):
         remarks.append("a later reading under load is smaller than the one before")
     return remarks

@@ -32,6 +32,12 @@ class Due:
     state: DueState
 
 
+def set_time(seconds: float, times: Sequence[float]) -> float:
+    """The time of the schedule whose window a reading falls into, s; its own where it is in none."""
+    near = min(times, key=lambda t: abs(t - seconds), default=seconds)
+    return near if abs(near - seconds) <= max(_LEAST.total_seconds(), _SHARE * near) else seconds
+
+
 def due_readings(times: Sequence[float], start: datetime, read: Collection[int], now: datetime) -> list[Due]:
     """The readings of a schedule as they stand.
 

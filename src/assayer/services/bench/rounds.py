@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, selectinload
 from assayer.core.errors import EntryError
 from assayer.core.methods import REGISTRY
 from assayer.core.methods import method as find_method
+from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import Field, RoundsStep
 from assayer.core.plan.due import Due, DueState, due_readings
@@ -171,6 +172,7 @@ def get_rack(workspace: Workspace, rig_id: str, station: str, blind: bool) -> Ra
             now=now,
             room=_room(session, hanging),
             usual_room=_usual_room(session, [h.test.id for h in hanging]),
+            room_apart=AMBIENT_APART,
             next_due=None if due is None else due.at,
             state=state,
             members=[_member(h, reader, codes.get(h.run.specimen_id or "", "?"), arms.get(h.run.specimen_id or "")) for h in hanging],

@@ -309,6 +309,8 @@ class RackView(View):
     room: RoomView | None
     usual_room: float | None
     """Mean ambient of what the tests here had before, °C."""
+    room_apart: float
+    """How far from it the room may be before comparisons are marked, °C."""
     next_due: datetime | None
     state: Literal["empty", "ahead", "early", "due", "late"]
     members: list[RackMember]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.derived import Derived
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import GroupBounds, Verdict
@@ -11,9 +12,6 @@ from assayer.services.studies.evidence import Dot, Evidence
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, ratio_verdicts
 from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
 from assayer.store.models import Study
-
-_AMBIENT_APART = 3.0
-"""°C between the mean of a run and that of its test, above which the comparison is marked."""
 
 
 def dot_view(dot: Dot) -> DotView:
@@ -92,7 +90,7 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
     if counted:
         mean = sum(counted) / len(counted)
         for d in evidence.counted(arm_id):
-            if d.ambient is not None and abs(d.ambient - mean) > _AMBIENT_APART:
+            if d.ambient is not None and abs(d.ambient - mean) > AMBIENT_APART:
                 notes.append(f"{d.code}: the room was {d.ambient:.1f} °C, {mean:.1f} °C for all: the comparison is marked")
     return notes
 

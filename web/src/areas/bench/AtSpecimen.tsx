@@ -265,6 +265,7 @@ export function AtSpecimen(props: AtSpecimenProps) {
           arrows={steps.some((s) => s.kind === "section")}
           supported={below.length > 0}
           crop={below.length ? CROP : 1}
+          marks={steps.find((s) => s.kind === "plain")?.fields[0]?.usual ?? 0}
           className={captureCss.shape}
           onTouch={touchable ? (place) => change({ place, outcome: outcomeAt(test.outcomes, place) }) : undefined}
         />

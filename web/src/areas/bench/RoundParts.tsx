@@ -7,9 +7,6 @@ import { readNumber } from "../../ui/number";
 import css from "./round.module.css";
 import type { Room } from "./useRound";
 
-/** °C between the room and what the group had: beyond it a comparison is marked. */
-const APART = 5;
-
 /** The room, once a round, before anything else: it decides whether the group stays comparable. */
 export function RoomEntry({ rack, onRoom }: { rack: Schemas["RackView"]; onRoom: (room: Room) => void }) {
   const [raw, setRaw] = useState("");
@@ -23,7 +20,7 @@ export function RoomEntry({ rack, onRoom }: { rack: Schemas["RackView"]; onRoom:
       setProblem(raw.trim() ? `${raw} is hardly the room in °C: check the thermometer` : "read the thermometer first");
       return;
     }
-    if (off !== null && Math.abs(off) > APART && !asked) return setAsked(true);
+    if (off !== null && Math.abs(off) > rack.room_apart && !asked) return setAsked(true);
     onRoom({ id: newId(), raw: String(value), at: new Date().toISOString() });
   };
   return (
@@ -60,7 +57,7 @@ export function RoomEntry({ rack, onRoom }: { rack: Schemas["RackView"]; onRoom:
             <strong>{fixed(rack.usual_room, 1)} °C</strong> is what this group had so far.
             {asked && off !== null && (
               <p role="alert" style={{ color: "var(--caution)" }}>
-                The room is {fixed(Math.abs(off), 1)} °C {off > 0 ? "warmer" : "colder"} than that: over {APART} °C apart, so comparisons will be marked. Loading now starts the group unlike the others. Enter keeps it all the same.
+                The room is {fixed(Math.abs(off), 1)} °C {off > 0 ? "warmer" : "colder"} than that: over {rack.room_apart} °C apart, so comparisons will be marked. Loading now starts the group unlike the others. Enter keeps it all the same.
               </p>
             )}
           </>

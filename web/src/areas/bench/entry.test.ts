@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 
 import type { Schemas } from "../../api/client";
-import { complete, emptyEntry, type Entry, nextOf, readingsOf, slotsOf } from "./entry";
+import { complete, emptyEntry, type Entry, nextOf, readingsOf, slotsOf, wanted } from "./entry";
 
 const field = (name: string, needed: number, usual: number, more: Partial<Schemas["FieldView"]> = {}): Schemas["FieldView"] => ({
   name, label: name, dimension: "length", base: "mm", needed, usual, sign: "above zero", channel: null, nominal: null, counts_from: null, by_load: false, from_rig: null, ...more,
@@ -21,6 +21,19 @@ test("Enter goes through the readings one by one", () => {
 test("Enter on an empty reading that is not needed goes on to the next field", () => {
   expect(nextOf(pull, typed({ "width-0": "4" }), "width-1", none)).toEqual({ focus: "thickness-0" });
   expect(nextOf(pull, typed({}), "width-0", none)).toEqual({ focus: "width-1" });
+});
+
+test("at the start the cursor waits at what was not read yet, needed or only usual", () => {
+  const shear = slotsOf([step("section", [field("width", 0, 3), field("thickness", 0, 3)]), step("peak", [field("peak_force", 1, 1)])], {});
+  expect(nextOf(shear, typed({}), null, none)).toEqual({ focus: "width-0" });
+  expect(nextOf(shear, typed({ "width-0": "5" }), null, none)).toEqual({ focus: "thickness-0" });
+  expect(nextOf(shear, typed({ "width-0": "5", "thickness-0": "4" }), null, none)).toEqual({ focus: "peak_force-0" });
+});
+
+test("what it did not live to see is not asked for", () => {
+  const broken = typed({ "deflection-0": "0.4", "deflection-1": "0.5" }, { stamps: { "load_on-0": { at: "" } }, outcome: "broke" });
+  expect(wanted(bend, broken).map((s) => s.key)).toEqual(["deflection-0", "deflection-1", "residual-0"]);
+  expect(wanted(bend, { ...broken, outcome: null })).toHaveLength(bend.length);
 });
 
 test("what is needed is asked for before anything is accepted, and nothing more", () => {

@@ -97,7 +97,8 @@ export function nextOf(slots: readonly Slot[], entry: Entry, active: string | nu
   const ahead = open.slice(at + 1);
   const passing = here !== undefined && !filled(entry, here.key) && enough(slots, entry, here);
   const candidates = passing ? ahead.filter((s) => s.field !== here.field) : ahead;
-  const next = candidates.find((s) => !filled(entry, s.key) && (at >= 0 || !enough(slots, entry, s)));
+  // at the start the cursor waits at the first field that nothing was read of, needed or only usual
+  const next = candidates.find((s) => !filled(entry, s.key) && (at >= 0 || !enough(slots, entry, s) || !slots.some((o) => o.field === s.field && filled(entry, o.key))));
   const missing = open.find((s) => !filled(entry, s.key) && !enough(slots, entry, s));
   const found = next ?? missing;
   if (!found) return { accept: true };

@@ -121,6 +121,7 @@ function Needs({ studyId, options, onMade, onCancel }: { studyId: string; option
         placeholder="another quantity …"
         size="xs"
         maw={320}
+        mt="xs"
         value={null}
         data={options.filter((o) => !rows.some((r) => r.test_id === o.test_id && r.quantity === o.quantity)).map((o) => ({ value: `${o.test_id} ${o.quantity}`, label: `${o.label}, ${o.test_label}, ${o.orientation}` }))}
         onChange={(v) => {

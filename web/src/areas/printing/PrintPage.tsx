@@ -114,8 +114,12 @@ function Job({ arm, plan, onPrinted }: JobProps) {
             .map((t) => (
               <li key={t.test_id}>
                 <span className={css.pieces} aria-hidden="true">
-                  {"▯".repeat(Math.min(t.waiting, 12))}
-                  <span className={css.again}>{"▯".repeat(Math.min(t.again.length, 12))}</span>
+                  {Array.from({ length: Math.min(t.waiting, 12) }, (_, i) => (
+                    <i key={i} />
+                  ))}
+                  {Array.from({ length: Math.min(t.again.length, 12) }, (_, i) => (
+                    <i key={`again${String(i)}`} data-again />
+                  ))}
                 </span>
                 <span>
                   {t.waiting > 0 && <span className="figure">{t.waiting}</span>} {t.label}

@@ -112,7 +112,7 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
         <TextInput label={`display shows, ${unit}`} w={130} inputMode="decimal" value={form.values.shown} onChange={(e) => weigh(e.currentTarget.value, form.values.truth)} data-autofocus autoFocus={c === null} />
         <TextInput label={`it truly is, ${unit}`} w={130} inputMode="decimal" value={form.values.truth} onChange={(e) => weigh(form.values.shown, e.currentTarget.value)} />
         <TextInput label="factor" w={120} inputMode="decimal" {...form.getInputProps("factor")} error={form.errors["factor"] ?? errorOf("factor")} />
-        <TextInput label="holds from" type="datetime-local" w={190} {...form.getInputProps("from")} error={errorOf("valid_from")} />
+        <TextInput label="holds from" type="datetime-local" w={225} {...form.getInputProps("from")} error={errorOf("valid_from")} />
         <TextInput label="again on" type="date" w={150} {...form.getInputProps("due")} error={errorOf("due_at")} />
         <TextInput label="note" w={220} maxLength={200} {...form.getInputProps("note")} />
       </div>

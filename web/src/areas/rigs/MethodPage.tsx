@@ -37,7 +37,7 @@ export function MethodPage() {
       <p style={{ maxWidth: 760, margin: "0.2rem 0 0.6rem" }}>{m.measures}</p>
       <div className={css.card}>
         <section>
-          {shape && <Drawing shape={shape} orientation={m.orientations[0] ?? "flat"} place={null} dimensioned supported={m.steps.some((s) => s.kind === "timed loads")} className={css.plate} />}
+          {shape && <Drawing shape={shape} orientation={m.orientations[0] ?? "flat"} place={null} dimensioned arrows={false} supported={m.steps.some((s) => s.kind === "timed loads")} className={css.plate} />}
           {m.shapes.length > 1 && (
             <div className={css.shapes} role="group" aria-label="Shape">
               {m.shapes.map((s) => (
@@ -102,13 +102,13 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
                 {unit && <span className="soft">, {unit}</span>}
               </td>
               <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
-              <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} %` : `${String(q.margin * factor)} ${unit}`}</td>
+              <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${String(q.margin * factor)} ${unit}`}</td>
               <td className="num soft">
                 {scatter
                   .filter((s) => s.method === m.name && s.quantity === q.name)
                   .map((s) => (
                     <div key={s.orientation}>
-                      {s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
+                      {s.cv === 0 ? "all alike," : s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
                     </div>
                   ))}
               </td>

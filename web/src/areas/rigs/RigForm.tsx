@@ -65,7 +65,7 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
   };
   return (
     <form className={css.form} onSubmit={form.onSubmit((v) => onSave(factsOf(v, needs), v.name.trim(), v.methods))}>
-      {!rig && <TextInput label="Name of the rig" {...form.getInputProps("name")} maxLength={80} data-autofocus autoFocus />}
+      {!rig && <TextInput label="Name of the rig" {...form.getInputProps("name")} maxLength={80} maw={420} data-autofocus autoFocus />}
       <fieldset className={css.serves}>
         <legend>What it tests</legend>
         {declared.methods.map((m) => (
@@ -107,7 +107,7 @@ interface ChannelFieldsProps {
 
 function ChannelFields({ form, index, channel, declared }: ChannelFieldsProps) {
   const at = (name: keyof ChannelDraft) => form.getInputProps(`channels.${String(index)}.${name}`);
-  const example = displayExample(channel.decimals);
+  const example = displayExample(channel.decimals, readNumber(channel.step) ?? 0.01);
   const units = declared.dimensions.find((d) => d.name === channel.dimension)?.units ?? [];
   return (
     <fieldset className={css.channel}>
@@ -131,6 +131,7 @@ function ChannelFields({ form, index, channel, declared }: ChannelFieldsProps) {
       <TextInput label={`to, ${channel.unit}`} w={100} inputMode="decimal" {...at("high")} />
       <div className={css.display} aria-live="polite">
         <span className={css.lcd}>{example.shown}</span> reads <strong className="figure">{example.read}</strong> {channel.unit}
+        {channel.decimals === 0 && <span className="soft"> with its point</span>}
         {channel.decimals > 0 && <Checkbox label="yes, it shows no point" {...form.getInputProps(`channels.${String(index)}.confirmed`, { type: "checkbox" })} />}
       </div>
     </fieldset>

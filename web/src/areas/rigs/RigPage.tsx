@@ -10,6 +10,7 @@ import { onDay } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { Calibrations } from "./Calibrations";
+import { displayExample } from "./channels";
 import { Compliance } from "./Compliance";
 import type { RigFacts } from "./facts";
 import { RigForm } from "./RigForm";
@@ -98,7 +99,7 @@ function Channel({ channel: c }: { channel: Schemas["ChannelView"] }) {
         <span className={css.lcdBig}>{sample(c)}</span> {c.unit}
       </div>
       <div className="soft">
-        {c.decimals > 0 && `${String(c.decimals)} decimals without a point: 2047 reads ${(2047 / 10 ** c.decimals).toFixed(c.decimals)} ${c.unit} · `}step {c.step} {c.unit}
+        {c.decimals > 0 && `${String(c.decimals)} decimals without a point: 2047 reads ${displayExample(c.decimals, c.step).read} ${c.unit} · `}step {c.step} {c.unit}
       </div>
       {c.high !== null && (
         <svg viewBox="0 0 300 34" style={{ width: "100%", display: "block" }} role="img" aria-label={`range ${String(c.low ?? 0)} to ${String(c.high)} ${c.unit}; below ${low.toPrecision(3)} it resolves a tenth`}>

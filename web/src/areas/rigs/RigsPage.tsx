@@ -7,6 +7,7 @@ import { Drawing } from "../../figures/drawings/Drawing";
 import { ago, onDay } from "../../ui/format";
 import { LinkButton } from "../../ui/LinkButton";
 import { ErrorNote, Waiting } from "../../ui/Notes";
+import { displayExample } from "./channels";
 import css from "./rigs.module.css";
 
 /** What measures, whether it may be trusted today, and how each method is done. */
@@ -67,8 +68,7 @@ export const labelOf = (declared: Schemas["Declarations"], method: string): stri
 
 /** What the display looks like: digits by its step, without the point where it shows none. */
 export function sample(c: Schemas["ChannelView"]): string {
-  const decimals = Math.max(0, Math.ceil(-Math.log10(c.step) - 1e-9));
-  return c.decimals > 0 ? "2047" : (20.47).toFixed(decimals);
+  return displayExample(c.decimals, c.step).shown;
 }
 
 function scatterWords(items: readonly Schemas["ScatterView"][], m: Schemas["MethodView"]): string {

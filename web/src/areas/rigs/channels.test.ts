@@ -14,6 +14,7 @@ test("a rig needs each channel once, and the lengths that methods take from it",
 });
 
 test("implied decimals move the point", () => {
-  expect(displayExample(2)).toEqual({ shown: "2047", read: "20.47" });
-  expect(displayExample(0).read).toBe("2047");
+  expect(displayExample(2, 0.01)).toEqual({ shown: "2047", read: "20.47" });
+  expect(displayExample(0, 0.1)).toEqual({ shown: "20.5", read: "20.5" });
+  expect(displayExample(0, 1).shown).toBe("20");
 });

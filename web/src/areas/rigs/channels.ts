@@ -10,9 +10,11 @@ export function needsOf(methods: readonly Method[]): { channels: [string, string
   return { channels: [...channels], geometry: [...new Set(geometry)], places: methods.some((m) => m.steps.some((s) => s.kind === "rounds")) };
 }
 
-/** What a display with implied decimals would show, and what that reads: "2047" is 20.47. */
-export function displayExample(decimals: number): { shown: string; read: string } {
-  return { shown: "2047", read: decimals > 0 ? (2047 / 10 ** decimals).toFixed(decimals) : "2047" };
+/** What a display would show in its step, and what that reads: with two implied decimals "2047" is 20.47. */
+export function displayExample(decimals: number, step: number): { shown: string; read: string } {
+  if (decimals > 0) return { shown: "2047", read: (2047 / 10 ** decimals).toFixed(decimals) };
+  const shown = (20.47).toFixed(Math.min(6, Math.max(0, Math.ceil(-Math.log10(step) - 1e-9))));
+  return { shown, read: shown };
 }
 
 /** The finest step that a display with so many decimals can show. */

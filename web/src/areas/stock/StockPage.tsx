@@ -156,7 +156,7 @@ function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["Stri
             <span className={css.strip} aria-hidden="true">
               {strip.map((p) => (
                 <span key={p.key} className={css.slotName}>
-                  {p.key.replace("tension ", "")}
+                  {p.key.replace("tension ", "").replaceAll("-", " ")}
                 </span>
               ))}
             </span>

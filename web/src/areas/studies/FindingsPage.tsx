@@ -14,7 +14,7 @@ import { capital, Curves } from "./Curves";
 import { SpecimenPanel } from "./SpecimenPanel";
 import { StudyHead } from "./StudyHead";
 import css from "./studies.module.css";
-import { boundWords, differenceWords } from "./words";
+import { differenceWords } from "./words";
 
 export function FindingsPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/findings" });
@@ -79,7 +79,7 @@ function Evidence({ findings, testId, selected, onOpen }: EvidenceProps) {
   return (
     <div className={css.findings}>
       <FigureFrame
-        title={`${capital(q.label)} of every specimen`}
+        title={`${capital(q.label)} ${q.derived ? "of every material" : "of every specimen"}`}
         name={`${findings.test.label}-${q.name}`}
         rows={() => [
           ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason"],
@@ -206,7 +206,8 @@ function MeanOf({ finding: a, factor }: { finding: Schemas["FindingArm"]; factor
       {figure(a.group.mean * factor, ci ? [ci[0] * factor, ci[1] * factor] : null)}
       <div className="soft">
         n {a.group.n}
-        {boundWords(a.group)}
+        {a.group.at_least > 0 && `, ${String(a.group.at_least)} at least`}
+        {a.group.at_most > 0 && `, ${String(a.group.at_most)} at most`}
       </div>
     </>
   );

@@ -1,33 +1,21 @@
 import css from "../capture.module.css";
-import { NumberField } from "../NumberField";
-import { type PartProps, unitOf } from "../parts";
+import type { PartProps } from "../parts";
+import { Place } from "../Place";
 
-/** Fields one after another, across the specimen. */
-export function PlainPart({ step, rig, entry, onValue, wrong, readAs, locked }: PartProps) {
+/** Fields one after another, in a row under the specimen that shows where they are taken. */
+export function PlainPart(part: PartProps) {
   return (
     <div className={css.plain}>
-      {step.fields.flatMap((field) =>
-        Array.from({ length: field.usual }, (_, i) => {
-          const key = `${field.name}-${i}`;
-          return (
-            <NumberField
-              key={key}
-              name={key}
-              label={`${field.label} ${i + 1}`}
-              unit={unitOf(rig, field)}
-              value={entry.values[key] ?? ""}
-              onChange={(raw) => onValue(key, raw)}
-              wrong={wrong.get(key)}
-              readAs={readAs.get(key)}
-              readOnly={locked.has(key)}
-            >
-              <span className="soft">
-                {i === 0 ? field.label : i + 1}
-              </span>
-            </NumberField>
-          );
-        }),
-      )}
+      {part.step.fields.map((field) => (
+        <fieldset key={field.name}>
+          <legend className="soft">{field.label}</legend>
+          {Array.from({ length: field.usual }, (_, i) => (
+            <Place key={i} part={part} field={field} position={i}>
+              {field.usual > 1 && <span className="soft">{i + 1}</span>}
+            </Place>
+          ))}
+        </fieldset>
+      ))}
     </div>
   );
 }

@@ -23,7 +23,7 @@ export function RecordingPart({ geometry, recording, dimensionsOnly }: PartProps
     );
   }
   return (
-    <div className={css.load} style={{ ...place, top: "72%", textAlign: "center" }}>
+    <div className={css.load} style={{ ...place, top: "69%", textAlign: "center" }}>
       <button type="button" className={css.link} onClick={() => input.current?.click()}>
         or drop the recorded curve
       </button>

@@ -18,6 +18,8 @@ export interface DrawingProps {
   supported?: boolean;
   /** Without the space above and below, where more stands under it: the share of the height that is kept. */
   crop?: number;
+  /** Numbered places, one for each reading that is usual, such as indents. */
+  marks?: number;
   /** With its lengths, for a method's card. */
   dimensioned?: boolean;
 }

@@ -34,7 +34,7 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
         {!dimensioned && (
           <>
             <path d={`M${g.g0} ${MID - 14}v28M${g.g0} ${MID}H${g.g1}M${g.g1} ${MID - 14}v28`} stroke="var(--line)" strokeWidth="1.4" fill="none" />
-            <text x={W / 2} y={MID + 22} textAnchor="middle" fontSize="15" fill="var(--soft)" stroke="var(--surface)" strokeWidth="4" paintOrder="stroke">
+            <text x={g.g1 - 6} y={MID + 22} textAnchor="end" fontSize="15" fill="var(--soft)" stroke="var(--surface)" strokeWidth="4" paintOrder="stroke">
               gauge {d["gauge_length"]} mm{upright ? " · pulled across the layers" : ""}
             </text>
           </>
