@@ -19,6 +19,23 @@ from pathlib import Path
 
 import numpy as np
 import pandas as pd
+from fastapi.testclient import TestClient
+from sqlalchemy import insert
+
+from assayer.api.app import create_app
+from assayer.core.codes import SYMBOLS, with_check
+from assayer.core.ids import uuid7
+from assayer.services.printing import batches
+from assayer.services.printing.requests import NewBatch
+from assayer.services.rigs import rigs
+from assayer.services.rigs.requests import NewChannel, NewRig
+from assayer.services.stock import lists, materials
+from assayer.services.stock.requests import ImportText, NewMaterial
+from assayer.services.studies import board, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.studies.views import StudyView
+from assayer.services.unit import Actor, Workspace
+from assayer.store.models import FilamentUse, Material, Result, Run, Slot, Specimen, Spool, StorageMove, Weighing
 
 ROOT = Path(__file__).parents[1]
 CURVES = ROOT / "tests/data/curves"
@@ -151,84 +168,65 @@ def bench_ranking() -> None:
     report("ranking, after a change of weights", again, 0.1, "s")
 
 
-def bench_board() -> None:
-    import warnings
+def new_id() -> str:
+    return str(uuid7(datetime.now(UTC)))
 
-    warnings.simplefilter("ignore")
-    from fastapi.testclient import TestClient
-    from sqlalchemy import insert
 
-    from assayer.api.app import create_app
-    from assayer.core.codes import SYMBOLS, with_check
-    from assayer.core.ids import uuid7
-    from assayer.services.printing import batches
-    from assayer.services.printing.requests import NewBatch
-    from assayer.services.rigs import rigs
-    from assayer.services.rigs.requests import NewChannel, NewRig
-    from assayer.services.stock import materials
-    from assayer.services.stock.requests import NewMaterial
-    from assayer.services.studies import board, planning
-    from assayer.services.studies.requests import NewArm, NewStudy, NewTest
-    from assayer.services.unit import Actor, Workspace
-    from assayer.store.models import Result, Run, Slot, Specimen
+def codes(count: int) -> list[str]:
+    """Valid codes, one after another."""
+    return [with_check("".join(SYMBOLS[(n >> (5 * k)) & 31] for k in range(5))) for n in range(1, count + 1)]
 
-    actor = Actor("bench")
-    new_id = lambda: str(uuid7(datetime.now(UTC)))  # noqa: E731
+
+def large_study(workspace: Workspace, actor: Actor) -> tuple[StudyView, str]:
+    """40 materials × 12 tests × 5, all printed, and a rig to pull them on: the study and the rig's version."""
+    for i in range(40):
+        materials.add_material(workspace, actor, NewMaterial(id=new_id(), maker=f"M{i}", product="p", polymer="PLA", colour="grey", hex="#888888"))
+    channels = [NewChannel(name=n, dimension=n, unit=u, step=0.01) for n, u in (("force", "N"), ("length", "mm"))]
+    rig = rigs.add_rig(workspace, actor, NewRig(id=new_id(), version_id=new_id(), name="r", channels=channels))[0].id
+    ids = [m.id for m in materials.list_materials(workspace, 100, 0).items]
+    shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i"]
+    plan = NewStudy(
+        id=new_id(),
+        title="large",
+        arms=[NewArm(id=new_id(), material_id=m) for m in ids],
+        tests=[NewTest(id=new_id(), orientation=o, shape=s) for s in shapes for o in ("flat", "on edge", "upright")],
+    )
+    study = planning.create_study(workspace, actor, plan)[0]
+    for arm in study.arms:
+        batches.print_batch(workspace, actor, NewBatch(id=new_id(), arm_id=arm.id, printed_at=workspace.clock()))
+    return study, rig
+
+
+def fill(workspace: Workspace, actor: Actor, first_test: str, rig: str, others: int) -> None:
+    """A run and a result for every specimen of the study, and for as many others in no slot of it."""
     rng = np.random.default_rng(2)
+    with workspace.write(actor) as unit:
+        session = unit.session
+        template = session.query(Specimen).first()
+        assert template is not None
+        batch = {"batch_id": template.batch_id, "shape": "x", "orientation": "flat", "slot_id": None}
+        more = [{"id": new_id(), "code": c, "position": 100 + i} | batch for i, c in enumerate(codes(others))]
+        session.execute(insert(Specimen), more)
+        rows = [(s.id, s.slot_id) for s in session.query(Specimen).filter(Specimen.slot_id.is_not(None))]
+        test_of = {s.id: s.test_id for s in session.query(Slot)}
+        common = {"happened_at": unit.now, "zone": "UTC", "validity": "counts", "options": {}, "complete": True, "remarks": [], "revision": 1}
+        common |= {"subject_kind": "specimen", "procedure_version": "tension-1", "rig_version_id": rig, "operator": "b"}
+        fixed = {"subject_kind": "specimen", "unit": "MPa", "bound": "exact", "warnings": [], "reduction_version": 1, "quantity": "strength"}
+        runs, results = [], []
+        for specimen, slot in [*rows, *((o["id"], None) for o in more)]:
+            run_id, test = new_id(), test_of[slot] if slot else first_test
+            runs.append({"id": run_id, "subject_id": specimen, "specimen_id": specimen, "test_id": test} | common)
+            results.append({"subject_id": specimen, "test_id": test, "run_id": run_id, "value": float(rng.normal(40, 3))} | fixed)
+        session.execute(insert(Run), runs)
+        session.execute(insert(Result), results)
+
+
+def bench_board() -> None:
+    actor = Actor("bench")
     with tempfile.TemporaryDirectory() as folder:
         workspace = Workspace(Path(folder) / "data", durable=False)
-        for i in range(40):
-            materials.add_material(workspace, actor, NewMaterial(id=new_id(), maker=f"M{i}", product="p", polymer="PLA", colour="grey", hex="#888888"))
-        channels = [NewChannel(name=n, dimension=n, unit=u, step=0.01) for n, u in (("force", "N"), ("length", "mm"))]
-        rig = rigs.add_rig(workspace, actor, NewRig(id=new_id(), version_id=new_id(), name="r", channels=channels))[0].id
-        ids = [m.id for m in materials.list_materials(workspace, 100, 0).items]
-        shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i"]
-        plan = NewStudy(
-            id=new_id(),
-            title="large",
-            arms=[NewArm(id=new_id(), material_id=m) for m in ids],
-            tests=[NewTest(id=new_id(), orientation=o, shape=s) for s in shapes for o in ("flat", "on edge", "upright")],
-        )
-        study = planning.create_study(workspace, actor, plan)[0]
-        for arm in study.arms:
-            batches.print_batch(workspace, actor, NewBatch(id=new_id(), arm_id=arm.id, printed_at=workspace.clock()))
-        with workspace.write(actor) as unit:
-            session = unit.session
-            template = session.query(Specimen).first()
-            assert template is not None
-            # 50,000 other specimens with a run and a result each, in no slot of this study
-            codes = [with_check("".join(SYMBOLS[(n >> (5 * k)) & 31] for k in range(5))) for n in range(1, 50_001)]
-            others = [
-                {"id": new_id(), "code": c, "batch_id": template.batch_id, "position": 100 + i, "shape": "x", "orientation": "flat", "slot_id": None}
-                for i, c in enumerate(codes)
-            ]
-            session.execute(insert(Specimen), others)
-            rows = [(s.id, s.slot_id) for s in session.query(Specimen).filter(Specimen.slot_id.is_not(None))]
-            test_of = {s.id: s.test_id for s in session.query(Slot)}
-            first_test = plan.tests[0].id
-            runs, results = [], []
-            for specimen, slot in [*rows, *((o["id"], None) for o in others)]:
-                run_id, test = new_id(), test_of[slot] if slot else first_test
-                common = {"happened_at": unit.now, "zone": "UTC", "validity": "counts", "options": {}, "complete": True, "remarks": [], "revision": 1}
-                runs.append(
-                    {
-                        "id": run_id,
-                        "subject_kind": "specimen",
-                        "subject_id": specimen,
-                        "specimen_id": specimen,
-                        "test_id": test,
-                        "procedure_version": "tension-1",
-                        "rig_version_id": rig,
-                        "operator": "b",
-                    }
-                    | common
-                )
-                fixed = {"unit": "MPa", "bound": "exact", "warnings": [], "reduction_version": 1, "quantity": "strength"}
-                results.append(
-                    {"subject_kind": "specimen", "subject_id": specimen, "test_id": test, "run_id": run_id, "value": float(rng.normal(40, 3))} | fixed
-                )
-            session.execute(insert(Run), runs)
-            session.execute(insert(Result), results)
+        study, rig = large_study(workspace, actor)
+        fill(workspace, actor, study.tests[0].id, rig, 50_000)
         start = time.perf_counter()
         board.board(workspace, study.id)
         print(f"     (all 12 columns of the large board, for the first time: {time.perf_counter() - start:.2f} s)")
@@ -240,31 +238,15 @@ def bench_board() -> None:
                 answer = client.get(url)
                 times.append(time.perf_counter() - start)
             assert answer.status_code == 200
-            cells = sum(len(c["cells"]) for c in answer.json()["columns"])
-            dots = sum(len(x["dots"]) for c in answer.json()["columns"] for x in c["cells"])
-        report(
-            f"board of {cells} cells, {dots} specimens, p95, 50,000 others stored",
-            float(np.quantile(times, 0.95)) * 1e3,
-            30.0,
-            "ms",
-            f"median {np.median(times) * 1e3:.1f} ms, with the client",
-        )
+            columns = answer.json()["columns"]
+        cells = [cell for c in columns for cell in c["cells"]]
+        what = f"board of {len(cells)} cells, {sum(len(c['dots']) for c in cells)} specimens, p95, 50,000 others stored"
+        report(what, float(np.quantile(times, 0.95)) * 1e3, 30.0, "ms", f"median {np.median(times) * 1e3:.1f} ms, with the client")
         workspace.close()
 
 
 def bench_stock() -> None:
     """1,000 materials with 2,000 spools: the list, its filters, and the pages beside it."""
-    from fastapi.testclient import TestClient
-    from sqlalchemy import insert
-
-    from assayer.api.app import create_app
-    from assayer.core.codes import SYMBOLS, with_check
-    from assayer.core.ids import uuid7
-    from assayer.services.stock import lists
-    from assayer.services.stock.requests import ImportText
-    from assayer.services.unit import Actor, Workspace
-    from assayer.store.models import FilamentUse, Material, Spool, StorageMove, Weighing
-
     polymers = ["PLA", "PETG", "ASA", "PA6", "PP", "TPU", "PC"]
     rng = np.random.default_rng(3)
     rows = ["Maker;Product;Polymer;Filler;Colour;Hex;Density;Price;Net g;Bed;Dry;Note"]
@@ -272,7 +254,6 @@ def bench_stock() -> None:
         filler = "glass fibre" if i % 4 == 0 else ""
         note = "no warping; tensile strength 50 MPa" if i % 2 else ""
         rows.append(f'M{i // 40};P{i // 5};{polymers[i % 7]};{filler};c{i};#888888;1,2;{20 + i % 30} €;1000;60–80;65 °C 8 h;"{note}"')
-    new_id = lambda: str(uuid7(datetime.now(UTC)))  # noqa: E731
     with tempfile.TemporaryDirectory() as folder:
         workspace = Workspace(Path(folder) / "data", durable=False)
         start = time.perf_counter()
@@ -281,11 +262,12 @@ def bench_stock() -> None:
         print(f"     (taking in a list of 1,000 materials: {time.perf_counter() - start:.2f} s)")
         with workspace.write(Actor("bench")) as unit:
             now, session = unit.now, unit.session
+            names = codes(2000)
             ids = list(session.scalars(Material.__table__.select().with_only_columns(Material.id)))
             spools, weighings, uses, moves = [], [], [], []
             entered = {"entered_at": now, "zone": "UTC", "who": "b"}
             for n in range(2000):
-                code = with_check("".join(SYMBOLS[(n >> (5 * k)) & 31] for k in range(4)))
+                code = names[n]
                 key = new_id()
                 words = {"lot": "x", "received_on": "2026-01-01", "note": "", "zone": "UTC", "created_at": now, "revision": 1}
                 spools.append(

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from assayer.core.errors import EntryError
+from assayer.core.methods.vocabulary import Bound
 from assayer.core.ranking.ranking import Criterion, Estimate, RankingDraws, Requirement, estimate, pooled_sd
 from assayer.core.stats.groups import summarise
 
@@ -86,3 +87,128 @@ def test_ratios_of_two_values_each_reach_far_without_overflow():
     known = {("a", "ratio"): Estimate(np.log(0.4), 0.6, 1.0, log=True), ("b", "ratio"): Estimate(np.log(0.5), 0.1, 6, log=True)}
     ranked = draws(known, [Criterion("ratio", 0.2, 0.7)]).rank({"ratio": 1})
     assert all(0 < p < 1 for r in ranked for p in r.rank_probabilities)
+
+
+# ---- the rules of the ranking at their edges -----------------------------------------------------
+
+
+def apart_by(probability, se=1.0, df=8.0):
+    """Two materials of which the first beats the second with this probability, by a plain count of many draws."""
+    rng = np.random.default_rng(5)
+    gap = rng.standard_t(df, 200_000) * se - rng.standard_t(df, 200_000) * se
+    return {("a", "strength"): Estimate(500.0 + np.quantile(gap, probability), se, df), ("b", "strength"): Estimate(500.0, se, df)}
+
+
+@pytest.mark.parametrize("probability, ranks", [(0.84, {"a": 1, "b": 1}), (0.88, {"a": 1, "b": 1}), (0.92, {"a": 1, "b": 2}), (0.97, {"a": 1, "b": 2})])
+def test_a_rank_is_shared_until_one_beats_the_other_nine_times_in_ten(probability, ranks):
+    wide = Criterion("strength", 0, 1000)
+    found = RankingDraws(["a", "b"], [wide], apart_by(probability), draws=20_000, seed=2).rank({"strength": 1})
+    assert {r.name: r.rank for r in found} == ranks
+    assert {r.name: r for r in found}["b"].rank_probabilities[1] == pytest.approx(probability, abs=0.01)
+
+
+def test_the_interval_of_a_score_is_that_of_its_mean():
+    """One criterion on a wide scale: 5 and 95 % of Student's t about the mean, seen as usefulness."""
+    from scipy import stats
+
+    found = RankingDraws(["a"], [Criterion("strength", 0, 1000)], {("a", "strength"): Estimate(400, 20, 5)}, draws=20_000).rank({"strength": 1})[0]
+    half = stats.t.ppf(0.95, 5) * 20
+    assert found.score_ci90 == pytest.approx(((400 - half) / 1000, (400 + half) / 1000), abs=2e-4)
+    assert (found.score_low, found.score_high) == (pytest.approx(0.4), pytest.approx(0.4))
+
+
+def test_the_score_of_several_criteria_is_their_weighted_mean_clipped_to_what_is_of_use():
+    known = {
+        ("a", "strength"): Estimate(70, 0.1, 9),
+        ("a", "warp"): Estimate(1.5, 0.01, 9),
+        ("b", "strength"): Estimate(10, 0.1, 9),
+        ("b", "warp"): Estimate(0.2, 0.01, 9),
+    }
+    found = {r.name: r for r in draws(known, [STRENGTH, Criterion("warp", 2.0, 0.0)]).rank({"strength": 3, "warp": 1})}
+    assert found["a"].usefulness == {"strength": 1.0, "warp": pytest.approx(0.25)}
+    assert found["a"].score_low == pytest.approx((3 * 1.0 + 1 * 0.25) / 4)
+    assert found["b"].usefulness == {"strength": 0.0, "warp": pytest.approx(0.9)}
+    assert found["b"].score_low == pytest.approx(0.9 / 4)
+
+
+@pytest.mark.parametrize(
+    "criterion, bound, low, high",
+    [
+        (STRENGTH, Bound.EXACT, 0.5, 0.5),
+        (STRENGTH, Bound.AT_LEAST, 0.5, 1.0),
+        (STRENGTH, Bound.AT_MOST, 0.0, 0.5),
+        (Criterion("strength", 60, 20), Bound.AT_LEAST, 0.0, 0.5),
+        (Criterion("strength", 60, 20), Bound.AT_MOST, 0.5, 1.0),
+    ],
+)
+def test_a_bound_makes_a_band_towards_the_side_it_leaves_open(criterion, bound, low, high):
+    known = {("a", "strength"): Estimate(40, 0.01, 9, bound=bound)}
+    found = draws(known, [criterion]).rank({"strength": 1})[0]
+    assert (found.score_low, found.score_high) == (pytest.approx(low), pytest.approx(high))
+    assert found.bounds == ({} if bound is Bound.EXACT else {"strength": str(bound)})
+    assert found.coverage == 1
+    assert found.score_ci90 == (pytest.approx(low, abs=0.01), pytest.approx(high, abs=0.01))
+
+
+@pytest.mark.parametrize(
+    "value, bound, expected",
+    [
+        (50, Bound.EXACT, Requirement.PASS),
+        (50, Bound.AT_LEAST, Requirement.PASS),
+        (50, Bound.AT_MOST, Requirement.UNDECIDED),
+        (30, Bound.EXACT, Requirement.FAIL),
+        (30, Bound.AT_LEAST, Requirement.UNDECIDED),
+        (30, Bound.AT_MOST, Requirement.FAIL),
+    ],
+)
+def test_a_requirement_is_judged_by_what_the_true_value_may_still_be(value, bound, expected):
+    """Higher is better, 40 is required; and the same mirrored, where lower is better."""
+    required = Criterion("strength", 20, 60, required=40)
+    known = {("a", "strength"): Estimate(value, 0.5, 9, bound=bound)}
+    assert draws(known, [required]).rank({"strength": 1})[0].requirements == {"strength": expected}
+    mirrored = {Bound.AT_LEAST: Bound.AT_MOST, Bound.AT_MOST: Bound.AT_LEAST, Bound.EXACT: Bound.EXACT}[bound]
+    lower = Criterion("strength", 60, 20, required=40)
+    known = {("a", "strength"): Estimate(80 - value, 0.5, 9, bound=mirrored)}
+    assert draws(known, [lower]).rank({"strength": 1})[0].requirements == {"strength": expected}
+
+
+def test_the_limit_of_a_requirement_is_judged_at_the_ends_of_the_95_per_cent_interval():
+    from scipy import stats
+
+    half = stats.t.ppf(0.975, 4) * 1.5
+    for value, expected in ((40 + half + 0.01, "pass"), (40 + half - 0.01, "undecided"), (40 - half + 0.01, "undecided"), (40 - half - 0.01, "fail")):
+        found = draws({("a", "strength"): Estimate(value, 1.5, 4)}, [Criterion("strength", 20, 60, required=40)]).rank({"strength": 1})[0]
+        assert found.requirements["strength"] == expected, value
+        assert (found.rank is None) == (expected == "fail")
+
+
+def test_what_is_ruled_out_beats_nobody_and_stands_last():
+    known = {
+        ("good", "strength"): Estimate(30, 0.5, 9),
+        ("great", "strength"): Estimate(59, 0.5, 9),
+        ("good", "warp"): Estimate(0.2, 0.01, 9),
+        ("great", "warp"): Estimate(1.9, 0.01, 9),
+    }
+    found = draws(known).rank({"strength": 1, "warp": 1})
+    assert [(r.name, r.rank) for r in found] == [("good", 1), ("great", None)]
+    assert found[0].rank_probabilities[0] == 1.0
+
+
+def test_a_criterion_without_weight_neither_scores_nor_covers():
+    known = {("a", "strength"): Estimate(40, 0.1, 9)}
+    found = draws(known, [STRENGTH, Criterion("warp", 2.0, 0.0)]).rank({"strength": 1, "warp": 0})[0]
+    assert (found.coverage, found.score_low, found.score_high) == (1.0, pytest.approx(0.5), pytest.approx(0.5))
+
+
+@pytest.mark.parametrize("no_use, all_needed", [(1.0, 1.0), (float("nan"), 1.0), (0.0, float("inf"))])
+def test_a_criterion_needs_two_different_numbers(no_use, all_needed):
+    with pytest.raises(EntryError, match="two different numbers"):
+        Criterion("x", no_use, all_needed)
+
+
+def test_the_error_of_a_mean_and_what_is_borrowed_are_said():
+    found = estimate(summarise([40, 42, 44]), None, Bound.AT_LEAST)
+    assert (found.value, found.se, found.df, found.bound) == (42, pytest.approx(2 / np.sqrt(3)), 2.0, Bound.AT_LEAST)
+    known = {("a", "strength"): estimate(summarise([45]), (2.0, 3.0))}
+    assert draws(known, [STRENGTH]).rank({"strength": 1})[0].notes == ["strength: one value only, scatter borrowed from the other materials"]
+    assert pooled_sd([summarise([45])]) is None

@@ -18,4 +18,4 @@ export const PARTS: Partial<Record<StepKind, Part>> = {
 };
 
 /** Parts that stand below the drawing instead of on it. */
-export const BELOW: readonly StepKind[] = ["timed loads"];
+export const BELOW: readonly StepKind[] = ["timed loads", "plain"];

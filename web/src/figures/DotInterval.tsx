@@ -23,7 +23,6 @@ const WIDTH = 620;
 
 /** Every specimen as a dot, the mean with its 95 % interval, the reference with the margin that matters. */
 export function DotInterval({ arms, referenceId, quantity, selected, onSelect }: DotIntervalProps) {
-  const [hover, setHover] = useState<string | null>(null);
   const { unit, factor } = shownQuantity(quantity);
   const reference = arms.find((a) => a.arm.id === referenceId);
   const margin = arms.map((a) => a.verdict?.margin).find((m) => m != null) ?? null;
@@ -51,68 +50,9 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
           reference
         </text>
       )}
-      {arms.map((a, i) => {
-        const y = TOP + i * ROW + ROW / 2;
-        const verdict: VerdictWord = a.arm.id === referenceId ? "reference" : (a.verdict?.word ?? "no verdict");
-        const colour = verdictColour[verdict];
-        return (
-          <g key={a.arm.id}>
-            <line x1={LEFT} x2={WIDTH - RIGHT} y1={TOP + (i + 1) * ROW} y2={TOP + (i + 1) * ROW} stroke="var(--line)" strokeWidth="0.7" />
-            <Swatch x={2} y={y - 15} size={30} hex={a.arm.material.hex} mark={a.arm.mark} filled={a.arm.material.filler !== null} />
-            <text x="40" y={y - 2} fontSize="14" fontWeight="650" fill="var(--ink)">
-              {a.arm.material.maker} {a.arm.material.product}
-            </text>
-            <text x="40" y={y + 14} fontSize="12" fill="var(--soft)">
-              {a.arm.material.colour}{quantity.derived ? "" : ` · n ${String(a.group?.n ?? 0)}`}{a.group?.at_least ? `, ${quantity.derived ? "" : `${String(a.group.at_least)} `}at least` : ""}{a.group?.at_most ? `, ${quantity.derived ? "" : `${String(a.group.at_most)} `}at most` : ""}
-            </text>
-            {a.dots.map(
-              (d, k) =>
-                d.value !== null && (
-                  <g
-                    key={d.run_id}
-                    role="button"
-                    tabIndex={0}
-                    aria-label={`specimen ${d.code}, ${figure(d.value * factor)} ${unit}${d.state === "left_out" ? ", left out" : d.bound === "at_least" ? ", at least" : d.state === "apart" ? ", from another rig" : d.state === "open" ? ", readings still to come" : ""}`}
-                    style={{ cursor: "pointer" }}
-                    onClick={() => onSelect(d.specimen_id, d.run_id)}
-                    onKeyDown={(e) => {
-                      if (e.key === "Enter" || e.key === " ") {
-                        e.preventDefault();
-                        onSelect(d.specimen_id, d.run_id);
-                      }
-                    }}
-                    onMouseEnter={() => setHover(d.run_id)}
-                    onMouseLeave={() => setHover(null)}
-                    onFocus={() => setHover(d.run_id)}
-                    onBlur={() => setHover(null)}
-                  >
-                    <circle cx={at(d.value)} cy={y + 10 + ((k * 5) % 8)} r="12" fill="transparent" />
-                    <Dot dot={d} x={at(d.value)} y={y + 9 + ((k * 5) % 9)} r={selected === d.run_id ? 6.5 : 4.6} colour={colour} />
-                    {hover === d.run_id && (
-                      <text x={at(d.value)} y={y - 9} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
-                        {d.code} {figure(d.value * factor)} {unit}
-                        {d.reason ? ` · ${d.reason}` : ""}
-                      </text>
-                    )}
-                  </g>
-                ),
-            )}
-            {a.group?.ci95 && <line x1={at(a.group.ci95[0])} x2={at(a.group.ci95[1])} y1={y - 5} y2={y - 5} stroke={colour} strokeWidth="3.2" strokeLinecap="round" />}
-            {a.group && (
-              <>
-                <circle cx={at(a.group.mean)} cy={y - 5} r="6" fill={colour} />
-                <MeanArrow group={a.group} x={at(a.group.mean)} y={y - 5} r={6} colour={colour} />
-                <VerdictGlyph verdict={verdict} x={WIDTH - RIGHT + 12} y={y - 10} />
-                <text x={WIDTH - 4} y={y + 1} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
-                  {boundSign(a.group)}
-                  {figure(a.group.mean * factor, a.group.ci95 ? [a.group.ci95[0] * factor, a.group.ci95[1] * factor] : null)}
-                </text>
-                <title>{a.group.ci95 ? `95 % interval ${interval([a.group.ci95[0] * factor, a.group.ci95[1] * factor])} ${unit}` : "one value: no interval"}</title>
-              </>
-            )}
-          </g>
-        );
-      })}
+      {arms.map((a, i) => (
+        <ArmRow key={a.arm.id} a={a} y={TOP + i * ROW + ROW / 2} isReference={a.arm.id === referenceId} quantity={quantity} at={at} selected={selected} onSelect={onSelect} />
+      ))}
       <line x1={LEFT} x2={WIDTH - RIGHT} y1={bottom} y2={bottom} stroke="var(--ink)" />
       {marks.map((t) => (
         <g key={t}>
@@ -127,5 +67,105 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
         {unit && `, ${unit}`}
       </text>
     </svg>
+  );
+}
+
+interface ArmRowProps {
+  a: Schemas["FindingArm"];
+  /** The middle of the row. */
+  y: number;
+  isReference: boolean;
+  quantity: Schemas["QuantityView"];
+  at: (value: number) => number;
+  selected: string | null;
+  onSelect: DotIntervalProps["onSelect"];
+}
+
+function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowProps) {
+  const verdict: VerdictWord = isReference ? "reference" : (a.verdict?.word ?? "no verdict");
+  const colour = verdictColour[verdict];
+  const counted = (n: number | undefined, words: string) => (n ? `, ${quantity.derived ? "" : `${String(n)} `}${words}` : "");
+  return (
+    <g>
+      <line x1={LEFT} x2={WIDTH - RIGHT} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
+      <Swatch x={2} y={y - 15} size={30} hex={a.arm.material.hex} mark={a.arm.mark} filled={a.arm.material.filler !== null} />
+      <text x="40" y={y - 2} fontSize="14" fontWeight="650" fill="var(--ink)">
+        {a.arm.material.maker} {a.arm.material.product}
+      </text>
+      <text x="40" y={y + 14} fontSize="12" fill="var(--soft)">
+        {a.arm.material.colour}
+        {quantity.derived ? "" : ` · n ${String(a.group?.n ?? 0)}`}
+        {counted(a.group?.at_least, "at least")}
+        {counted(a.group?.at_most, "at most")}
+      </text>
+      {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={y} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} />)}
+      <MeanOf a={a} y={y} at={at} quantity={quantity} verdict={verdict} />
+    </g>
+  );
+}
+
+type DotView = ArmRowProps["a"]["dots"][number];
+
+function stateWords(d: DotView): string {
+  if (d.state === "left_out") return ", left out";
+  if (d.bound === "at_least") return ", at least";
+  if (d.state === "apart") return ", from another rig";
+  return d.state === "open" ? ", readings still to come" : "";
+}
+
+/** One specimen; `k` scatters the dots of a row so that equal ones stay apart. */
+function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect }: Omit<ArmRowProps, "a" | "isReference" | "selected"> & { d: DotView; value: number; k: number; colour: string; selected: boolean }) {
+  const [near, setNear] = useState(false);
+  const { unit, factor } = shownQuantity(quantity);
+  const shown = `${figure(value * factor)} ${unit}`;
+  return (
+    <g
+      role="button"
+      tabIndex={0}
+      aria-label={`specimen ${d.code}, ${shown}${stateWords(d)}`}
+      style={{ cursor: "pointer" }}
+      onClick={() => onSelect(d.specimen_id, d.run_id)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" || e.key === " ") {
+          e.preventDefault();
+          onSelect(d.specimen_id, d.run_id);
+        }
+      }}
+      onMouseEnter={() => setNear(true)}
+      onMouseLeave={() => setNear(false)}
+      onFocus={() => setNear(true)}
+      onBlur={() => setNear(false)}
+    >
+      <circle cx={at(value)} cy={y + 10 + ((k * 5) % 8)} r="12" fill="transparent" />
+      <Dot dot={d} x={at(value)} y={y + 9 + ((k * 5) % 9)} r={selected ? 6.5 : 4.6} colour={colour} />
+      {near && (
+        <text x={at(value)} y={y - 9} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
+          {d.code} {shown}
+          {d.reason ? ` · ${d.reason}` : ""}
+        </text>
+      )}
+    </g>
+  );
+}
+
+/** The mean with its interval, its verdict and its figure. */
+function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "at" | "quantity"> & { verdict: VerdictWord }) {
+  const { unit, factor } = shownQuantity(quantity);
+  const colour = verdictColour[verdict];
+  if (!a.group) return null;
+  const { mean, ci95 } = a.group;
+  const shown: [number, number] | null = ci95 ? [ci95[0] * factor, ci95[1] * factor] : null;
+  return (
+    <>
+      {ci95 && <line x1={at(ci95[0])} x2={at(ci95[1])} y1={y - 5} y2={y - 5} stroke={colour} strokeWidth="3.2" strokeLinecap="round" />}
+      <circle cx={at(mean)} cy={y - 5} r="6" fill={colour} />
+      <MeanArrow group={a.group} x={at(mean)} y={y - 5} r={6} colour={colour} />
+      <VerdictGlyph verdict={verdict} x={WIDTH - RIGHT + 12} y={y - 10} />
+      <text x={WIDTH - 4} y={y + 1} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
+        {boundSign(a.group)}
+        {figure(mean * factor, shown)}
+      </text>
+      <title>{shown ? `95 % interval ${interval(shown)} ${unit}` : "one value: no interval"}</title>
+    </>
   );
 }

@@ -43,58 +43,80 @@ export function RankFigure({ ranking, purpose }: { ranking: Schemas["Ranking"]; 
       ))}
       {ranking.ranked.map((r, i) => {
         const arm = arms.get(r.arm_id);
-        if (!arm) return null;
-        const y = TOP + i * ROW + ROW / 2;
-        const out = r.rank === null;
-        const undecided = Object.values(r.requirements).includes("undecided");
-        const passes = Object.keys(r.requirements).length > 0 && !out && !undecided;
-        return (
-          <g key={r.arm_id} opacity={out ? 0.75 : 1}>
-            <line x1={0} x2={WIDTH} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
-            <text x={28} y={y + 9} textAnchor="end" fontSize="26" fontWeight="700" fontFamily="var(--mono)" fill={out ? "var(--worse)" : "var(--ink)"}>
-              {out ? "–" : r.rank}
-            </text>
-            {shared(r.rank) && (
-              <text x={30} y={y - 8} fontSize="13" fill="var(--soft)">
-                =
-              </text>
-            )}
-            <Swatch x={42} y={y - 16} size={32} hex={arm.material.hex} mark={arm.mark} filled={arm.material.filler !== null} />
-            <text x={86} y={y - 2} fontSize="15" fontWeight="650" fill="var(--ink)">
-              {arm.material.maker} {arm.material.product}
-            </text>
-            <text x={86} y={y + 16} fontSize="12.5" fill={out ? "var(--worse)" : undecided ? "var(--caution)" : "var(--soft)"}>
-              {out ? "misses a requirement" : undecided ? "requirement undecided" : passes ? "meets the requirement" : arm.material.colour}
-              {r.coverage < 0.999 && ` · ${Math.round(r.coverage * 100)} % tested`}
-            </text>
-            <line x1={at(r.score_ci90[0])} x2={at(Math.min(1, r.score_ci90[1]))} y1={y} y2={y} stroke="var(--accent)" strokeWidth="3" strokeLinecap="round" />
-            {r.score_high - r.score_low > 0.001 ? (
-              <rect x={at(r.score_low)} y={y - 8} width={at(r.score_high) - at(r.score_low)} height={16} rx="4" fill="var(--ground)" fillOpacity="0.8" stroke="var(--accent)" strokeWidth="1.6" />
-            ) : (
-              <circle cx={at(r.score_low)} cy={y} r="7" fill="var(--accent)" />
-            )}
-            <text x={at(r.score_low)} y={y - 14} textAnchor="middle" fontSize="13" fontFamily="var(--mono)" fill="var(--ink)">
-              {r.score_high - r.score_low > 0.001 ? `${r.score_low.toFixed(2)} … ${r.score_high.toFixed(2)}` : r.score_low.toFixed(2)}
-            </text>
-            {!out &&
-              Array.from({ length: ranks }, (_, k) => {
-                const p = r.rank_probabilities[k] ?? 0;
-                const x = PROB + k * cellWidth;
-                return (
-                  <g key={k}>
-                    <rect x={x + 1.5} y={y - 20} width={cellWidth - 3} height={40} rx="3" fill="var(--raised)" />
-                    <rect x={x + 1.5} y={y + 20 - 40 * p} width={cellWidth - 3} height={40 * p} rx="3" fill="var(--accent)" fillOpacity="0.32" />
-                    {p >= 0.005 && (
-                      <text x={x + cellWidth / 2} y={y + 5} textAnchor="middle" fontSize="13" fontFamily="var(--mono)" fill="var(--ink)">
-                        {Math.round(p * 100)}
-                      </text>
-                    )}
-                  </g>
-                );
-              })}
-          </g>
-        );
+        return arm && <RankRow key={r.arm_id} r={r} arm={arm} y={TOP + i * ROW + ROW / 2} at={at} shared={shared(r.rank)} ranks={ranks} cellWidth={cellWidth} />;
       })}
     </svg>
+  );
+}
+
+interface RankRowProps {
+  r: Schemas["Ranking"]["ranked"][number];
+  arm: Schemas["ArmView"];
+  /** The middle of the row. */
+  y: number;
+  at: (score: number) => number;
+  shared: boolean;
+  ranks: number;
+  cellWidth: number;
+}
+
+function RankRow({ r, arm, y, at, shared, ranks, cellWidth }: RankRowProps) {
+  const out = r.rank === null;
+  const undecided = Object.values(r.requirements).includes("undecided");
+  const passes = Object.keys(r.requirements).length > 0 && !out && !undecided;
+  return (
+    <g opacity={out ? 0.75 : 1}>
+      <line x1={0} x2={WIDTH} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
+      <text x={28} y={y + 9} textAnchor="end" fontSize="26" fontWeight="700" fontFamily="var(--mono)" fill={out ? "var(--worse)" : "var(--ink)"}>
+        {out ? "–" : r.rank}
+      </text>
+      {shared && (
+        <text x={30} y={y - 8} fontSize="13" fill="var(--soft)">
+          =
+        </text>
+      )}
+      <Swatch x={42} y={y - 16} size={32} hex={arm.material.hex} mark={arm.mark} filled={arm.material.filler !== null} />
+      <text x={86} y={y - 2} fontSize="15" fontWeight="650" fill="var(--ink)">
+        {arm.material.maker} {arm.material.product}
+      </text>
+      <text x={86} y={y + 16} fontSize="12.5" fill={out ? "var(--worse)" : undecided ? "var(--caution)" : "var(--soft)"}>
+        {out ? "misses a requirement" : undecided ? "requirement undecided" : passes ? "meets the requirement" : arm.material.colour}
+        {r.coverage < 0.999 && ` · ${Math.round(r.coverage * 100)} % tested`}
+      </text>
+      <Score r={r} y={y} at={at} />
+      {!out && Array.from({ length: ranks }, (_, k) => <Probability key={k} p={r.rank_probabilities[k] ?? 0} x={PROB + k * cellWidth} y={y} width={cellWidth} />)}
+    </g>
+  );
+}
+
+/** The score with its 90 % interval; a hollow bar where untested criteria leave it open. */
+function Score({ r, y, at }: Pick<RankRowProps, "r" | "y" | "at">) {
+  const open = r.score_high - r.score_low > 0.001;
+  return (
+    <>
+      <line x1={at(r.score_ci90[0])} x2={at(Math.min(1, r.score_ci90[1]))} y1={y} y2={y} stroke="var(--accent)" strokeWidth="3" strokeLinecap="round" />
+      {open ? (
+        <rect x={at(r.score_low)} y={y - 8} width={at(r.score_high) - at(r.score_low)} height={16} rx="4" fill="var(--ground)" fillOpacity="0.8" stroke="var(--accent)" strokeWidth="1.6" />
+      ) : (
+        <circle cx={at(r.score_low)} cy={y} r="7" fill="var(--accent)" />
+      )}
+      <text x={at(r.score_low)} y={y - 14} textAnchor="middle" fontSize="13" fontFamily="var(--mono)" fill="var(--ink)">
+        {open ? `${r.score_low.toFixed(2)} … ${r.score_high.toFixed(2)}` : r.score_low.toFixed(2)}
+      </text>
+    </>
+  );
+}
+
+function Probability({ p, x, y, width }: { p: number; x: number; y: number; width: number }) {
+  return (
+    <g>
+      <rect x={x + 1.5} y={y - 20} width={width - 3} height={40} rx="3" fill="var(--raised)" />
+      <rect x={x + 1.5} y={y + 20 - 40 * p} width={width - 3} height={40 * p} rx="3" fill="var(--accent)" fillOpacity="0.32" />
+      {p >= 0.005 && (
+        <text x={x + width / 2} y={y + 5} textAnchor="middle" fontSize="13" fontFamily="var(--mono)" fill="var(--ink)">
+          {Math.round(p * 100)}
+        </text>
+      )}
+    </g>
   );
 }

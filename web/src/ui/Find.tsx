@@ -16,22 +16,13 @@ interface Target {
   go: () => void;
 }
 
-/** Find a study, a material, a purpose or a code, or go somewhere, without leaving the keyboard. */
-export function Find({ open, onClose }: { open: boolean; onClose: () => void }) {
-  const [text, setText] = useState("");
-  const [at, setAt] = useState(0);
-  const [problem, setProblem] = useState<string | null>(null);
+/** Everything that can be gone to: areas, things to do, and what is in the notebook. */
+function useTargets(open: boolean): Target[] {
   const navigate = useNavigate();
   const studies = useQuery({ ...studiesOptions(), enabled: open });
   const purposes = useQuery({ ...purposesOptions(), enabled: open });
   const materials = useQuery({ ...materialsOptions(), enabled: open });
-  const close = () => {
-    setText("");
-    setAt(0);
-    setProblem(null);
-    onClose();
-  };
-  const all: Target[] = [
+  return [
     { label: "Day sheet", hint: "area", go: () => void navigate({ to: "/" }) },
     { label: "Stock", hint: "area", go: () => void navigate({ to: "/stock" }) },
     { label: "Studies", hint: "area", go: () => void navigate({ to: "/studies" }) },
@@ -54,6 +45,21 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
     ...(studies.data?.items ?? []).map((s) => ({ label: s.title, hint: "study", go: () => void navigate({ to: "/studies/$studyId/board", params: { studyId: s.id } }) })),
     ...(purposes.data?.items ?? []).map((p) => ({ label: p.title, hint: "purpose", go: () => void navigate({ to: "/choose", search: { purpose: p.id } }) })),
   ];
+}
+
+/** Find a study, a material, a purpose or a code, or go somewhere, without leaving the keyboard. */
+export function Find({ open, onClose }: { open: boolean; onClose: () => void }) {
+  const [text, setText] = useState("");
+  const [at, setAt] = useState(0);
+  const [problem, setProblem] = useState<string | null>(null);
+  const navigate = useNavigate();
+  const all = useTargets(open);
+  const close = () => {
+    setText("");
+    setAt(0);
+    setProblem(null);
+    onClose();
+  };
   const mayBeCode = looksLikeCode(text);
   const found = all.filter((t) => t.label.toLowerCase().includes(text.trim().toLowerCase()));
   const byCode = async () => {

@@ -19,6 +19,15 @@ export function ErrorNote({ error, again }: { error: unknown; again?: () => void
   );
 }
 
+/** What was refused, in place, next to what was tried; `tone` caution for what is only to be mended first. */
+export function Refusal({ text, tone = "worse" }: { text: string | null | undefined; tone?: "worse" | "caution" }) {
+  return text ? (
+    <p role="alert" style={{ color: `var(--${tone})`, margin: "0.4rem 0", gridColumn: "1 / -1" }}>
+      {text}
+    </p>
+  ) : null;
+}
+
 /** An empty screen says what to do next. */
 export function Empty({ title, children }: { title: string; children: ReactNode }) {
   return (

@@ -36,72 +36,17 @@ export function Doing(props: DoingProps) {
 type ReadProps = DoingProps & { task: Extract<Task, { kind: "reading" }> };
 
 /** One reading in large type; the last value is shown only once this one is typed, so that it does not lead the eye. */
-function Read({ rack, member, task, round, next, onDone, onSkip, onEnd, onNotice }: ReadProps) {
-  const slot = slotOf(member, task.field, task.index);
-  const draft = round.drafts[slot];
-  const raw = draft?.raw ?? "";
-  const input = useRef<HTMLInputElement>(null);
-  const busy = useRef(false);
-  const [asked, setAsked] = useState<Asked[]>([]);
-  const [confirmed, setConfirmed] = useState<string[]>([]);
-  const [problem, setProblem] = useState<string | null>(null);
-  useEffect(() => {
-    if (asked.length) return;
-    // at the end of what stands there: a draft is gone on with
-    const field = input.current;
-    field?.focus();
-    field?.setSelectionRange(field.value.length, field.value.length);
-  }, [slot, asked.length]);
-  const body = useMemo(() => previewBody(rack, member, task, raw, draft?.at ?? null, round.room?.raw ?? "", confirmed), [rack, member, task, raw, draft?.at, round.room?.raw, confirmed]);
-  const [settled] = useDebouncedValue(raw.trim() ? body : null, 90);
-  const preview = useQuery(previewOptions(settled));
-  const readAs = raw.trim() ? preview.data?.read_as[0]?.text : undefined;
-  const keep = async () => {
-    if (busy.current) return;
-    if (!raw.trim()) return setProblem("type the gap, or press N when it cannot be read");
-    busy.current = true;
-    try {
-      const checked = unwrap<Schemas["Preview"]>(await client.POST("/api/previews", { body }));
-      const mistake = checked.errors.find((e) => e.field === task.field && (e.row === null || e.row === task.index));
-      if (mistake) setProblem(mistake.text);
-      else if (checked.questions.length) setAsked(checked.questions);
-      else {
-        await round.keep(member, task.field, task.index, raw, draft?.at ?? new Date().toISOString(), { confirmed, unchecked: false });
-        onDone(member.stage === "hung");
-      }
-    } catch (error) {
-      if (error instanceof Problem && error.unreachable) {
-        await round.keep(member, task.field, task.index, raw, draft?.at ?? new Date().toISOString(), { confirmed, unchecked: true });
-        onDone(member.stage === "hung");
-      } else onNotice(messageOf(error));
-    } finally {
-      busy.current = false;
-    }
-  };
+function Read(props: ReadProps) {
+  const { rack, member, task, next, onSkip, onEnd } = props;
+  const reading = useReading(props);
+  const { raw, draft, asked, problem } = reading;
   return (
     <div className={css.work}>
       <div>
         <Where member={member} words={task.words} />
-        <label className={css.big}>
-          <input
-            ref={input}
-            data-entry
-            name={`${task.field}-${String(task.index)}`}
-            aria-label={`${task.words}, ${rack.unit}`}
-            aria-invalid={problem !== null || undefined}
-            inputMode="decimal"
-            autoComplete="off"
-            value={raw}
-            onChange={(e) => {
-              setProblem(null);
-              setAsked([]);
-              round.type(slot, e.currentTarget.value);
-            }}
-          />
-          <span>{rack.unit}</span>
-        </label>
+        <BigEntry name={`${task.field}-${String(task.index)}`} label={`${task.words}, ${rack.unit}`} unit={rack.unit} raw={raw} wrong={problem !== null} held={asked.length > 0} onType={reading.type} />
         <p className="soft" style={{ margin: "0.3rem 0 0" }}>
-          {readAs ?? (rack.decimals > 0 ? `digits alone are read with ${rack.decimals} decimals` : "")}
+          {reading.readAs ?? (rack.decimals > 0 ? `digits alone are read with ${rack.decimals} decimals` : "")}
           {draft && Date.now() - Date.parse(draft.at) > 120_000 && ` · read at ${atMinute(draft.at)}`}
         </p>
         {problem && (
@@ -111,28 +56,89 @@ function Read({ rack, member, task, round, next, onDone, onSkip, onEnd, onNotice
         )}
       </div>
       <div className={css.says} aria-live="polite" {...(asked.length ? { "data-asked": true } : {})}>
-        <Questions
-          questions={asked}
-          keys
-          onLikely={(q, likely) => {
-            setAsked([]);
-            round.type(slot, likely);
-            void q;
-          }}
-          onConfirm={(q) => {
-            setConfirmed((c) => [...c, q.key]);
-            setAsked((rest) => rest.filter((x) => x.key !== q.key));
-          }}
-        />
+        <Questions questions={asked} keys onLikely={(_, likely) => reading.type(likely)} onConfirm={reading.confirm} />
         {!asked.length && <Said rack={rack} member={member} task={task} raw={raw} at={draft?.at ?? null} />}
       </div>
       <div>
-        <button type="button" data-go className={css.go} onClick={() => void keep()}>
+        <button type="button" data-go className={css.go} onClick={() => void reading.keep()}>
           <kbd>Enter</kbd> Keep{member.stage === "hung" ? "" : next === null ? ", the last one" : `, place ${next + 1}`}
         </button>
         <Keys onSkip={onSkip} onEnd={onEnd} />
       </div>
     </div>
+  );
+}
+
+/** The reading as it is typed: its draft, what the server makes of it, what it asks, and keeping it. */
+function useReading({ rack, member, task, round, onDone, onNotice }: ReadProps) {
+  const slot = slotOf(member, task.field, task.index);
+  const draft = round.drafts[slot];
+  const raw = draft?.raw ?? "";
+  const busy = useRef(false);
+  const [asked, setAsked] = useState<Asked[]>([]);
+  const [confirmed, setConfirmed] = useState<string[]>([]);
+  const [problem, setProblem] = useState<string | null>(null);
+  const body = useMemo(() => previewBody(rack, member, task, raw, draft?.at ?? null, round.room?.raw ?? "", confirmed), [rack, member, task, raw, draft?.at, round.room?.raw, confirmed]);
+  const [settled] = useDebouncedValue(raw.trim() ? body : null, 90);
+  const preview = useQuery(previewOptions(settled));
+  const store = async (unchecked: boolean) => {
+    await round.keep(member, task.field, task.index, raw, draft?.at ?? new Date().toISOString(), { confirmed, unchecked });
+    onDone(member.stage === "hung");
+  };
+  const keep = async () => {
+    if (busy.current) return;
+    if (!raw.trim()) return setProblem("type the gap, or press N when it cannot be read");
+    busy.current = true;
+    try {
+      const checked = unwrap<Schemas["Preview"]>(await client.POST("/api/previews", { body }));
+      const mistake = checked.errors.find((e) => e.field === task.field && (e.row === null || e.row === task.index));
+      if (mistake) setProblem(mistake.text);
+      else if (checked.questions.length) setAsked(checked.questions);
+      else await store(false);
+    } catch (error) {
+      if (error instanceof Problem && error.unreachable) await store(true);
+      else onNotice(messageOf(error));
+    } finally {
+      busy.current = false;
+    }
+  };
+  const type = (text: string) => {
+    setProblem(null);
+    setAsked([]);
+    round.type(slot, text);
+  };
+  const confirm = (q: Asked) => {
+    setConfirmed((c) => [...c, q.key]);
+    setAsked((rest) => rest.filter((x) => x.key !== q.key));
+  };
+  return { raw, draft, asked, problem, readAs: raw.trim() ? preview.data?.read_as[0]?.text : undefined, type, confirm, keep };
+}
+
+interface BigEntryProps {
+  name: string;
+  label: string;
+  unit: string;
+  raw: string;
+  wrong: boolean;
+  /** A question is open: the cursor stays there. */
+  held: boolean;
+  onType: (text: string) => void;
+}
+
+function BigEntry({ name, label, unit, raw, wrong, held, onType }: BigEntryProps) {
+  const input = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (held) return;
+    // at the end of what stands there: a draft is gone on with
+    const field = input.current;
+    field?.focus();
+    field?.setSelectionRange(field.value.length, field.value.length);
+  }, [name, held]);
+  return (
+    <label className={css.big}>
+      <input ref={input} data-entry name={name} aria-label={label} aria-invalid={wrong || undefined} inputMode="decimal" autoComplete="off" value={raw} onChange={(e) => onType(e.currentTarget.value)} />
+      <span>{unit}</span>
+    </label>
   );
 }
 

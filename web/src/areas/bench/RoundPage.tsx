@@ -28,74 +28,34 @@ export function RoundPage() {
 
 function AtRack({ rack }: { rack: Schemas["RackView"] }) {
   const round = useRound(rack);
-  const navigate = useNavigate();
-  const [chosen, setChosen] = useState<number | null>(null);
   const [notice, setNotice] = useState<string | null>(null);
   const [ending, setEnding] = useState(false);
-  const members = rack.members;
-  const here = chosen ?? nextPlace(members, round.kept, round.skipped, -1);
-  const member = members.find((m) => m.position === here);
-  const task = member ? taskOf(member, round.kept, round.skipped) : null;
-  const marks = marksOf(members, round, rack.decimals);
-  const next = here === null ? null : nextPlace(members.filter((m) => m.position !== here), round.kept, round.skipped, here);
-  const goOn = (stay = false) => {
-    setNotice(null);
-    setChosen(stay ? here : null);
-    if (!stay && here !== null) setChosen(next);
-  };
-  const undo = async () => {
-    try {
-      const back = await round.undo();
-      if (!back) return setNotice("nothing was kept in this round yet");
-      setChosen(members.find((m) => m.run_id === back.runId)?.position ?? null);
-      setNotice(`the last entry of ${back.code} was taken back`);
-    } catch (error) {
-      setNotice(messageOf(error));
-    }
-  };
-  const scan = async (text: string) => {
-    try {
-      const code = unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text } } }));
-      const found = members.find((m) => m.code === code.code);
-      const waiting = rack.waiting.flatMap((w) => w.items.map((item) => ({ item, testId: w.test_id }))).find((w) => w.item.code === code.code);
-      const free = firstFree(rack, member ? null : here);
-      if (found) setChosen(found.position);
-      else if (waiting && free !== null) {
-        await round.hang(waiting.item, waiting.testId, free);
-        setChosen(free);
-      } else if (code.kind === "rig") await navigate({ to: "/bench/racks/$rigId", params: { rigId: code.id } });
-      else setNotice(waiting ? "every place is taken: take one off first" : `${code.code} does not hang here and does not wait to`);
-    } catch (error) {
-      setNotice(messageOf(error));
-    }
-  };
-  const skip = () => {
-    if (member && task?.kind === "reading") round.skip(slotOf(member, task.field, task.index));
-    goOn(task?.kind === "reading" && member?.stage === "hung");
-  };
+  const walk = useWalk(rack, round, setNotice);
+  const { here, member, task } = walk;
+  const scan = useRackScan(rack, round, walk, setNotice);
   useBenchKeys({
     onBurstMayStart: () => undefined,
     onScan: (text) => void scan(text),
     onGauge: (text) => round.room && member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index), text),
     onEnter: () => document.querySelector<HTMLButtonElement>(`[data-go]`)?.click(),
-    letters: { n: skip, u: () => void undo(), o: () => member && setEnding(true) },
+    letters: { n: walk.skip, u: () => void walk.undo(), o: () => member && setEnding(true) },
     dialogOpen: ending || document.querySelector("[data-asked]") !== null,
   });
   return (
     <div className="page">
       <RackHead rack={rack} round={round} />
-      <RackDrawing rack={rack} marks={marks} here={here} onPlace={setChosen} />
+      <RackDrawing rack={rack} marks={marksOf(rack.members, round, rack.decimals)} here={here} onPlace={walk.choose} />
       {notice && (
         <p role="status" className={css.notice}>
           {notice}
         </p>
       )}
-      {!round.room && (members.length > 0 || rack.waiting.length > 0) ? (
+      {!round.room && (rack.members.length > 0 || rack.waiting.length > 0) ? (
         <RoomEntry rack={rack} onRoom={round.setRoom} />
       ) : member && task ? (
-        <Doing key={`${member.run_id}-${task.kind}-${task.kind === "reading" ? `${task.field}-${String(task.index)}` : ""}`} rack={rack} member={member} task={task} round={round} next={next} onDone={goOn} onSkip={skip} onEnd={() => setEnding(true)} onNotice={setNotice} />
+        <Doing key={`${member.run_id}-${task.kind}-${task.kind === "reading" ? `${task.field}-${String(task.index)}` : ""}`} rack={rack} member={member} task={task} round={round} next={walk.next} onDone={walk.goOn} onSkip={walk.skip} onEnd={() => setEnding(true)} onNotice={setNotice} />
       ) : (
-        <Hang rack={rack} place={here ?? firstFree(rack, null)} asked={here !== null} onHang={(item, testId, place) => void round.hang(item, testId, place).then(() => setChosen(place))} />
+        <Hang rack={rack} place={here ?? firstFree(rack, null)} asked={here !== null} onHang={(item, testId, place) => void round.hang(item, testId, place).then(() => walk.choose(place))} />
       )}
       <RackFoot rack={rack} round={round} />
       {ending && member && (
@@ -104,12 +64,63 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
           onClose={() => setEnding(false)}
           onEnd={(outcome) => {
             setEnding(false);
-            void round.end(member, outcome).then(() => goOn());
+            void round.end(member, outcome).then(() => walk.goOn());
           }}
         />
       )}
     </div>
   );
+}
+
+/** Where the round stands: the place at hand, what is to be done there, and the ways on and back. */
+function useWalk(rack: Schemas["RackView"], round: Round, say: (text: string | null) => void) {
+  const [chosen, choose] = useState<number | null>(null);
+  const members = rack.members;
+  const here = chosen ?? nextPlace(members, round.kept, round.skipped, -1);
+  const member = members.find((m) => m.position === here);
+  const task = member ? taskOf(member, round.kept, round.skipped) : null;
+  const next = here === null ? null : nextPlace(members.filter((m) => m.position !== here), round.kept, round.skipped, here);
+  const goOn = (stay = false) => {
+    say(null);
+    choose(stay ? here : null);
+    if (!stay && here !== null) choose(next);
+  };
+  const skip = () => {
+    if (member && task?.kind === "reading") round.skip(slotOf(member, task.field, task.index));
+    goOn(task?.kind === "reading" && member?.stage === "hung");
+  };
+  const undo = async () => {
+    try {
+      const back = await round.undo();
+      if (!back) return say("nothing was kept in this round yet");
+      choose(members.find((m) => m.run_id === back.runId)?.position ?? null);
+      say(`the last entry of ${back.code} was taken back`);
+    } catch (error) {
+      say(messageOf(error));
+    }
+  };
+  return { here, member, task, next, choose, goOn, skip, undo };
+}
+
+/** A scanned code: a frame that hangs here, one that waits to, or another rack. */
+function useRackScan(rack: Schemas["RackView"], round: Round, { here, member, choose }: ReturnType<typeof useWalk>, say: (text: string) => void) {
+  const navigate = useNavigate();
+  return async (text: string) => {
+    try {
+      const code = unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text } } }));
+      const found = rack.members.find((m) => m.code === code.code);
+      const waiting = rack.waiting.flatMap((w) => w.items.map((item) => ({ item, testId: w.test_id }))).find((w) => w.item.code === code.code);
+      const free = firstFree(rack, member ? null : here);
+      if (found) choose(found.position);
+      else if (waiting && free !== null) {
+        await round.hang(waiting.item, waiting.testId, free);
+        choose(free);
+      } else if (code.kind === "rig") await navigate({ to: "/bench/racks/$rigId", params: { rigId: code.id } });
+      else say(waiting ? "every place is taken: take one off first" : `${code.code} does not hang here and does not wait to`);
+    } catch (error) {
+      say(messageOf(error));
+    }
+  };
 }
 
 const firstFree = (rack: Schemas["RackView"], wanted: number | null): number | null => wanted ?? Array.from({ length: rack.places }, (_, i) => i).find((i) => !rack.members.some((m) => m.position === i)) ?? null;

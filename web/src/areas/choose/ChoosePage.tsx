@@ -9,7 +9,7 @@ import { purposeOptions, rankingOptions, purposesOptions } from "../../api/queri
 import { FigureFrame } from "../../figures/FigureFrame";
 import { RankFigure } from "../../figures/RankFigure";
 import { shownQuantity, short } from "../../ui/format";
-import { ErrorNote, Waiting } from "../../ui/Notes";
+import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import css from "./choose.module.css";
 import { NewPurpose } from "./NewPurpose";
 
@@ -74,7 +74,6 @@ function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
   const [problem, setProblem] = useState<string | null>(null);
   const queries = useQueryClient();
   const usable = Object.values(asked).some((w) => w > 0);
-  const ranking = useQuery({ ...rankingOptions(purpose.id, asked), enabled: usable });
   const changed = purpose.criteria.some((c) => weights[c.id] !== c.weight);
   const total = Object.values(weights).reduce((a, b) => a + b, 0);
   useEffect(() => setProblem(null), [weights]);
@@ -84,45 +83,16 @@ function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
       queries.setQueryData(purposeOptions(purpose.id).queryKey, saved);
     } catch (error) {
       setProblem(messageOf(error));
-      void queries.invalidateQueries({ queryKey: ["purpose", purpose.id] });
+      void queries.invalidateQueries({ queryKey: purposeOptions(purpose.id).queryKey });
     }
   };
   return (
     <div className={css.layout}>
       <section aria-label="What matters" className={css.criteria}>
         <h2>What matters</h2>
-        {purpose.criteria.map((c) => {
-          const shown = shownQuantity(c);
-          const share = total > 0 ? ((weights[c.id] ?? 0) / total) * 100 : 0;
-          return (
-            <div key={c.id} className={css.criterion}>
-              <div className={css.name}>
-                <strong>
-                  {c.label}, {c.orientation}
-                </strong>
-                <span className="figure">{share.toFixed(0)} %</span>
-              </div>
-              <Slider
-                value={weights[c.id] ?? 0}
-                onChange={(w) => setWeights({ ...weights, [c.id]: w })}
-                min={0}
-                max={10}
-                step={0.5}
-                label={(v) => `weight ${v}`}
-                thumbLabel={`weight of ${c.label}, ${c.orientation}`}
-              />
-              <div className="soft" style={{ fontSize: "0.82rem" }}>
-                {[`no use at ${short(c.no_use * shown.factor)}`, shown.unit].join(" ").trim()}, {[`all that is needed at ${short(c.all_needed * shown.factor)}`, shown.unit].join(" ").trim()}
-                {c.required !== null && (
-                  <span style={{ color: "var(--ink)" }}>
-                    {" "}
-                    · must {c.all_needed > c.no_use ? "reach" : "stay below"} {short(c.required * shown.factor)} {shown.unit}
-                  </span>
-                )}
-              </div>
-            </div>
-          );
-        })}
+        {purpose.criteria.map((c) => (
+          <Criterion key={c.id} criterion={c} weight={weights[c.id] ?? 0} share={total > 0 ? (weights[c.id] ?? 0) / total : 0} onWeight={(w) => setWeights({ ...weights, [c.id]: w })} />
+        ))}
         <div className={css.actions}>
           <Button size="xs" disabled={!changed || !usable} onClick={() => void keep()}>
             Keep these weights
@@ -131,44 +101,65 @@ function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
             Back to the kept ones
           </Button>
         </div>
-        {problem && (
-          <p role="alert" style={{ color: "var(--worse)" }}>
-            {problem}
-          </p>
-        )}
-        {!usable && (
-          <p role="alert" style={{ color: "var(--caution)" }}>
-            Give at least one criterion a weight.
-          </p>
-        )}
+        <Refusal text={problem} />
+        <Refusal text={usable ? null : "Give at least one criterion a weight."} tone="caution" />
       </section>
       <section aria-label="Ranking" aria-live="polite">
-        {ranking.isError ? (
-          <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />
-        ) : ranking.data ? (
-          <>
-            <FigureFrame
-              title="Ranking"
-              name={`ranking-${purpose.title}`}
-              rows={() => [
-                ["rank", "material", "mark", "score low", "score high", "coverage", ...purpose.criteria.map((c) => `${c.label} ${c.orientation}`)],
-                ...ranking.data.ranked.map((r) => {
-                  const arm = purpose.arms.find((a) => a.id === r.arm_id);
-                  return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...purpose.criteria.map((c) => r.estimates[c.id] ?? null)];
-                }),
-              ]}
-            >
-              <RankFigure ranking={ranking.data} purpose={purpose} />
-            </FigureFrame>
-            <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>
-              A rank is shared unless one material beats the other with at least 90 % probability. The right part shows how probable each rank is, from 10 000 draws of the means
-              (seed {ranking.data.seed}). A hollow bar is what untested criteria could still change.
-            </p>
-          </>
-        ) : (
-          <Waiting what="Ranking …" />
-        )}
+        <Ranked purpose={purpose} weights={asked} usable={usable} />
       </section>
     </div>
+  );
+}
+
+type CriterionView = Schemas["PurposeView"]["criteria"][number];
+
+/** One criterion: what of its quantity is of use, and how much it weighs. */
+function Criterion({ criterion: c, weight, share, onWeight }: { criterion: CriterionView; weight: number; share: number; onWeight: (weight: number) => void }) {
+  const shown = shownQuantity(c);
+  const value = (v: number) => `${short(v * shown.factor)} ${shown.unit}`.trim();
+  return (
+    <div className={css.criterion}>
+      <div className={css.name}>
+        <strong>
+          {c.label}, {c.orientation}
+        </strong>
+        <span className="figure">{(100 * share).toFixed(0)} %</span>
+      </div>
+      <Slider value={weight} onChange={onWeight} min={0} max={10} step={0.5} label={(v) => `weight ${v}`} thumbLabel={`weight of ${c.label}, ${c.orientation}`} />
+      <div className="soft" style={{ fontSize: "0.82rem" }}>
+        no use at {value(c.no_use)}, all that is needed at {value(c.all_needed)}
+        {c.required !== null && (
+          <span style={{ color: "var(--ink)" }}>
+            {" "}
+            · must {c.all_needed > c.no_use ? "reach" : "stay below"} {value(c.required)}
+          </span>
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** The materials in the order that the weights make. */
+function Ranked({ purpose, weights, usable }: { purpose: Schemas["PurposeView"]; weights: Record<string, number>; usable: boolean }) {
+  const ranking = useQuery({ ...rankingOptions(purpose.id, weights), enabled: usable });
+  if (ranking.isError) return <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />;
+  if (!ranking.data) return <Waiting what="Ranking …" />;
+  const rows = () => [
+    ["rank", "material", "mark", "score low", "score high", "coverage", ...purpose.criteria.map((c) => `${c.label} ${c.orientation}`)],
+    ...ranking.data.ranked.map((r) => {
+      const arm = purpose.arms.find((a) => a.id === r.arm_id);
+      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...purpose.criteria.map((c) => r.estimates[c.id] ?? null)];
+    }),
+  ];
+  return (
+    <>
+      <FigureFrame title="Ranking" name={`ranking-${purpose.title}`} rows={rows}>
+        <RankFigure ranking={ranking.data} purpose={purpose} />
+      </FigureFrame>
+      <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>
+        A rank is shared unless one material beats the other with at least 90 % probability. The right part shows how probable each rank is, from 10 000 draws of the means
+        (seed {ranking.data.seed}). A hollow bar is what untested criteria could still change.
+      </p>
+    </>
   );
 }

@@ -1,12 +1,15 @@
 import { Button, Select, TextInput } from "@mantine/core";
+import { useForm, type UseFormReturnType } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { criteriaOptions } from "../../api/queries/choose";
+import { criteriaOptions, purposesOptions } from "../../api/queries/choose";
 import { studiesOptions } from "../../api/queries/studies";
 import { shownQuantity } from "../../ui/format";
+import { Refusal } from "../../ui/Notes";
+import { readNumber } from "../../ui/number";
 import css from "./choose.module.css";
 
 interface Row {
@@ -43,79 +46,38 @@ export function NewPurpose({ onMade, onCancel }: { onMade: (id: string) => void;
   );
 }
 
-function Needs({ studyId, options, onMade, onCancel }: { studyId: string; options: readonly Schemas["CriterionOption"][]; onMade: (id: string) => void; onCancel: (() => void) | undefined }) {
+interface NeedsProps {
+  studyId: string;
+  options: readonly Schemas["CriterionOption"][];
+  onMade: (id: string) => void;
+  onCancel: (() => void) | undefined;
+}
+
+function Needs({ studyId, options, onMade, onCancel }: NeedsProps) {
   const queries = useQueryClient();
   const [id] = useState(() => newId());
-  const [title, setTitle] = useState("");
-  const [rows, setRows] = useState(() => options.filter((o) => o.main || o.quantity.endsWith("_ratio")).map(rowOf));
+  const form = useForm<{ title: string; rows: Row[] }>({
+    initialValues: { title: "", rows: options.filter((o) => o.main || o.quantity.endsWith("_ratio")).map(rowOf) },
+    // the numbers of a row: nothing, or a number each
+    validate: { rows: { noUse: isNumber, needed: isNumber, required: isNumber } },
+  });
   const [problem, setProblem] = useState<string | null>(null);
-  const set = (i: number, change: Partial<Row>) => setRows(rows.map((r, k) => (k === i ? { ...r, ...change } : r)));
-  const number = (text: string) => Number(text.trim().replace(",", "."));
+  const { title, rows } = form.values;
   const used = rows.filter((r) => r.noUse.trim() && r.needed.trim());
-  const make = async () => {
+  const make = form.onSubmit(async () => {
     try {
-      unwrap<Schemas["PurposeView"]>(
-        await client.POST("/api/purposes", {
-          body: {
-            id,
-            study_id: studyId,
-            title,
-            criteria: used.map((r) => ({
-              id: r.id,
-              test_id: r.test_id,
-              quantity: r.quantity,
-              no_use: number(r.noUse) / r.factor,
-              all_needed: number(r.needed) / r.factor,
-              required: r.required.trim() ? number(r.required) / r.factor : null,
-              weight: 1,
-            })),
-          },
-        }),
-      );
-      await queries.invalidateQueries({ queryKey: ["purposes"] });
+      unwrap<Schemas["PurposeView"]>(await client.POST("/api/purposes", { body: { id, study_id: studyId, title, criteria: used.map(criterionOf) } }));
+      await queries.invalidateQueries({ queryKey: purposesOptions().queryKey });
       onMade(id);
     } catch (error) {
       setProblem(messageOf(error));
     }
-  };
+  });
+  const left = options.filter((o) => !rows.some((r) => r.test_id === o.test_id && r.quantity === o.quantity));
   return (
-    <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        void make();
-      }}
-    >
-      <TextInput label="The part" value={title} onChange={(e) => setTitle(e.currentTarget.value)} required maxLength={160} maw={420} mt="xs" />
-      <table className={`plain ${css.needs}`}>
-        <thead>
-          <tr>
-            <th>quantity</th>
-            <th>no use at</th>
-            <th>all that is needed at</th>
-            <th>must reach (if at all)</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((r, i) => (
-            <tr key={r.id}>
-              <td>{r.label}</td>
-              {(["noUse", "needed", "required"] as const).map((name, k) => (
-                <td key={name}>
-                  <TextInput
-                    aria-label={`${r.label}: ${["no use at", "all that is needed at", "must reach"][k] ?? ""}`}
-                    value={r[name]}
-                    onChange={(e) => set(i, { [name]: e.currentTarget.value })}
-                    inputMode="decimal"
-                    rightSection={<span className="soft">{r.unit}</span>}
-                    rightSectionWidth={48}
-                    w={130}
-                  />
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+    <form onSubmit={make}>
+      <TextInput label="The part" {...form.getInputProps("title")} required maxLength={160} maw={420} mt="xs" />
+      <NeedsTable form={form} />
       <Select
         aria-label="Another quantity"
         placeholder="another quantity …"
@@ -123,18 +85,14 @@ function Needs({ studyId, options, onMade, onCancel }: { studyId: string; option
         maw={320}
         mt="xs"
         value={null}
-        data={options.filter((o) => !rows.some((r) => r.test_id === o.test_id && r.quantity === o.quantity)).map((o) => ({ value: `${o.test_id} ${o.quantity}`, label: `${o.label}, ${o.test_label}, ${o.orientation}` }))}
+        data={left.map((o) => ({ value: `${o.test_id} ${o.quantity}`, label: `${o.label}, ${o.test_label}, ${o.orientation}` }))}
         onChange={(v) => {
           const option = options.find((o) => `${o.test_id} ${o.quantity}` === v);
-          if (option) setRows([...rows, rowOf(option)]);
+          if (option) form.insertListItem("rows", rowOf(option));
         }}
       />
       <p className="soft">A quantity without both numbers is left out. Where less is better, &quot;no use&quot; is the greater one.</p>
-      {problem && (
-        <p role="alert" style={{ color: "var(--worse)" }}>
-          {problem}
-        </p>
-      )}
+      <Refusal text={problem} />
       <Button type="submit" disabled={!title.trim() || !used.length}>
         Rank for this purpose
       </Button>
@@ -145,4 +103,51 @@ function Needs({ studyId, options, onMade, onCancel }: { studyId: string; option
       )}
     </form>
   );
+}
+
+const COLUMNS = [
+  ["noUse", "no use at"],
+  ["needed", "all that is needed at"],
+  ["required", "must reach (if at all)"],
+] as const;
+
+function NeedsTable({ form }: { form: UseFormReturnType<{ title: string; rows: Row[] }> }) {
+  return (
+    <table className={`plain ${css.needs}`}>
+      <thead>
+        <tr>
+          <th>quantity</th>
+          {COLUMNS.map(([name, words]) => (
+            <th key={name}>{words}</th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {form.values.rows.map((r, i) => (
+          <tr key={r.id}>
+            <td>{r.label}</td>
+            {COLUMNS.map(([name, words]) => (
+              <td key={name}>
+                <TextInput
+                  aria-label={`${r.label}: ${words.replace(" (if at all)", "")}`}
+                  {...form.getInputProps(`rows.${String(i)}.${name}`)}
+                  inputMode="decimal"
+                  rightSection={<span className="soft">{r.unit}</span>}
+                  rightSectionWidth={48}
+                  w={130}
+                />
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const isNumber = (text: string) => (readNumber(text) === undefined ? "not a plain number" : null);
+
+function criterionOf(r: Row): Schemas["CriterionSpec"] {
+  const inKept = (text: string) => (readNumber(text) ?? 0) / r.factor;
+  return { id: r.id, test_id: r.test_id, quantity: r.quantity, no_use: inKept(r.noUse), all_needed: inKept(r.needed), required: r.required.trim() ? inKept(r.required) : null, weight: 1 };
 }

@@ -8,7 +8,7 @@ import { newId } from "../../api/ids";
 import { printPlanOptions } from "../../api/queries/printing";
 import { studyOptions } from "../../api/queries/studies";
 import { dossierOptions } from "../../api/queries/stock";
-import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
@@ -71,31 +71,13 @@ interface JobProps {
   onPrinted: (batch: Schemas["BatchView"]) => void;
 }
 
+/** One arm: what of it goes onto the bed, from which spool, and saying that it is printed. */
 function Job({ arm, plan, onPrinted }: JobProps) {
-  const queries = useQueryClient();
-  const dossier = useQuery(dossierOptions(arm.material.id));
-  const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at && s.decision !== "reject");
-  const [chosen, setChosen] = useState<string | null | undefined>(undefined);
-  const spool = chosen === undefined ? (spools.find((s) => s.id === plan.spool_id)?.id ?? null) : chosen;
-  const [id, setId] = useState(() => newId());
-  const [busy, setBusy] = useState(false);
-  const asking = useAsking();
+  const { spools, spool, choose } = useSpool(arm, plan);
+  const { print, busy, asking } = usePrint(arm.id, spool, onPrinted);
   const waiting = plan.tests.reduce((n, t) => n + t.waiting, 0);
   const again = plan.tests.flatMap((t) => t.again);
   const mass = plan.tests.every((t) => t.mass_each !== null) ? plan.tests.reduce((m, t) => m + t.waiting * (t.mass_each ?? 0), 0) : null;
-
-  const print = async (slots: string[], confirmed: string[] = asking.confirmed) => {
-    setBusy(true);
-    await asking.attempt(async () => {
-      const batch = unwrap<Schemas["BatchView"]>(
-        await client.POST("/api/batches", { body: { id, arm_id: arm.id, test_ids: [], slot_ids: slots, spool_id: spool, printed_at: new Date().toISOString(), confirmed } }),
-      );
-      setId(newId());
-      onPrinted(batch);
-      for (const key of ["print-plan", "board", "studies", "waiting", "queue", "day", "spool", "dossier", "stock", "rack"]) void queries.invalidateQueries({ queryKey: [key] });
-    });
-    setBusy(false);
-  };
   return (
     <li className={css.arm} aria-label={`${arm.material.maker} ${arm.material.product}`}>
       <ArmSwatch arm={arm} size={40} />
@@ -108,26 +90,7 @@ function Job({ arm, plan, onPrinted }: JobProps) {
           · {arm.material.colour}
           {arm.treatment && ` · ${arm.treatment}`}
         </span>
-        <ul className={css.bed}>
-          {plan.tests
-            .filter((t) => t.waiting || t.again.length)
-            .map((t) => (
-              <li key={t.test_id}>
-                <span className={css.pieces} aria-hidden="true">
-                  {Array.from({ length: Math.min(t.waiting, 12) }, (_, i) => (
-                    <i key={i} />
-                  ))}
-                  {Array.from({ length: Math.min(t.again.length, 12) }, (_, i) => (
-                    <i key={`again${String(i)}`} data-again />
-                  ))}
-                </span>
-                <span>
-                  {t.waiting > 0 && <span className="figure">{t.waiting}</span>} {t.label}
-                  {t.again.length > 0 && <span style={{ color: "var(--caution)" }}> · {t.again.length} left out</span>}
-                </span>
-              </li>
-            ))}
-        </ul>
+        <Bed tests={plan.tests} />
         <Questions
           questions={asking.questions}
           onLikely={(q) => asking.drop(q)}
@@ -136,18 +99,14 @@ function Job({ arm, plan, onPrinted }: JobProps) {
             if (last) void print([], keys);
           }}
         />
-        {asking.problem && (
-          <p role="alert" className={css.problem}>
-            {asking.problem.text}
-          </p>
-        )}
+        <Refusal text={asking.problem?.text} />
       </div>
       <Select
         label="from spool"
         size="sm"
         w={210}
         value={spool ?? "none"}
-        onChange={(v) => setChosen(v === "none" ? null : v)}
+        onChange={(v) => choose(v === "none" ? null : v)}
         data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : s.left.toFixed(0)} g left` })), { value: "none", label: "none named" }]}
         allowDeselect={false}
       />
@@ -165,5 +124,61 @@ function Job({ arm, plan, onPrinted }: JobProps) {
         {waiting > 0 && <span className="soft">{mass === null ? "mass not known" : `takes ${mass.toFixed(0)} g`}</span>}
       </div>
     </li>
+  );
+}
+
+/** The spool that is named for an arm: the planned one until another is chosen; null for none. */
+function useSpool(arm: Schemas["ArmView"], plan: Schemas["ArmToPrint"]) {
+  const dossier = useQuery(dossierOptions(arm.material.id));
+  const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at && s.decision !== "reject");
+  const [chosen, choose] = useState<string | null | undefined>(undefined);
+  const spool = chosen === undefined ? (spools.find((s) => s.id === plan.spool_id)?.id ?? null) : chosen;
+  return { spools, spool, choose };
+}
+
+/** Saying that it is printed: the whole arm, or single places that were left out. */
+function usePrint(armId: string, spoolId: string | null, onPrinted: (batch: Schemas["BatchView"]) => void) {
+  const queries = useQueryClient();
+  const [id, setId] = useState(() => newId());
+  const [busy, setBusy] = useState(false);
+  const asking = useAsking();
+  const print = async (slots: string[], confirmed: string[] = asking.confirmed) => {
+    setBusy(true);
+    await asking.attempt(async () => {
+      const batch = unwrap<Schemas["BatchView"]>(
+        await client.POST("/api/batches", { body: { id, arm_id: armId, test_ids: [], slot_ids: slots, spool_id: spoolId, printed_at: new Date().toISOString(), confirmed } }),
+      );
+      setId(newId());
+      onPrinted(batch);
+      for (const key of ["print-plan", "board", "studies", "waiting", "queue", "day", "spool", "dossier", "stock", "rack"]) void queries.invalidateQueries({ queryKey: [key] });
+    });
+    setBusy(false);
+  };
+  return { print, busy, asking };
+}
+
+/** The pieces as they lie on the bed, those to be printed again told apart. */
+function Bed({ tests }: { tests: Schemas["ArmToPrint"]["tests"] }) {
+  return (
+    <ul className={css.bed}>
+      {tests
+        .filter((t) => t.waiting || t.again.length)
+        .map((t) => (
+          <li key={t.test_id}>
+            <span className={css.pieces} aria-hidden="true">
+              {Array.from({ length: Math.min(t.waiting, 12) }, (_, i) => (
+                <i key={i} />
+              ))}
+              {Array.from({ length: Math.min(t.again.length, 12) }, (_, i) => (
+                <i key={`again${String(i)}`} data-again />
+              ))}
+            </span>
+            <span>
+              {t.waiting > 0 && <span className="figure">{t.waiting}</span>} {t.label}
+              {t.again.length > 0 && <span style={{ color: "var(--caution)" }}> · {t.again.length} left out</span>}
+            </span>
+          </li>
+        ))}
+    </ul>
   );
 }

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { client, identity, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
+import { Refusal } from "../../ui/Notes";
 import { Moved } from "./Moved";
 import css from "./rigs.module.css";
 
@@ -51,42 +52,43 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
           </Button>
         )}
       </FileButton>
-      {problem && (
-        <p role="alert" className={css.problem}>
-          {problem}
-        </p>
-      )}
-      {read && (
-        <div className={css.form} role="status">
-          <div>
-            <span className={css.value}>{microns(read.compliance)}</span> µm/N
-            {read.ci95 && (
-              <span className="soft">
-                {" "}
-                ({microns(read.ci95[0])} … {microns(read.ci95[1])})
-              </span>
-            )}
-          </div>
-          <div className="soft">
-            from {read.rows} rows between {read.force_range[0].toPrecision(3)} and {read.force_range[1].toPrecision(3)} N, R² {read.r2.toFixed(4)}
-          </div>
-          {read.warnings.map((w) => (
-            <div key={w} style={{ color: "var(--caution)" }}>
-              {w}
-            </div>
-          ))}
-          <div className={css.row}>
-            <Button size="xs" onClick={() => void keep(read.compliance)} autoFocus>
-              Use it for this rig
-            </Button>
-            <Button size="xs" variant="subtle" onClick={() => setRead(null)}>
-              Leave it
-            </Button>
-          </div>
-        </div>
-      )}
+      <Refusal text={problem} />
+      {read && <Proposed read={read} onUse={() => void keep(read.compliance)} onLeave={() => setRead(null)} />}
       {moved && <Moved list={moved} />}
     </section>
+  );
+}
+
+/** What was read off the file, before it is used. */
+function Proposed({ read, onUse, onLeave }: { read: Schemas["ComplianceView"]; onUse: () => void; onLeave: () => void }) {
+  return (
+    <div className={css.form} role="status">
+      <div>
+        <span className={css.value}>{microns(read.compliance)}</span> µm/N
+        {read.ci95 && (
+          <span className="soft">
+            {" "}
+            ({microns(read.ci95[0])} … {microns(read.ci95[1])})
+          </span>
+        )}
+      </div>
+      <div className="soft">
+        from {read.rows} rows between {read.force_range[0].toPrecision(3)} and {read.force_range[1].toPrecision(3)} N, R² {read.r2.toFixed(4)}
+      </div>
+      {read.warnings.map((w) => (
+        <div key={w} style={{ color: "var(--caution)" }}>
+          {w}
+        </div>
+      ))}
+      <div className={css.row}>
+        <Button size="xs" onClick={onUse} autoFocus>
+          Use it for this rig
+        </Button>
+        <Button size="xs" variant="subtle" onClick={onLeave}>
+          Leave it
+        </Button>
+      </div>
+    </div>
   );
 }
 

@@ -1,11 +1,12 @@
 import { Select, TextInput } from "@mantine/core";
-import { useDebouncedValue } from "@mantine/hooks";
+import { useDebouncedValue, useLocalStorage } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { fitOptions, printersOptions } from "../../api/queries/printing";
 import { messageOf } from "../../api/client";
+import { Refusal } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { NewPrinterForm } from "./NewPrinterForm";
 import css from "./fit.module.css";
@@ -25,23 +26,13 @@ type FieldName = (typeof FIELDS)[number][0];
 export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
   const printers = useQuery(printersOptions());
   const w = spool.window;
-  const middle = (a: number | null, b: number | null) => typed(a !== null && b !== null ? Math.round((a + b) / 2) : (a ?? b));
-  const [printer, setPrinter] = useState<string | null>(() => localStorage.getItem("assayer.printer"));
-  const [values, setValues] = useState<Record<FieldName, string>>({
-    nozzle_temperature: middle(w.nozzle_low, w.nozzle_high),
-    bed_temperature: middle(w.bed_low, w.bed_high),
-    chamber_temperature: "",
-    line_width: "0.45",
-    layer_height: "0.2",
-    speed: "60",
-    mass: "",
-  });
+  const [printer, setPrinter] = useLocalStorage<string | null>({ key: "assayer.printer", defaultValue: null, getInitialValueInEffect: false });
+  const [values, setValues] = useState(() => begin(w));
   const [adding, setAdding] = useState(false);
   const [slow] = useDebouncedValue(values, 150);
   const numbers = Object.fromEntries(FIELDS.map(([k]) => [k, readNumber(slow[k]) ?? null])) as Record<FieldName, number | null>;
   const known = (printers.data?.items.find((p) => p.id === printer) ?? printers.data?.items[0])?.id ?? null;
   const fit = useQuery(fitOptions({ spool_id: spool.id, printer_id: known, settings: { ...numbers, adhesive: w.adhesive } }, spool.revision));
-  const report = fit.data;
   return (
     <section className={css.fit} aria-label="Fit to print">
       <div className={css.top}>
@@ -51,13 +42,7 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
           placeholder="on which printer"
           data={[...(printers.data?.items ?? []).map((p) => ({ value: p.id, label: p.name })), { value: "new", label: "another printer …" }]}
           value={known}
-          onChange={(v) => {
-            if (v === "new") setAdding(true);
-            else {
-              setPrinter(v);
-              if (v) localStorage.setItem("assayer.printer", v);
-            }
-          }}
+          onChange={(v) => (v === "new" ? setAdding(true) : setPrinter(v))}
           w={190}
         />
       </div>
@@ -82,29 +67,48 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
           />
         ))}
         <div className={css.flow}>
-          flow <span className="figure">{report?.flow != null ? report.flow.toFixed(1) : "–"}</span> mm³/s
+          flow <span className="figure">{fit.data?.flow != null ? fit.data.flow.toFixed(1) : "–"}</span> mm³/s
           {w.flow_max !== null && <span className="soft"> of {w.flow_max}</span>}
         </div>
       </div>
-      {fit.isError && <p role="alert">{messageOf(fit.error)}</p>}
-      {report && (
-        <div aria-live="polite">
-          <p className={css.word} data-fit={report.fit || undefined}>
-            {!report.fit ? "✕ not yet" : report.misses.length ? "✓ may be printed, knowingly" : report.unchecked.length ? "✓ nothing is missed of what could be checked" : "✓ nothing is missed"}
-          </p>
-          <ul className={css.misses}>
-            {report.misses.map((m) => (
-              <li key={m.rule + m.text} data-level={m.level}>
-                <span>
-                  <strong>{m.level === "must" ? "stop:" : "mind:"}</strong> {m.text}
-                </span>
-                <span className="soft">{m.source}</span>
-              </li>
-            ))}
-          </ul>
-          {report.unchecked.length > 0 && <p className={css.unchecked}>Not checked, for want of a statement: {report.unchecked.join("; ")}.</p>}
-        </div>
-      )}
+      {fit.isError && <Refusal text={messageOf(fit.error)} />}
+      {fit.data && <Report report={fit.data} />}
     </section>
+  );
+}
+
+/** The maker's middle values, and the usual bead. */
+function begin(w: Schemas["SpoolPage"]["window"]): Record<FieldName, string> {
+  const middle = (a: number | null, b: number | null) => typed(a !== null && b !== null ? Math.round((a + b) / 2) : (a ?? b));
+  return {
+    nozzle_temperature: middle(w.nozzle_low, w.nozzle_high),
+    bed_temperature: middle(w.bed_low, w.bed_high),
+    chamber_temperature: "",
+    line_width: "0.45",
+    layer_height: "0.2",
+    speed: "60",
+    mass: "",
+  };
+}
+
+/** What is missed, the gravest first, and what could not be checked. */
+function Report({ report }: { report: Schemas["FitView"] }) {
+  return (
+    <div aria-live="polite">
+      <p className={css.word} data-fit={report.fit || undefined}>
+        {!report.fit ? "✕ not yet" : report.misses.length ? "✓ may be printed, knowingly" : report.unchecked.length ? "✓ nothing is missed of what could be checked" : "✓ nothing is missed"}
+      </p>
+      <ul className={css.misses}>
+        {report.misses.map((m) => (
+          <li key={m.rule + m.text} data-level={m.level}>
+            <span>
+              <strong>{m.level === "must" ? "stop:" : "mind:"}</strong> {m.text}
+            </span>
+            <span className="soft">{m.source}</span>
+          </li>
+        ))}
+      </ul>
+      {report.unchecked.length > 0 && <p className={css.unchecked}>Not checked, for want of a statement: {report.unchecked.join("; ")}.</p>}
+    </div>
   );
 }

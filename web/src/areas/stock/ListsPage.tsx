@@ -5,6 +5,7 @@ import { type DragEvent, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { refreshStock } from "../../api/queries/stock";
+import { Refusal } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import css from "./lists.module.css";
 
@@ -13,7 +14,7 @@ type Preview = Schemas["ImportPreview"];
 type Row = Schemas["ImportRow"];
 type Answer = Schemas["ImportAnswer"];
 
-const KINDS = [
+const KINDS: { value: Kind; label: string }[] = [
   { value: "materials", label: "Materials" },
   { value: "claims", label: "Makers' claims" },
   { value: "reported", label: "Reported results" },
@@ -32,61 +33,12 @@ const STATE: Record<Row["state"], { sign: string; words: string; many: string }>
 
 /** A list as people keep it, looked through row by row before anything is taken in; and the same lists out. */
 export function ListsPage() {
-  const [kind, setKind] = useState<Kind>("materials");
-  const [text, setText] = useState("");
-  const [answers, setAnswers] = useState<Answer[]>([]);
-  const [preview, setPreview] = useState<Preview | null>(null);
-  const [kept, setKept] = useState<number | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
-  const [busy, setBusy] = useState(false);
-  const queries = useQueryClient();
-  const look = async (content = text, said = answers, which = kind) => {
-    setBusy(true);
-    try {
-      setPreview(unwrap<Preview>(await client.POST("/api/imports/preview", { body: { kind: which, text: content, answers: said } })));
-      setProblem(null);
-    } catch (error) {
-      setPreview(null);
-      setProblem(messageOf(error));
-    } finally {
-      setBusy(false);
-    }
-  };
-  const begin = (content: string) => {
-    setText(content);
-    setAnswers([]);
-    setKept(null);
-    if (content.trim()) void look(content, []);
-    else setPreview(null);
-  };
-  const answer = (row: number, field: string, raw: string) => {
-    const said = [...answers.filter((a) => a.row !== row || a.field !== field), { row, field, raw }];
-    setAnswers(said);
-    void look(text, said);
-  };
-  const take = async () => {
-    setBusy(true);
-    try {
-      const done = unwrap<Schemas["ImportDone"]>(await client.POST("/api/imports", { body: { kind, text, answers } }));
-      setKept(done.kept);
-      setPreview(done);
-      refreshStock(queries);
-    } catch (error) {
-      setProblem(messageOf(error));
-    } finally {
-      setBusy(false);
-    }
-  };
-  const readFile = async (file: File | null | undefined) => {
-    if (!file) return;
-    if (file.size > 1_900_000) setProblem("The file has more than 1.9 MB: import it in parts.");
-    else begin(decode(await file.arrayBuffer()));
-  };
+  const list = useList();
+  const { kind, preview, readFile } = list;
   const onDrop = (e: DragEvent) => {
     e.preventDefault();
     void readFile(e.dataTransfer.files[0]);
   };
-  const counts = preview?.counts;
   return (
     <div className="page" onDragOver={(e) => e.preventDefault()} onDrop={onDrop}>
       <div className={css.head}>
@@ -94,16 +46,7 @@ export function ListsPage() {
           Stock
         </Link>
         <h1>Lists in and out</h1>
-        <SegmentedControl
-          aria-label="Which list"
-          data={KINDS}
-          value={kind}
-          onChange={(v) => {
-            setKind(v as Kind);
-            setKept(null);
-            if (text.trim()) void look(text, [], v as Kind);
-          }}
-        />
+        <SegmentedControl aria-label="Which list" data={KINDS} value={kind} onChange={list.choose} />
         <span className={css.out}>
           Take along as CSV:{" "}
           {KINDS.map((k) => (
@@ -117,8 +60,8 @@ export function ListsPage() {
         <Textarea
           aria-label="The list"
           placeholder="Paste cells out of a spreadsheet, header row included, or drop a CSV file here"
-          value={text}
-          onChange={(e) => begin(e.currentTarget.value)}
+          value={list.text}
+          onChange={(e) => list.begin(e.currentTarget.value)}
           minRows={preview ? 3 : 8}
           maxRows={preview ? 4 : 16}
           autosize
@@ -135,38 +78,102 @@ export function ListsPage() {
         </div>
       </div>
       {!preview && <p className={css.hint}>{EXAMPLES[kind]} Decimal commas, units in cells, ranges such as 195–225 and currency signs are understood.</p>}
-      {problem && (
-        <p role="alert" className={css.problem}>
-          {problem}
-        </p>
-      )}
-      {preview && counts && (
+      <Refusal text={list.problem} />
+      {preview && (
         <>
-          <div className={css.bar}>
-            {(Object.keys(STATE) as Row["state"][]).map(
-              (s) =>
-                (counts[s] ?? 0) > 0 && (
-                  <span key={s} className={css.count} data-state={s}>
-                    <strong className="figure">{counts[s]}</strong> {counts[s] === 1 ? STATE[s].words : STATE[s].many}
-                  </span>
-                ),
-            )}
-            {preview.unknown.length > 0 && <span className="soft">not read: {preview.unknown.join(", ")}</span>}
-            <span style={{ flex: 1 }} />
-            {kept !== null ? (
-              <strong role="status">
-                {kept} taken in. <Link to="/stock">To the stock</Link>
-              </strong>
-            ) : (
-              <Button loading={busy} disabled={!counts["new"]} onClick={() => void take()}>
-                Take in {counts["new"] ?? 0} {counts["new"] === 1 ? "row" : "rows"}
-              </Button>
-            )}
-          </div>
+          <Counts preview={preview} kept={list.kept} busy={list.busy} onTake={() => void list.take()} />
           <div className={css.scroller}>
-            <Rows preview={preview} taken={kept !== null} onAnswer={answer} />
+            <Rows preview={preview} taken={list.kept !== null} onAnswer={list.answer} />
           </div>
         </>
+      )}
+    </div>
+  );
+}
+
+/** The list that was pasted, what the server reads in it, the answers to its questions, and taking it in. */
+function useList() {
+  const [kind, setKind] = useState<Kind>("materials");
+  const [text, setText] = useState("");
+  const [answers, setAnswers] = useState<Answer[]>([]);
+  const [preview, setPreview] = useState<Preview | null>(null);
+  const [kept, setKept] = useState<number | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const queries = useQueryClient();
+  const attempt = async (act: () => Promise<void>) => {
+    setBusy(true);
+    try {
+      await act();
+      setProblem(null);
+      return true;
+    } catch (error) {
+      setProblem(messageOf(error));
+      return false;
+    } finally {
+      setBusy(false);
+    }
+  };
+  const look = async (content: string, said: Answer[], which: Kind) => {
+    const read = await attempt(async () => setPreview(unwrap<Preview>(await client.POST("/api/imports/preview", { body: { kind: which, text: content, answers: said } }))));
+    if (!read) setPreview(null);
+  };
+  const begin = (content: string) => {
+    setText(content);
+    setAnswers([]);
+    setKept(null);
+    if (content.trim()) void look(content, [], kind);
+    else setPreview(null);
+  };
+  const choose = (which: Kind) => {
+    setKind(which);
+    setAnswers([]);
+    setKept(null);
+    if (text.trim()) void look(text, [], which);
+  };
+  const answer = (row: number, field: string, raw: string) => {
+    const said = [...answers.filter((a) => a.row !== row || a.field !== field), { row, field, raw }];
+    setAnswers(said);
+    void look(text, said, kind);
+  };
+  const take = () =>
+    attempt(async () => {
+      const done = unwrap<Schemas["ImportDone"]>(await client.POST("/api/imports", { body: { kind, text, answers } }));
+      setKept(done.kept);
+      setPreview(done);
+      refreshStock(queries);
+    });
+  const readFile = async (file: File | null | undefined) => {
+    if (!file) return;
+    if (file.size > 1_900_000) setProblem("The file has more than 1.9 MB: import it in parts.");
+    else begin(decode(await file.arrayBuffer()));
+  };
+  return { kind, text, preview, kept, problem, busy, begin, choose, answer, take, readFile };
+}
+
+/** How many rows go in, are there, or stay out; and taking them in. */
+function Counts({ preview, kept, busy, onTake }: { preview: Preview; kept: number | null; busy: boolean; onTake: () => void }) {
+  const { counts } = preview;
+  const fresh = counts["new"] ?? 0;
+  return (
+    <div className={css.bar}>
+      {(Object.keys(STATE) as Row["state"][])
+        .filter((s) => (counts[s] ?? 0) > 0)
+        .map((s) => (
+          <span key={s} className={css.count} data-state={s}>
+            <strong className="figure">{counts[s]}</strong> {counts[s] === 1 ? STATE[s].words : STATE[s].many}
+          </span>
+        ))}
+      {preview.unknown.length > 0 && <span className="soft">not read: {preview.unknown.join(", ")}</span>}
+      <span style={{ flex: 1 }} />
+      {kept !== null ? (
+        <strong role="status">
+          {kept} taken in. <Link to="/stock">To the stock</Link>
+        </strong>
+      ) : (
+        <Button loading={busy} disabled={!fresh} onClick={onTake}>
+          Take in {fresh} {fresh === 1 ? "row" : "rows"}
+        </Button>
       )}
     </div>
   );

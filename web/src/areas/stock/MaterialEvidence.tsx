@@ -117,13 +117,6 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
 
 /** What this lab measured, by study and test, and what others report: beside one another, never put together. */
 export function Measured({ d }: { d: Dossier }) {
-  const queries = useQueryClient();
-  const [gone, setGone] = useState<string | null>(null);
-  const takeOut = async (id: string, back: boolean) => {
-    unwrap(await client.PUT("/api/reported/{result_id}/retraction", { params: { path: { result_id: id }, query: { back } } }));
-    setGone(back ? null : id);
-    refreshStock(queries);
-  };
   const main = d.history.filter((g) => g.main || g.quantity === "apparent_modulus");
   const studies = new Set(main.map((g) => g.study_id)).size;
   return (
@@ -142,33 +135,53 @@ export function Measured({ d }: { d: Dossier }) {
             </tr>
           </thead>
           <tbody>
-            {main.map((g) => {
-              const { unit, factor } = shownUnit(g.unit);
-              const ci = g.ci95 ? ([(g.ci95[0] ?? 0) * factor, (g.ci95[1] ?? 0) * factor] as [number, number]) : null;
-              return (
-                <tr key={g.test_id + g.quantity + g.rig_version_id}>
-                  <td>
-                    <Link to="/studies/$studyId/findings" params={{ studyId: g.study_id }} search={{ test: g.test_id, quantity: g.quantity }}>
-                      {g.label}
-                    </Link>{" "}
-                    <span className={`soft ${css.small}`}>
-                      {g.test}
-                      {studies > 1 && ` · ${g.study}`}
-                    </span>
-                  </td>
-                  <td className="num">
-                    {figure(g.mean * factor, ci)} {unit}
-                  </td>
-                  <td className="num">{ci ? interval(ci) : "–"}</td>
-                  <td className="num">{g.n}</td>
-                </tr>
-              );
-            })}
+            {main.map((g) => (
+              <MeasuredRow key={g.test_id + g.quantity + g.rig_version_id} g={g} named={studies > 1} />
+            ))}
           </tbody>
         </table>
       ) : (
         <p className="soft">Nothing yet: put it into a study.</p>
       )}
+      <Reported d={d} />
+    </section>
+  );
+}
+
+function MeasuredRow({ g, named }: { g: Dossier["history"][number]; named: boolean }) {
+  const { unit, factor } = shownUnit(g.unit);
+  const ci = g.ci95 ? ([(g.ci95[0] ?? 0) * factor, (g.ci95[1] ?? 0) * factor] as [number, number]) : null;
+  return (
+    <tr>
+      <td>
+        <Link to="/studies/$studyId/findings" params={{ studyId: g.study_id }} search={{ test: g.test_id, quantity: g.quantity }}>
+          {g.label}
+        </Link>{" "}
+        <span className={`soft ${css.small}`}>
+          {g.test}
+          {named && ` · ${g.study}`}
+        </span>
+      </td>
+      <td className="num">
+        {figure(g.mean * factor, ci)} {unit}
+      </td>
+      <td className="num">{ci ? interval(ci) : "–"}</td>
+      <td className="num">{g.n}</td>
+    </tr>
+  );
+}
+
+/** Figures of others; one that is taken out can be put back. */
+function Reported({ d }: { d: Dossier }) {
+  const queries = useQueryClient();
+  const [gone, setGone] = useState<string | null>(null);
+  const takeOut = async (id: string, back: boolean) => {
+    unwrap(await client.PUT("/api/reported/{result_id}/retraction", { params: { path: { result_id: id }, query: { back } } }));
+    setGone(back ? null : id);
+    refreshStock(queries);
+  };
+  return (
+    <>
       {gone && (
         <p className={css.small}>
           A reported figure was taken out.{" "}
@@ -205,6 +218,6 @@ export function Measured({ d }: { d: Dossier }) {
           </table>
         </>
       )}
-    </section>
+    </>
   );
 }

@@ -1,11 +1,13 @@
 import { Button, ColorInput, Select, Textarea, TextInput } from "@mantine/core";
+import { useForm, type UseFormReturnType } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { refreshStock } from "../../api/queries/stock";
 import { HeatWindow } from "../../figures/HeatWindow";
+import { Refusal } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { NEUTRAL, Swatch } from "../../ui/Swatch";
@@ -39,10 +41,13 @@ const OBTAINED = [
   { value: "own", label: "own" },
 ];
 
-function start(d: Dossier | undefined, isNew: boolean): Record<string, string> {
+type Values = Record<string, string>;
+type Form = UseFormReturnType<Values>;
+
+function start(d: Dossier | undefined, isNew: boolean): Values {
   const m = d?.material;
   const w = d?.window;
-  const values: Record<string, string> = {
+  const values: Values = {
     maker: m?.maker ?? "", product: m?.product ?? "", polymer: m?.polymer ?? "", filler: m?.filler ?? "", colour: isNew ? "" : (m?.colour ?? ""), hex: m?.hex ?? NEUTRAL,
     mark: isNew ? "" : (m?.mark ?? ""), currency: m?.currency ?? "€", obtained: m?.obtained ?? "", note: isNew ? "" : (m?.note ?? ""), bed_surface: w?.bed_surface ?? "", adhesive: w?.adhesive ?? "",
     source: w?.source ?? "", hardened: yes(w?.hardened), enclosure: yes(w?.enclosure),
@@ -56,129 +61,156 @@ function yes(value: boolean | null | undefined): string {
   return value === null || value === undefined ? "" : value ? "yes" : "no";
 }
 
+const plainNumber = (text: string) => (readNumber(text) === undefined ? "not a plain number" : null);
+
 /** What is registered of a material, and what its maker asks for, laid out as a label and a data sheet are. */
 export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormProps) {
-  const [values, setValues] = useState(() => start(dossier, isNew));
+  const fresh = isNew || !dossier;
+  const form = useForm<Values>({
+    initialValues: start(dossier, isNew),
+    validate: Object.fromEntries([...NUMBERS, ...WINDOW_NUMBERS].map((k) => [k, plainNumber])),
+    validateInputOnChange: true,
+  });
   const [id] = useState(() => newId());
   const { questions, confirmed, problem, attempt, drop, confirm } = useAsking();
   const [busy, setBusy] = useState(false);
   const queries = useQueryClient();
-  const get = (name: string) => values[name] ?? "";
-  const set = (name: string, value: string) => setValues((v) => ({ ...v, [name]: value }));
-  const bad = [...NUMBERS, ...WINDOW_NUMBERS].find((k) => readNumber(get(k)) === undefined);
-  const errorOf = (name: string) => {
-    if (readNumber(get(name)) === undefined && ([...NUMBERS, ...WINDOW_NUMBERS] as string[]).includes(name)) return "not a plain number";
-    return problem?.field === name || problem?.field === `window.${name}` ? problem.text : null;
-  };
-  const save = async () => {
-    if (bad) return;
+  const save = async (values: Values) => {
     setBusy(true);
     await attempt(async () => {
       const body = bodyOf(values, confirmed);
-      let key = id;
-      if (isNew || !dossier) unwrap(await client.POST("/api/materials", { body: { id, ...body } }));
+      if (fresh) unwrap(await client.POST("/api/materials", { body: { id, ...body } }));
       else {
-        key = dossier.material.id;
-        const header = { "if-match": `"${dossier.material.revision}"` };
-        unwrap(await client.PATCH("/api/materials/{material_id}", { params: { path: { material_id: key }, header }, body: { ...body, ...(get("mark") ? { mark: get("mark") } : {}) } }));
+        const params = { path: { material_id: dossier.material.id }, header: { "if-match": `"${dossier.material.revision}"` } };
+        unwrap(await client.PATCH("/api/materials/{material_id}", { params, body: { ...body, ...(values["mark"] ? { mark: values["mark"] } : {}) } }));
       }
       refreshStock(queries);
-      onDone(key);
+      onDone(fresh ? id : dossier.material.id);
     });
     setBusy(false);
   };
-  const typedWindow = bad || !WINDOW_NUMBERS.some((k) => get(k)) ? null : windowOf(values);
-  const text = (name: string, label: string, more: { required?: boolean; placeholder?: string } = {}) => (
-    <TextInput key={name} label={label} name={name} value={get(name)} onChange={(e) => set(name, e.currentTarget.value)} error={errorOf(name)} {...more} />
-  );
-  const number = (name: string, label: string) => (
-    <TextInput key={name} label={label} name={name} inputMode="decimal" value={get(name)} onChange={(e) => set(name, e.currentTarget.value)} error={errorOf(name)} />
-  );
-  const span = (name: string, label: string) => (
-    <Span key={name} label={label}>
-      <TextInput aria-label={`${label}, from`} inputMode="decimal" value={get(`${name}_low`)} onChange={(e) => set(`${name}_low`, e.currentTarget.value)} error={errorOf(`${name}_low`)} />
-      <span aria-hidden="true">–</span>
-      <TextInput aria-label={`${label}, to`} inputMode="decimal" value={get(`${name}_high`)} onChange={(e) => set(`${name}_high`, e.currentTarget.value)} error={errorOf(`${name}_high`)} />
-    </Span>
-  );
-  const pick = (name: string, label: string, data: { value: string; label: string }[]) => <Select key={name} label={label} data={data} value={get(name)} onChange={(v) => set(name, v ?? "")} />;
+  const told = problem?.field?.replace("window.", "");
+  const asField = told !== undefined && told in form.values;
+  // the server names the field that it refused: said there until that is changed
+  useEffect(() => {
+    if (asField) form.setFieldError(told, problem?.text);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [problem]);
   return (
-    <form
-      className={css.form}
-      onSubmit={(e) => {
-        e.preventDefault();
-        void save();
-      }}
-    >
-      <fieldset className={css.part}>
-        <legend>What it is</legend>
-        <div className={css.grid}>
-          {text("maker", "Maker", { required: true })}
-          {text("product", "Product", { required: true })}
-          {text("colour", "Colour", { required: true })}
-          <div className={css.colour}>
-            <Swatch hex={/^#[0-9a-f]{6}$/i.test(get("hex")) ? get("hex") : NEUTRAL} mark={get("mark") || `${get("maker").slice(0, 1).toUpperCase()}${get("colour").slice(0, 1).toLowerCase()}`} filled={Boolean(get("filler"))} size={36} title="how it will be shown" />
-            <ColorInput label="as on the spool" value={get("hex")} onChange={(hex) => set("hex", hex)} format="hex" error={errorOf("hex")} eyeDropperButtonProps={{ "aria-label": "take the colour from the screen" }} />
-          </div>
-          {text("polymer", "Base polymer", { required: true })}
-          {text("filler", "Filler", { placeholder: "none" })}
-          {number("filler_share", "Share, % by mass")}
-          {number("diameter", "Strand, mm")}
-          {number("density", "Density, g/cm³")}
-          {number("net_mass", "Net on a spool, g")}
-          <div className={css.price}>
-            {number("price", "Price of a spool")}
-            <TextInput aria-label="Currency" value={get("currency")} onChange={(e) => set("currency", e.currentTarget.value)} maxLength={3} w={58} />
-          </div>
-          {pick("obtained", "The sample was", OBTAINED)}
-          {!isNew && dossier && text("mark", "Two-letter mark")}
-        </div>
-      </fieldset>
-      <fieldset className={css.part}>
-        <legend>What the maker asks for</legend>
-        {typedWindow && (
-          <div className={css.preview}>
-            <HeatWindow window={typedWindow} accent={/^#[0-9a-f]{6}$/i.test(get("hex")) ? get("hex") : "var(--raised)"} />
-          </div>
-        )}
-        <div className={css.grid}>
-          {span("nozzle", "Nozzle, °C")}
-          {span("bed", "Bed, °C")}
-          {span("chamber", "Chamber, °C")}
-          {span("speed", "Speed, mm/s")}
-          {number("dry_temperature", "Dry at, °C")}
-          {number("dry_time", "Dry for, h")}
-          {number("dry_limit", "Dry at most at, °C")}
-          {number("flow_max", "Flow at most, mm³/s")}
-          {number("nozzle_min", "Least nozzle, mm")}
-          {pick("hardened", "Hardened nozzle", YES_NO)}
-          {pick("enclosure", "Enclosure", YES_NO)}
-          {number("tolerance", "Diameter ±, mm")}
-          {text("bed_surface", "Bed surface")}
-          {text("adhesive", "Adhesive")}
-          {text("source", "Where it says so", { placeholder: "label, data sheet …" })}
-        </div>
-      </fieldset>
-      <Textarea label="Note" value={get("note")} onChange={(e) => set("note", e.currentTarget.value)} autosize minRows={1} maxLength={2000} />
+    <form className={css.form} onSubmit={form.onSubmit((values) => void save(values))}>
+      <WhatItIs form={form} marked={!fresh} />
+      <WhatIsAsked form={form} />
+      <Textarea label="Note" {...form.getInputProps("note")} autosize minRows={1} maxLength={2000} />
       <Questions
         questions={questions}
         onLikely={(q, likely) => {
-          set(q.field, likely);
+          form.setFieldValue(q.field, likely);
           drop(q);
         }}
         onConfirm={confirm}
       />
-      {problem && (
-        <p role="alert" style={{ color: "var(--worse)", margin: 0 }}>
-          {problem.text}
-        </p>
-      )}
+      <Refusal text={problem?.text} />
       <div>
-        <Button type="submit" loading={busy} disabled={Boolean(bad) || questions.length > 0}>
-          {isNew || !dossier ? "Register" : "Save"}
+        <Button type="submit" loading={busy} disabled={!form.isValid() || questions.length > 0}>
+          {fresh ? "Register" : "Save"}
         </Button>
       </div>
     </form>
+  );
+}
+
+interface FieldProps {
+  form: Form;
+  name: string;
+  label: string;
+  required?: boolean;
+  placeholder?: string;
+}
+
+function Text({ form, name, ...rest }: FieldProps) {
+  return <TextInput name={name} {...form.getInputProps(name)} {...rest} />;
+}
+
+function Figure({ form, name, label }: FieldProps) {
+  return <TextInput label={label} name={name} inputMode="decimal" {...form.getInputProps(name)} />;
+}
+
+function Pick({ form, name, label, data }: FieldProps & { data: { value: string; label: string }[] }) {
+  return <Select label={label} data={data} {...form.getInputProps(name)} allowDeselect={false} />;
+}
+
+/** Two numbers, from and to. */
+function Range({ form, name, label }: FieldProps) {
+  return (
+    <Span label={label}>
+      <TextInput aria-label={`${label}, from`} inputMode="decimal" {...form.getInputProps(`${name}_low`)} />
+      <span aria-hidden="true">–</span>
+      <TextInput aria-label={`${label}, to`} inputMode="decimal" {...form.getInputProps(`${name}_high`)} />
+    </Span>
+  );
+}
+
+const isHex = (text: string | undefined): text is string => /^#[0-9a-f]{6}$/i.test(text ?? "");
+
+function WhatItIs({ form, marked }: { form: Form; marked: boolean }) {
+  const { maker = "", colour = "", mark, hex, filler } = form.values;
+  return (
+    <fieldset className={css.part}>
+      <legend>What it is</legend>
+      <div className={css.grid}>
+        <Text form={form} name="maker" label="Maker" required />
+        <Text form={form} name="product" label="Product" required />
+        <Text form={form} name="colour" label="Colour" required />
+        <div className={css.colour}>
+          <Swatch hex={isHex(hex) ? hex : NEUTRAL} mark={mark || `${maker.slice(0, 1).toUpperCase()}${colour.slice(0, 1).toLowerCase()}`} filled={Boolean(filler)} size={36} title="how it will be shown" />
+          <ColorInput label="as on the spool" {...form.getInputProps("hex")} format="hex" eyeDropperButtonProps={{ "aria-label": "take the colour from the screen" }} />
+        </div>
+        <Text form={form} name="polymer" label="Base polymer" required />
+        <Text form={form} name="filler" label="Filler" placeholder="none" />
+        <Figure form={form} name="filler_share" label="Share, % by mass" />
+        <Figure form={form} name="diameter" label="Strand, mm" />
+        <Figure form={form} name="density" label="Density, g/cm³" />
+        <Figure form={form} name="net_mass" label="Net on a spool, g" />
+        <div className={css.price}>
+          <Figure form={form} name="price" label="Price of a spool" />
+          <TextInput aria-label="Currency" {...form.getInputProps("currency")} maxLength={3} w={58} />
+        </div>
+        <Pick form={form} name="obtained" label="The sample was" data={OBTAINED} />
+        {marked && <Text form={form} name="mark" label="Two-letter mark" />}
+      </div>
+    </fieldset>
+  );
+}
+
+function WhatIsAsked({ form }: { form: Form }) {
+  const { hex } = form.values;
+  const window = form.isValid() && WINDOW_NUMBERS.some((k) => form.values[k]) ? windowOf(form.values) : null;
+  return (
+    <fieldset className={css.part}>
+      <legend>What the maker asks for</legend>
+      {window && (
+        <div className={css.preview}>
+          <HeatWindow window={window} accent={isHex(hex) ? hex : "var(--raised)"} />
+        </div>
+      )}
+      <div className={css.grid}>
+        <Range form={form} name="nozzle" label="Nozzle, °C" />
+        <Range form={form} name="bed" label="Bed, °C" />
+        <Range form={form} name="chamber" label="Chamber, °C" />
+        <Range form={form} name="speed" label="Speed, mm/s" />
+        <Figure form={form} name="dry_temperature" label="Dry at, °C" />
+        <Figure form={form} name="dry_time" label="Dry for, h" />
+        <Figure form={form} name="dry_limit" label="Dry at most at, °C" />
+        <Figure form={form} name="flow_max" label="Flow at most, mm³/s" />
+        <Figure form={form} name="nozzle_min" label="Least nozzle, mm" />
+        <Pick form={form} name="hardened" label="Hardened nozzle" data={YES_NO} />
+        <Pick form={form} name="enclosure" label="Enclosure" data={YES_NO} />
+        <Figure form={form} name="tolerance" label="Diameter ±, mm" />
+        <Text form={form} name="bed_surface" label="Bed surface" />
+        <Text form={form} name="adhesive" label="Adhesive" />
+        <Text form={form} name="source" label="Where it says so" placeholder="label, data sheet …" />
+      </div>
+    </fieldset>
   );
 }
 
@@ -191,14 +223,14 @@ function Span({ label, children }: { label: string; children: ReactNode }) {
   );
 }
 
-function windowOf(values: Record<string, string>) {
+function windowOf(values: Values) {
   const get = (name: string) => values[name] ?? "";
   const flag = (name: string) => (get(name) ? get(name) === "yes" : null);
   const numbers = Object.fromEntries(WINDOW_NUMBERS.map((k) => [k, readNumber(get(k)) ?? null])) as Record<(typeof WINDOW_NUMBERS)[number], number | null>;
   return { ...numbers, hardened: flag("hardened"), enclosure: flag("enclosure"), bed_surface: get("bed_surface"), adhesive: get("adhesive"), source: get("source") };
 }
 
-function bodyOf(values: Record<string, string>, confirmed: string[]) {
+function bodyOf(values: Values, confirmed: string[]) {
   const get = (name: string) => values[name] ?? "";
   const number = (name: string) => readNumber(get(name)) ?? null;
   const obtained = get("obtained") as Schemas["NewMaterial"]["obtained"];

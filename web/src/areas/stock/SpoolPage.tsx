@@ -1,4 +1,5 @@
 import { Button, TextInput } from "@mantine/core";
+import { useForm } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -11,7 +12,7 @@ import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { MoistureLine } from "../../figures/MoistureLine";
 import { atMinute, fixed, onDay } from "../../ui/format";
-import { ErrorNote, Waiting } from "../../ui/Notes";
+import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { LinkButton } from "../../ui/LinkButton";
@@ -92,34 +93,8 @@ function View({ s }: { s: Page }) {
   );
 }
 
-/** What is left, and the two ways to change it. */
+/** What is left over time, and the two ways to change it. */
 function Balance({ s }: { s: Page }) {
-  const [gross, setGross] = useState("");
-  const [used, setUsed] = useState("");
-  const [what, setWhat] = useState("");
-  const [sent, setSent] = useState<"weigh" | "use">("weigh");
-  const asking = useAsking();
-  const [ids, setIds] = useState({ weigh: newId(), use: newId() });
-  const queries = useQueryClient();
-  const send = (kind: "weigh" | "use", confirmed: string[] = []) => {
-    setSent(kind);
-    return asking.attempt(async () => {
-      const path = { spool_id: s.id };
-      const body = { id: ids[kind], raw: kind === "weigh" ? gross : used, at: new Date().toISOString(), confirmed };
-      const page = unwrap<Page>(
-        kind === "weigh" ? await client.POST("/api/spools/{spool_id}/weighings", { params: { path }, body }) : await client.POST("/api/spools/{spool_id}/uses", { params: { path }, body: { ...body, what } }),
-      );
-      queries.setQueryData(spoolOptions(s.id).queryKey, page);
-      refreshStock(queries);
-      setIds({ weigh: newId(), use: newId() });
-      asking.reset();
-      if (kind === "weigh") setGross("");
-      else {
-        setUsed("");
-        setWhat("");
-      }
-    });
-  };
   return (
     <section className={css.panel} aria-label="Filament left">
       <FigureFrame
@@ -141,52 +116,52 @@ function Balance({ s }: { s: Page }) {
         {s.course.length > 0 && <BalanceSteps points={s.course} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
       </FigureFrame>
       <div className={css.entry}>
-        <form
-          className={css.entry}
-          onSubmit={(e) => {
-            e.preventDefault();
-            void send("weigh");
-          }}
-        >
-          <TextInput label="On the scales, g" value={gross} onChange={(e) => setGross(e.currentTarget.value)} inputMode="decimal" w={130} />
-          <Button type="submit" variant="default" disabled={!gross.trim()}>
-            Weighed
-          </Button>
-        </form>
-        <form
-          className={css.entry}
-          onSubmit={(e) => {
-            e.preventDefault();
-            void send("use");
-          }}
-        >
-          <TextInput label="A print took, g" value={used} onChange={(e) => setUsed(e.currentTarget.value)} inputMode="decimal" w={110} />
-          <TextInput aria-label="What was printed" placeholder="what" value={what} onChange={(e) => setWhat(e.currentTarget.value)} w={120} />
-          <Button type="submit" variant="default" disabled={!used.trim()}>
-            Printed
-          </Button>
-        </form>
-      </div>
-      {asking.problem && (
-        <p role="alert" style={{ color: "var(--worse)", margin: "0.4rem 0 0" }}>
-          {asking.problem.text}
-        </p>
-      )}
-      <div style={{ marginTop: 8 }}>
-        <Questions
-          questions={asking.questions}
-          onLikely={(q, likely) => {
-            asking.drop(q);
-            if (sent === "weigh") setGross(likely);
-            else setUsed(likely);
-          }}
-          onConfirm={(q) => {
-            const { keys, last } = asking.confirm(q);
-            if (last) void send(sent, keys);
-          }}
-        />
+        <BalanceEntry s={s} kind="weigh" />
+        <BalanceEntry s={s} kind="use" />
       </div>
     </section>
+  );
+}
+
+/** A mass read off the scales, or what a print took: with what the server asks about it. */
+function BalanceEntry({ s, kind }: { s: Page; kind: "weigh" | "use" }) {
+  const form = useForm({ initialValues: { id: newId(), raw: "", what: "" } });
+  const asking = useAsking();
+  const queries = useQueryClient();
+  const weigh = kind === "weigh";
+  const send = (confirmed: string[] = []) =>
+    asking.attempt(async () => {
+      const { what, ...typed } = form.getValues();
+      const params = { params: { path: { spool_id: s.id } } };
+      const body = { ...typed, at: new Date().toISOString(), confirmed };
+      const answer = weigh ? await client.POST("/api/spools/{spool_id}/weighings", { ...params, body }) : await client.POST("/api/spools/{spool_id}/uses", { ...params, body: { ...body, what } });
+      queries.setQueryData(spoolOptions(s.id).queryKey, unwrap<Page>(answer));
+      refreshStock(queries);
+      asking.reset();
+      form.setValues({ id: newId(), raw: "", what: "" });
+    });
+  return (
+    <div>
+      <form className={css.entry} onSubmit={form.onSubmit(() => void send())}>
+        <TextInput label={weigh ? "On the scales, g" : "A print took, g"} {...form.getInputProps("raw")} inputMode="decimal" w={weigh ? 130 : 110} />
+        {!weigh && <TextInput aria-label="What was printed" placeholder="what" {...form.getInputProps("what")} w={120} />}
+        <Button type="submit" variant="default" disabled={!form.values.raw.trim()}>
+          {weigh ? "Weighed" : "Printed"}
+        </Button>
+      </form>
+      <Refusal text={asking.problem?.text} />
+      <Questions
+        questions={asking.questions}
+        onLikely={(q, likely) => {
+          asking.drop(q);
+          form.setFieldValue("raw", likely);
+        }}
+        onConfirm={(q) => {
+          const { keys, last } = asking.confirm(q);
+          if (last) void send(keys);
+        }}
+      />
+    </div>
   );
 }
 
@@ -286,7 +261,7 @@ function Record({ s }: { s: Page }) {
           </button>
         </p>
       )}
-      {problem && <p role="alert">{problem}</p>}
+      <Refusal text={problem} />
       <ul className={css.lines}>
         {rows.slice(0, 40).map((r) => (
           <li key={r.id} className={css.small} style={{ display: "flex", gap: 10 }}>
@@ -351,11 +326,7 @@ function Edit({ s }: { s: Page }) {
           Thrown away
         </Button>
       )}
-      {problem && (
-        <span role="alert" style={{ color: "var(--worse)" }}>
-          {problem}
-        </span>
-      )}
+      <Refusal text={problem} />
     </form>
   );
 }

@@ -44,9 +44,7 @@ export function StockPage() {
       <div className={css.head}>
         <h1>Stock</h1>
         <nav className={css.actions} aria-label="In the stock">
-          <LinkButton to="/stock/intake">
-            Take in a spool
-          </LinkButton>
+          <LinkButton to="/stock/intake">Take in a spool</LinkButton>
           <LinkButton to="/stock/drying" variant="default">
             Drying &amp; storage
           </LinkButton>
@@ -61,64 +59,13 @@ export function StockPage() {
           </LinkButton>
         </nav>
       </div>
-      <div className={css.filters}>
-        <TextInput
-          aria-label="Search the stock"
-          placeholder="maker, product, colour, polymer, spool code …"
-          value={asked.words}
-          onChange={(e) => setAsked({ ...asked, words: e.currentTarget.value })}
-          w={320}
-        />
-        <Select
-          aria-label="Polymer"
-          data={[{ value: "", label: "any polymer" }, ...(first?.polymers ?? []).map((p) => ({ value: p.name, label: `${p.name} (${p.count})` }))]}
-          value={asked.polymer}
-          onChange={(v) => setAsked({ ...asked, polymer: v ?? "" })}
-          w={150}
-        />
-        <Select
-          aria-label="Filler"
-          data={[
-            { value: "", label: "filled or not" },
-            { value: "yes", label: "filled" },
-            { value: "no", label: "unfilled" },
-          ]}
-          value={asked.filled === undefined ? "" : asked.filled ? "yes" : "no"}
-          onChange={(v) => setAsked({ ...asked, filled: v ? v === "yes" : undefined })}
-          w={140}
-        />
-        <Select aria-label="Spools" data={STATES} value={asked.state} onChange={(v) => setAsked({ ...asked, state: (v ?? "") as StockAsked["state"] })} w={160} />
-        <Select aria-label="Order" data={SORTS} value={asked.sort} onChange={(v) => setAsked({ ...asked, sort: (v ?? "name") as StockAsked["sort"] })} w={170} />
-        {first && (
-          <span className="soft" aria-live="polite">
-            <span className="figure">{first.total}</span> {first.total === 1 ? "material" : "materials"}
-          </span>
-        )}
-      </div>
+      <Filters asked={asked} onAsk={setAsked} first={first} />
       {pages.isPending ? (
         <Waiting what="Reading the stock …" />
       ) : pages.isError ? (
         <ErrorNote error={pages.error} again={() => void pages.refetch()} />
       ) : !items.length ? (
-        filtered ? (
-          <Empty title="Nothing of that kind">
-            <Button variant="default" onClick={() => setAsked(ALL)}>
-              Show all again
-            </Button>
-          </Empty>
-        ) : (
-          <Empty title="The stock is empty">
-            Register a material, or paste the list you keep in a spreadsheet: it is looked through row by row before anything is taken in.
-            <div style={{ marginTop: 16, display: "flex", gap: 10, justifyContent: "center" }}>
-              <LinkButton to="/stock/new">
-                First material
-              </LinkButton>
-              <LinkButton to="/stock/lists" variant="default">
-                Paste a list
-              </LinkButton>
-            </div>
-          </Empty>
-        )
+        <Nothing filtered={filtered} onAll={() => setAsked(ALL)} />
       ) : (
         <>
           <StockTable items={items} strip={shownParts(first?.strip ?? [], items)} />
@@ -129,13 +76,75 @@ export function StockPage() {
   );
 }
 
+function Filters({ asked, onAsk, first }: { asked: StockAsked; onAsk: (asked: StockAsked) => void; first: Schemas["StockPage"] | undefined }) {
+  return (
+    <div className={css.filters}>
+      <TextInput
+        aria-label="Search the stock"
+        placeholder="maker, product, colour, polymer, spool code …"
+        value={asked.words}
+        onChange={(e) => onAsk({ ...asked, words: e.currentTarget.value })}
+        w={320}
+      />
+      <Select
+        aria-label="Polymer"
+        data={[{ value: "", label: "any polymer" }, ...(first?.polymers ?? []).map((p) => ({ value: p.name, label: `${p.name} (${p.count})` }))]}
+        value={asked.polymer}
+        onChange={(v) => onAsk({ ...asked, polymer: v ?? "" })}
+        w={150}
+      />
+      <Select
+        aria-label="Filler"
+        data={[
+          { value: "", label: "filled or not" },
+          { value: "yes", label: "filled" },
+          { value: "no", label: "unfilled" },
+        ]}
+        value={asked.filled === undefined ? "" : asked.filled ? "yes" : "no"}
+        onChange={(v) => onAsk({ ...asked, filled: v ? v === "yes" : undefined })}
+        w={140}
+      />
+      <Select aria-label="Spools" data={STATES} value={asked.state} onChange={(v) => onAsk({ ...asked, state: (v ?? "") as StockAsked["state"] })} w={160} />
+      <Select aria-label="Order" data={SORTS} value={asked.sort} onChange={(v) => onAsk({ ...asked, sort: (v ?? "name") as StockAsked["sort"] })} w={170} />
+      {first && (
+        <span className="soft" aria-live="polite">
+          <span className="figure">{first.total}</span> {first.total === 1 ? "material" : "materials"}
+        </span>
+      )}
+    </div>
+  );
+}
+
+/** Nothing to show: as nothing matches, or as nothing is there yet. */
+function Nothing({ filtered, onAll }: { filtered: boolean; onAll: () => void }) {
+  if (filtered) {
+    return (
+      <Empty title="Nothing of that kind">
+        <Button variant="default" onClick={onAll}>
+          Show all again
+        </Button>
+      </Empty>
+    );
+  }
+  return (
+    <Empty title="The stock is empty">
+      Register a material, or paste the list you keep in a spreadsheet: it is looked through row by row before anything is taken in.
+      <div style={{ marginTop: 16, display: "flex", gap: 10, justifyContent: "center" }}>
+        <LinkButton to="/stock/new">First material</LinkButton>
+        <LinkButton to="/stock/lists" variant="default">
+          Paste a list
+        </LinkButton>
+      </div>
+    </Empty>
+  );
+}
+
 /** The tests that any of these materials has been through; before the first one, the whole list would only be dashes. */
 function shownParts(strip: readonly Schemas["StripPart"][], items: readonly StockItem[]): Schemas["StripPart"][] {
   return strip.filter((p) => items.some((m) => (m.measured[p.key] ?? 0) > 0));
 }
 
 function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["StripPart"][] }) {
-  const navigate = useNavigate();
   const body = useRef<HTMLTableSectionElement>(null);
   const onKey = (e: KeyboardEvent) => {
     const step = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
@@ -170,55 +179,69 @@ function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["Stri
       </thead>
       <tbody ref={body}>
         {items.map((m, i) => (
-          <tr key={m.id} data-tied={sameLine(m, items[i - 1]) || undefined} onClick={(e) => !(e.target as HTMLElement).closest("a") && void navigate({ to: "/stock/materials/$materialId", params: { materialId: m.id } })}>
-            <td>
-              <div className={css.material}>
-                <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={34} />
-                <div>
-                  <Link data-material to="/stock/materials/$materialId" params={{ materialId: m.id }} className={css.name}>
-                    {m.maker} {m.product}
-                  </Link>
-                  <div className={css.under}>
-                    {m.colour} · {composition(m)}
-                    {m.obtained === "sent free" && " · sent free"}
-                  </div>
-                </div>
-              </div>
-            </td>
-            <td>
-              {m.spools.length ? (
-                <div className={css.spools}>
-                  {m.spools.map((s) => (
-                    <SpoolLine key={s.id} spool={s} hex={m.hex} />
-                  ))}
-                </div>
-              ) : (
-                <Link to="/stock/intake" search={{ material: m.id }} className={css.quiet}>
-                  take one in
-                </Link>
-              )}
-            </td>
-            <td>
-              <span className={css.strip} role="img" aria-label={strip.map((p) => `${p.label}: ${m.measured[p.key] ?? 0} tested`).join(", ")}>
-                {strip.map((p) => {
-                  const n = m.measured[p.key] ?? 0;
-                  return (
-                    <span key={p.key} className={css.slot} data-some={n > 0 || undefined} data-enough={n >= 5 || undefined}>
-                      {n || "–"}
-                    </span>
-                  );
-                })}
-              </span>
-            </td>
-            <td className={css.says}>
-              {m.contradictions > 0 ? <span className={css.doubt}>contradicts itself</span> : m.claims ? `${m.claims} ${m.claims === 1 ? "claim" : "claims"}` : <span className="soft">–</span>}
-            </td>
-            <td className="num">{m.per_kg === null ? <span className="soft">–</span> : `${m.per_kg.toFixed(2)} ${m.currency}`}</td>
-            <td className="num">{m.per_specimen === null ? <span className="soft">–</span> : `${m.per_specimen.toFixed(2)} ${m.currency}`}</td>
-          </tr>
+          <StockRow key={m.id} m={m} strip={strip} tied={sameLine(m, items[i - 1])} />
         ))}
       </tbody>
     </table>
+  );
+}
+
+function StockRow({ m, strip, tied }: { m: StockItem; strip: Schemas["StripPart"][]; tied: boolean }) {
+  const navigate = useNavigate();
+  return (
+    <tr data-tied={tied || undefined} onClick={(e) => !(e.target as HTMLElement).closest("a") && void navigate({ to: "/stock/materials/$materialId", params: { materialId: m.id } })}>
+      <td>
+        <div className={css.material}>
+          <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={34} />
+          <div>
+            <Link data-material to="/stock/materials/$materialId" params={{ materialId: m.id }} className={css.name}>
+              {m.maker} {m.product}
+            </Link>
+            <div className={css.under}>
+              {m.colour} · {composition(m)}
+              {m.obtained === "sent free" && " · sent free"}
+            </div>
+          </div>
+        </div>
+      </td>
+      <td>
+        {m.spools.length ? (
+          <div className={css.spools}>
+            {m.spools.map((s) => (
+              <SpoolLine key={s.id} spool={s} hex={m.hex} />
+            ))}
+          </div>
+        ) : (
+          <Link to="/stock/intake" search={{ material: m.id }} className={css.quiet}>
+            take one in
+          </Link>
+        )}
+      </td>
+      <td>
+        <Tested m={m} strip={strip} />
+      </td>
+      <td className={css.says}>
+        {m.contradictions > 0 ? <span className={css.doubt}>contradicts itself</span> : m.claims ? `${m.claims} ${m.claims === 1 ? "claim" : "claims"}` : <span className="soft">–</span>}
+      </td>
+      <td className="num">{m.per_kg === null ? <span className="soft">–</span> : `${m.per_kg.toFixed(2)} ${m.currency}`}</td>
+      <td className="num">{m.per_specimen === null ? <span className="soft">–</span> : `${m.per_specimen.toFixed(2)} ${m.currency}`}</td>
+    </tr>
+  );
+}
+
+/** How many specimens of it each test has broken. */
+function Tested({ m, strip }: { m: StockItem; strip: Schemas["StripPart"][] }) {
+  return (
+    <span className={css.strip} role="img" aria-label={strip.map((p) => `${p.label}: ${m.measured[p.key] ?? 0} tested`).join(", ")}>
+      {strip.map((p) => {
+        const n = m.measured[p.key] ?? 0;
+        return (
+          <span key={p.key} className={css.slot} data-some={n > 0 || undefined} data-enough={n >= 5 || undefined}>
+            {n || "–"}
+          </span>
+        );
+      })}
+    </span>
   );
 }
 

@@ -34,19 +34,65 @@ export function BoardPage() {
   );
 }
 
-function Board({ study, columns }: { study: Schemas["StudyView"]; columns: Schemas["EvidenceView"][] }) {
+interface BoardProps {
+  study: Schemas["StudyView"];
+  columns: Schemas["EvidenceView"][];
+}
+
+function Board({ study, columns }: BoardProps) {
   const { width: viewport } = useViewportSize();
-  const [at, setAt] = useState<[number, number]>([0, 0]);
   const body = useRef<HTMLTableSectionElement>(null);
-  const navigate = useNavigate();
-  const ROW = rowHeight(study.arms.length);
+  const walk = useGrid(study, columns, body);
   const beside = columns.length <= 4;
   const free = Math.min(1600, viewport || 1280) - 46 - ARM - (beside ? 300 : 0);
   const width = Math.max(118, Math.min(330, Math.floor(free / Math.max(1, columns.length))));
-  const chosen = columns[at[1]]?.cells[at[0]];
-  const chosenArm = study.arms[at[0]];
-  const chosenColumn = columns[at[1]];
+  const [row, column] = walk.at;
+  const [cell, arm, chosen] = [columns[column]?.cells[row], study.arms[row], columns[column]];
+  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} beside={beside} />;
+  return (
+    <>
+      <div className={css.boardArea}>
+        <div className={css.scroller}>
+          <table className={css.board} role="grid" aria-label={`Board of ${study.title}`}>
+            <Heads study={study} columns={columns} width={width} />
+            <tbody ref={body}>
+              {study.arms.map((a, r) => (
+                <tr key={a.id} style={{ height: rowHeight(study.arms.length) }}>
+                  <th scope="row" className={css.armHead}>
+                    <ArmName arm={a} note={a.id === study.reference_arm_id ? "reference" : undefined} />
+                  </th>
+                  {columns.map((c, i) => (
+                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} />
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+            <tfoot>
+              <tr>
+                <td />
+                {columns.map((c) => (
+                  <td key={c.test_id}>
+                    <Axis study={study} column={c} width={width} />
+                  </td>
+                ))}
+              </tr>
+            </tfoot>
+          </table>
+        </div>
+        {beside && about}
+      </div>
+      <div style={{ marginTop: 10 }}>
+        <VerdictLegend />
+      </div>
+      {!beside && about}
+    </>
+  );
+}
 
+/** The chosen cell, moved by keys; Enter opens what was found there, or the bench where nothing was yet. */
+function useGrid(study: Schemas["StudyView"], columns: Schemas["EvidenceView"][], body: React.RefObject<HTMLTableSectionElement | null>) {
+  const [at, setAt] = useState<[number, number]>([0, 0]);
+  const navigate = useNavigate();
   const open = (row: number, column: number) => {
     const cell = columns[column]?.cells[row];
     const test = columns[column]?.test_id;
@@ -77,90 +123,69 @@ function Board({ study, columns }: { study: Schemas["StudyView"]; columns: Schem
     else return;
     e.preventDefault();
   };
+  return { at, focus, open, onKey };
+}
 
-  const about = chosen && chosenArm && chosenColumn && <About study={study} arm={chosenArm} cell={chosen} column={chosenColumn} beside={beside} />;
+function Heads({ study, columns, width }: BoardProps & { width: number }) {
   return (
-    <>
-      <div className={css.boardArea}>
-        <div className={css.scroller}>
-          <table className={css.board} role="grid" aria-label={`Board of ${study.title}`}>
-            <thead>
-              <tr>
-                <th className={css.armHead} style={{ borderTop: "none" }}>
-                  <span className="visually-hidden">Material</span>
-                </th>
-                {columns.map((column) => (
-                  <th key={column.test_id} scope="col" style={{ width, minWidth: width }}>
-                    <Link className={css.test} to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: column.test_id }}>
-                      {column.label}
-                    </Link>
-                    <span className="soft" style={{ fontSize: "0.8rem" }}>
-                      {column.orientation}, {column.quantity_label}, {column.unit}
-                    </span>
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody ref={body}>
-              {study.arms.map((arm, row) => (
-                <tr key={arm.id} style={{ height: ROW }}>
-                  <th scope="row" className={css.armHead}>
-                    <ArmName arm={arm} note={arm.id === study.reference_arm_id ? "reference" : undefined} />
-                  </th>
-                  {columns.map((column, c) => {
-                    const cell = column.cells[row];
-                    if (!cell) return <td key={column.test_id} />;
-                    const isReference = arm.id === study.reference_arm_id;
-                    const verdict = verdictOf(cell, isReference);
-                    const here = at[0] === row && at[1] === c;
-                    return (
-                      <td
-                        key={column.test_id}
-                        role="gridcell"
-                        className={css.cell}
-                        data-at={`${row}-${c}`}
-                        data-chosen={here || undefined}
-                        tabIndex={here ? 0 : -1}
-                        onClick={() => focus(row, c)}
-                        onDoubleClick={() => open(row, c)}
-                        onKeyDown={(e) => onKey(e, row, c)}
-                      >
-                        <span className="visually-hidden">{cellWords(arm, column, cell, verdict)}</span>
-                        <BoardCell
-                          cell={cell}
-                          verdict={verdict}
-                          at={columnScale(study, column, width)}
-                          reference={referenceMean(study, column)}
-                          margin={column.margin}
-                          factor={shownUnit(column.unit).factor}
-                          width={width - 2}
-                          height={ROW - 2}
-                        />
-                      </td>
-                    );
-                  })}
-                </tr>
-              ))}
-            </tbody>
-            <tfoot>
-              <tr>
-                <td />
-                {columns.map((column) => (
-                  <td key={column.test_id}>
-                    <Axis study={study} column={column} width={width} />
-                  </td>
-                ))}
-              </tr>
-            </tfoot>
-          </table>
-        </div>
-        {beside && about}
-      </div>
-      <div style={{ marginTop: 10 }}>
-        <VerdictLegend />
-      </div>
-      {!beside && about}
-    </>
+    <thead>
+      <tr>
+        <th className={css.armHead} style={{ borderTop: "none" }}>
+          <span className="visually-hidden">Material</span>
+        </th>
+        {columns.map((column) => (
+          <th key={column.test_id} scope="col" style={{ width, minWidth: width }}>
+            <Link className={css.test} to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: column.test_id }}>
+              {column.label}
+            </Link>
+            <span className="soft" style={{ fontSize: "0.8rem" }}>
+              {column.orientation}, {column.quantity_label}, {column.unit}
+            </span>
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
+
+interface CellProps {
+  study: Schemas["StudyView"];
+  arm: Schemas["ArmView"];
+  column: Schemas["EvidenceView"];
+  row: number;
+  index: number;
+  width: number;
+  walk: ReturnType<typeof useGrid>;
+}
+
+function Cell({ study, arm, column, row, index, width, walk }: CellProps) {
+  const cell = column.cells[row];
+  if (!cell) return <td />;
+  const verdict = verdictOf(cell, arm.id === study.reference_arm_id);
+  const here = walk.at[0] === row && walk.at[1] === index;
+  return (
+    <td
+      role="gridcell"
+      className={css.cell}
+      data-at={`${row}-${index}`}
+      data-chosen={here || undefined}
+      tabIndex={here ? 0 : -1}
+      onClick={() => walk.focus(row, index)}
+      onDoubleClick={() => walk.open(row, index)}
+      onKeyDown={(e) => walk.onKey(e, row, index)}
+    >
+      <span className="visually-hidden">{cellWords(arm, column, cell, verdict)}</span>
+      <BoardCell
+        cell={cell}
+        verdict={verdict}
+        at={columnScale(study, column, width)}
+        reference={referenceMean(study, column)}
+        margin={column.margin}
+        factor={shownUnit(column.unit).factor}
+        width={width - 2}
+        height={rowHeight(study.arms.length) - 2}
+      />
+    </td>
   );
 }
 
@@ -210,50 +235,16 @@ interface AboutProps {
 
 /** The chosen cell in words, and where to go from it. */
 function About({ study, arm, cell, column, beside }: AboutProps) {
-  const queries = useQueryClient();
   const reference = study.arms.find((a) => a.id === study.reference_arm_id);
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
-  const makeReference = async () => {
-    unwrap<Schemas["StudyView"]>(
-      await client.PUT("/api/studies/{study_id}/reference", {
-        params: { path: { study_id: study.id }, header: { "if-match": `"${study.revision}"` } },
-        body: { reference_arm_id: arm.id },
-      }),
-    );
-    await queries.invalidateQueries();
-  };
   const notes = [...(cell.verdict?.notes ?? []), ...cell.notes];
   return (
     <aside className={`${css.about} ${beside ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
       <strong>
         {arm.mark} × {column.label}
       </strong>
-      {cell.group && beside ? (
-        <span>
-          <span className="figure" style={{ fontSize: "1.7rem", fontWeight: 700 }}>
-            {boundSign(cell.group)}
-            {figure(cell.group.mean, cell.group.ci95)}
-          </span>{" "}
-          {column.unit}
-          <span style={{ display: "block" }} className="soft">
-            {cell.group.ci95 ? (
-              <>
-                95 % interval <span className="figure">{interval(cell.group.ci95)}</span>
-              </>
-            ) : (
-              "one value: no interval"
-            )}
-            , n {cell.group.n}
-          </span>
-        </span>
-      ) : cell.group ? (
-        <span className="figure">{groupWords(cell.group, column.unit)}</span>
-      ) : (
-        <span>
-          {cell.tested} of {cell.planned} tested
-        </span>
-      )}
+      <Value cell={cell} unit={column.unit} large={beside} />
       {verdict && (
         <span>
           {verdict === "reference" ? <VerdictMark verdict="reference" /> : cell.verdict && reference ? <>
@@ -279,21 +270,77 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
         </p>
       ))}
       {beside && cell.batches === 1 && <span className="soft">one print batch: this speaks of these prints</span>}
-      <span style={{ marginLeft: beside ? 0 : "auto", display: "flex", gap: 8, flexWrap: "wrap", marginTop: beside ? 6 : 0 }}>
-        {cell.tested > 0 && (
-          <Button size="xs" variant="default" renderRoot={(props) => <Link {...props} to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: column.test_id }} />}>
-            Curves <kbd style={{ marginLeft: 6 }}>Enter</kbd>
-          </Button>
-        )}
-        <Button size="xs" variant="default" renderRoot={(props) => <Link {...props} to="/bench" search={{ test: column.test_id }} />}>
-          Bench <kbd style={{ marginLeft: 6 }}>B</kbd>
-        </Button>
-        {!isReference && (
-          <Button size="xs" variant="subtle" onClick={() => void makeReference()}>
-            Take as reference
-          </Button>
-        )}
-      </span>
+      <Ways study={study} arm={arm} testId={column.test_id} tested={cell.tested > 0} beside={beside} />
     </aside>
+  );
+}
+
+/** The mean with its interval, or how far the tests have come. */
+function Value({ cell, unit, large }: { cell: Schemas["CellView"]; unit: string; large: boolean }) {
+  if (!cell.group) {
+    return (
+      <span>
+        {cell.tested} of {cell.planned} tested
+      </span>
+    );
+  }
+  if (!large) return <span className="figure">{groupWords(cell.group, unit)}</span>;
+  return (
+    <span>
+      <span className="figure" style={{ fontSize: "1.7rem", fontWeight: 700 }}>
+        {boundSign(cell.group)}
+        {figure(cell.group.mean, cell.group.ci95)}
+      </span>{" "}
+      {unit}
+      <span style={{ display: "block" }} className="soft">
+        {cell.group.ci95 ? (
+          <>
+            95 % interval <span className="figure">{interval(cell.group.ci95)}</span>
+          </>
+        ) : (
+          "one value: no interval"
+        )}
+        , n {cell.group.n}
+      </span>
+    </span>
+  );
+}
+
+interface WaysProps {
+  study: Schemas["StudyView"];
+  arm: Schemas["ArmView"];
+  testId: string;
+  tested: boolean;
+  beside: boolean;
+}
+
+/** Where to go from the chosen cell. */
+function Ways({ study, arm, testId, tested, beside }: WaysProps) {
+  const queries = useQueryClient();
+  const makeReference = async () => {
+    unwrap<Schemas["StudyView"]>(
+      await client.PUT("/api/studies/{study_id}/reference", {
+        params: { path: { study_id: study.id }, header: { "if-match": `"${study.revision}"` } },
+        body: { reference_arm_id: arm.id },
+      }),
+    );
+    await queries.invalidateQueries();
+  };
+  return (
+    <span style={{ marginLeft: beside ? 0 : "auto", display: "flex", gap: 8, flexWrap: "wrap", marginTop: beside ? 6 : 0 }}>
+      {tested && (
+        <Button size="xs" variant="default" renderRoot={(props) => <Link {...props} to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: testId }} />}>
+          Curves <kbd style={{ marginLeft: 6 }}>Enter</kbd>
+        </Button>
+      )}
+      <Button size="xs" variant="default" renderRoot={(props) => <Link {...props} to="/bench" search={{ test: testId }} />}>
+        Bench <kbd style={{ marginLeft: 6 }}>B</kbd>
+      </Button>
+      {arm.id !== study.reference_arm_id && (
+        <Button size="xs" variant="subtle" onClick={() => void makeReference()}>
+          Take as reference
+        </Button>
+      )}
+    </span>
   );
 }

@@ -1,47 +1,35 @@
 import { Button, ColorInput, TextInput } from "@mantine/core";
+import { useForm } from "@mantine/form";
 import { useState } from "react";
 
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
+import { Refusal } from "../../ui/Notes";
+import { readNumber } from "../../ui/number";
+import { NEUTRAL } from "../../ui/Swatch";
 import css from "./new.module.css";
 
 /** The few words that a material needs to be planned with; the rest is asked when its bag is opened. */
 export function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialView"]) => void }) {
-  const empty = { maker: "", product: "", polymer: "", filler: "", share: "", colour: "", hex: "#7A8288" };
-  const [values, setValues] = useState(empty);
+  const form = useForm({
+    initialValues: { maker: "", product: "", polymer: "", filler: "", filler_share: "", colour: "", hex: NEUTRAL },
+    validate: { filler_share: (text) => (readNumber(text) === undefined ? "not a plain number" : null) },
+  });
   const [open, setOpen] = useState(false);
-  const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
-  const set = (name: keyof typeof empty) => (e: { currentTarget: { value: string } }) => setValues({ ...values, [name]: e.currentTarget.value });
-  const errorOf = (name: string) => (problem?.field === name ? problem.text : null);
-  const add = async () => {
+  const [problem, setProblem] = useState<string | null>(null);
+  const add = form.onSubmit(async (values) => {
     try {
-      const made = unwrap<Schemas["MaterialView"]>(
-        await client.POST("/api/materials", {
-          body: {
-            id: newId(),
-            maker: values.maker,
-            product: values.product,
-            polymer: values.polymer,
-            filler: values.filler || null,
-            filler_share: values.share ? Number(values.share.replace(",", ".")) : null,
-            colour: values.colour,
-            hex: values.hex,
-            diameter: 1.75,
-            currency: "",
-            obtained: "",
-            note: "",
-            confirmed: [],
-          },
-        }),
-      );
-      onAdded(made);
-      setValues(empty);
+      const more = { filler: values.filler || null, filler_share: readNumber(values.filler_share) ?? null, diameter: 1.75, currency: "", obtained: "" as const, note: "", confirmed: [] };
+      onAdded(unwrap<Schemas["MaterialView"]>(await client.POST("/api/materials", { body: { id: newId(), ...values, ...more } })));
+      form.reset();
       setOpen(false);
       setProblem(null);
     } catch (error) {
-      setProblem({ field: error instanceof Problem ? error.field : undefined, text: messageOf(error) });
+      const field = error instanceof Problem ? error.field : undefined;
+      if (field && field in values) form.setFieldError(field, messageOf(error));
+      setProblem(field && field in values ? null : messageOf(error));
     }
-  };
+  });
   if (!open) {
     return (
       <Button variant="default" size="xs" mt="xs" onClick={() => setOpen(true)}>
@@ -50,31 +38,21 @@ export function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialVie
     );
   }
   return (
-    <form
-      className={css.add}
-      onSubmit={(e) => {
-        e.preventDefault();
-        void add();
-      }}
-    >
-      <TextInput label="Maker" value={values.maker} onChange={set("maker")} error={errorOf("maker")} required />
-      <TextInput label="Product" value={values.product} onChange={set("product")} error={errorOf("product")} required />
-      <TextInput label="Base polymer" value={values.polymer} onChange={set("polymer")} error={errorOf("polymer")} required />
-      <TextInput label="Filler" value={values.filler} onChange={set("filler")} error={errorOf("filler")} placeholder="none" />
-      <TextInput label="Share, % by mass" value={values.share} onChange={set("share")} error={errorOf("filler_share")} />
-      <TextInput label="Colour" value={values.colour} onChange={set("colour")} error={errorOf("colour")} required />
-      <ColorInput label="as on the spool" value={values.hex} onChange={(hex) => setValues({ ...values, hex })} format="hex" eyeDropperButtonProps={{ "aria-label": "take the colour from the screen" }} />
+    <form className={css.add} onSubmit={add}>
+      <TextInput label="Maker" {...form.getInputProps("maker")} required />
+      <TextInput label="Product" {...form.getInputProps("product")} required />
+      <TextInput label="Base polymer" {...form.getInputProps("polymer")} required />
+      <TextInput label="Filler" {...form.getInputProps("filler")} placeholder="none" />
+      <TextInput label="Share, % by mass" {...form.getInputProps("filler_share")} />
+      <TextInput label="Colour" {...form.getInputProps("colour")} required />
+      <ColorInput label="as on the spool" {...form.getInputProps("hex")} format="hex" eyeDropperButtonProps={{ "aria-label": "take the colour from the screen" }} />
       <div style={{ display: "flex", gap: 8, alignItems: "end" }}>
         <Button type="submit">Add</Button>
         <Button variant="subtle" onClick={() => setOpen(false)}>
           Cancel
         </Button>
       </div>
-      {problem && !["maker", "product", "polymer", "filler", "filler_share", "colour"].includes(problem.field ?? "") && (
-        <p role="alert" style={{ color: "var(--worse)", gridColumn: "1 / -1", margin: 0 }}>
-          {problem.text}
-        </p>
-      )}
+      <Refusal text={problem} />
     </form>
   );
 }

@@ -11,11 +11,10 @@ import { call, tick, wake } from "./sound";
 
 /** A ladder of weights, one by one: the clock runs from the moment a weight hangs, and calls each reading as it falls due. */
 export function TimedLoadsPart(props: PartProps) {
-  const { step, test, rig, entry, onValue, onStamp, wrong, readAs } = props;
+  const { step, test, rig, entry, onValue, wrong, readAs } = props;
   const ladder = listOf(test.protocol, step.ladder);
   const times = listOf(test.protocol, step.times);
   const field = step.fields.find((f) => f.by_load);
-  const rest = step.fields.filter((f) => !f.by_load);
   const [silent, setSilent] = useLocalStorage({ key: "assayer.silent", defaultValue: false, getInitialValueInEffect: false });
   const on = ladder.map((_, i) => entry.stamps[`load_on-${i}`]);
   const current = on.findLastIndex((s) => s !== undefined);
@@ -26,79 +25,107 @@ export function TimedLoadsPart(props: PartProps) {
     if (input && !input.value) input.focus();
   });
   if (!field) return null;
-  const unit = unitOf(rig, field);
   const elapsed = loadedAt === null ? 0 : (now - loadedAt) / 1000;
-  const put = (i: number) => {
-    wake();
-    const stamp: Stamp = { at: new Date().toISOString(), load: ladder[i] ?? 0 };
-    onStamp(`load_on-${i}`, stamp);
-    document.querySelector<HTMLInputElement>(`input[name="${field.name}-${i * times.length}"]`)?.focus();
-  };
-  const type = (i: number, j: number, raw: string) => {
-    const key = `${field.name}-${i * times.length + j}`;
-    const start = on[i] ? Date.parse(on[i].at) : null;
-    const held = entry.stamps[key];
-    // the first keystroke tells when it was read
-    const at = held?.at ?? new Date(start === null ? Date.now() : readAt(start, times[j] ?? 0, Date.now())).toISOString();
-    if (raw.trim()) onValue(key, raw, { at, load: ladder[i] ?? 0 });
-    else onValue(key, raw);
-  };
-  const nextDue = times.find((t) => t > elapsed);
+  const read = (i: number) => times.some((_, j) => (entry.values[`${field.name}-${i * times.length + j}`] ?? "").trim() !== "");
   return (
     <div className={css.ladder}>
       <div className={css.clock} role="timer" aria-label="time under this weight">
         {loadedAt === null ? (
           <span className="soft">Zero the display, then put the first weight on: the clock runs from there.</span>
         ) : (
-          <>
-            <strong>{seconds(elapsed)}</strong>
-            <span className="soft">s under {ladder[current]} N</span>
-            <span>{nextDue !== undefined ? `next reading in ${seconds(nextDue - elapsed)} s` : current + 1 < ladder.length ? "put the next weight on" : "all off, then read what stays"}</span>
-          </>
+          <UnderWeight elapsed={elapsed} load={ladder[current] ?? 0} times={times} last={current + 1 === ladder.length} />
         )}
         <Switch size="sm" ml="auto" label="silent" checked={silent} onChange={(e) => setSilent(e.currentTarget.checked)} />
       </div>
-      {ladder.map((load, i) => {
-        const next = i === current + 1 && (i === 0 || times.some((_, j) => (entry.values[`${field.name}-${(i - 1) * times.length + j}`] ?? "").trim() !== ""));
-        return (
-          <div key={load} className={css.rung} data-on={i === current || undefined}>
-            <button type="button" className={css.weight} name={`load_on-${i}`} data-next={next || undefined} disabled={!next} onClick={() => put(i)}>
-              {on[i] ? `${String(load)} N is on` : `${String(load)} N on`}
-            </button>
-            <div className={css.times}>
-              {times.map((t, j) => {
-                const key = `${field.name}-${i * times.length + j}`;
-                const value = entry.values[key] ?? "";
-                return (
-                  <NumberField
-                    key={t}
-                    name={key}
-                    label={`deflection at ${String(load)} N after ${String(t)} s`}
-                    unit={unit}
-                    value={value}
-                    onChange={(raw) => type(i, j, raw)}
-                    wrong={wrong.get(key)}
-                    readAs={readAs.get(key)}
-                    readOnly={!on[i]}
-                    due={i === current && elapsed >= t - 3 && !value.trim()}
-                  >
-                    <span className="soft">{lateWords(on[i], entry.stamps[key], t)}</span>
-                  </NumberField>
-                );
-              })}
-            </div>
-          </div>
-        );
-      })}
+      {ladder.map((load, i) => (
+        <Rung key={load} part={props} field={field} load={load} index={i} times={times} on={on[i]} elapsed={i === current ? elapsed : null} next={i === current + 1 && (i === 0 || read(i - 1))} />
+      ))}
       <div className={css.rung}>
         <span className="soft">all off</span>
         <div className={css.times}>
-          {rest.map((f) => (
-            <NumberField key={f.name} name={`${f.name}-0`} label={f.label} unit={unitOf(rig, f)} value={entry.values[`${f.name}-0`] ?? ""} onChange={(raw) => onValue(`${f.name}-0`, raw, { at: new Date().toISOString() })} wrong={wrong.get(`${f.name}-0`)} readAs={readAs.get(`${f.name}-0`)}>
-              <span className="soft">what stays</span>
-            </NumberField>
-          ))}
+          {step.fields
+            .filter((f) => !f.by_load)
+            .map((f) => (
+              <NumberField key={f.name} name={`${f.name}-0`} label={f.label} unit={unitOf(rig, f)} value={entry.values[`${f.name}-0`] ?? ""} onChange={(raw) => onValue(`${f.name}-0`, raw, { at: new Date().toISOString() })} wrong={wrong.get(`${f.name}-0`)} readAs={readAs.get(`${f.name}-0`)}>
+                <span className="soft">what stays</span>
+              </NumberField>
+            ))}
         </div>
+      </div>
+    </div>
+  );
+}
+
+/** How long the weight has hung, and what comes next. */
+function UnderWeight({ elapsed, load, times, last }: { elapsed: number; load: number; times: readonly number[]; last: boolean }) {
+  const due = times.find((t) => t > elapsed);
+  return (
+    <>
+      <strong>{seconds(elapsed)}</strong>
+      <span className="soft">s under {load} N</span>
+      <span>{due !== undefined ? `next reading in ${seconds(due - elapsed)} s` : last ? "all off, then read what stays" : "put the next weight on"}</span>
+    </>
+  );
+}
+
+interface RungProps {
+  part: PartProps;
+  field: PartProps["step"]["fields"][number];
+  /** N. */
+  load: number;
+  index: number;
+  /** Seconds after the weight was put on. */
+  times: readonly number[];
+  on: Stamp | undefined;
+  /** Seconds under this weight while it is the last one; null otherwise. */
+  elapsed: number | null;
+  /** This is the weight to put on now. */
+  next: boolean;
+}
+
+/** One weight of the ladder: putting it on, and its readings. */
+function Rung({ part, field, load, index, times, on, elapsed, next }: RungProps) {
+  const { rig, entry, onValue, onStamp, wrong, readAs } = part;
+  const keyOf = (j: number) => `${field.name}-${index * times.length + j}`;
+  const put = () => {
+    wake();
+    onStamp(`load_on-${index}`, { at: new Date().toISOString(), load });
+    document.querySelector<HTMLInputElement>(`input[name="${keyOf(0)}"]`)?.focus();
+  };
+  const type = (j: number, raw: string) => {
+    const key = keyOf(j);
+    const start = on ? Date.parse(on.at) : null;
+    // the first keystroke tells when it was read
+    const at = entry.stamps[key]?.at ?? new Date(start === null ? Date.now() : readAt(start, times[j] ?? 0, Date.now())).toISOString();
+    if (raw.trim()) onValue(key, raw, { at, load });
+    else onValue(key, raw);
+  };
+  return (
+    <div className={css.rung} data-on={elapsed !== null || undefined}>
+      <button type="button" className={css.weight} name={`load_on-${index}`} data-next={next || undefined} disabled={!next} onClick={put}>
+        {on ? `${String(load)} N is on` : `${String(load)} N on`}
+      </button>
+      <div className={css.times}>
+        {times.map((t, j) => {
+          const key = keyOf(j);
+          const value = entry.values[key] ?? "";
+          return (
+            <NumberField
+              key={t}
+              name={key}
+              label={`deflection at ${String(load)} N after ${String(t)} s`}
+              unit={unitOf(rig, field)}
+              value={value}
+              onChange={(raw) => type(j, raw)}
+              wrong={wrong.get(key)}
+              readAs={readAs.get(key)}
+              readOnly={!on}
+              due={elapsed !== null && elapsed >= t - 3 && !value.trim()}
+            >
+              <span className="soft">{lateWords(on, entry.stamps[key], t)}</span>
+            </NumberField>
+          );
+        })}
       </div>
     </div>
   );

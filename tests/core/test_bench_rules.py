@@ -1,0 +1,401 @@
+"""Creep, stepped bending, shear, hardness, due times: METHODS 3, 5, 6 and 11 at their edges, by second computations."""
+
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import curve_fit
+
+from assayer.core.errors import EntryError
+from assayer.core.methods import REGISTRY
+from assayer.core.methods.creep import CreepProtocol
+from assayer.core.methods.derived import LAYER_RATIO, TestFacts, bound_of_ratio
+from assayer.core.methods.inputs import Entry, Inputs
+from assayer.core.methods.stepped_bending import SteppedProtocol
+from assayer.core.methods.vocabulary import Bound
+from assayer.core.plan.due import DueState, due_readings, set_time
+from assayer.core.stats.findley import fit_findley
+from assayer.core.stats.verdicts import GroupBounds
+
+DAY, HOUR = 86400.0, 3600.0
+START = datetime(2026, 6, 1, 8, 0, tzinfo=UTC)
+
+
+def reduce(name, entries, **more):
+    return REGISTRY[name].reduce(Inputs(entries, **more))
+
+
+# ---- Findley and the horizon ---------------------------------------------------------------------
+
+
+@given(st.floats(0.2, 5), st.floats(0.05, 2), st.floats(0.1, 0.8), st.integers(0, 10_000))
+@settings(max_examples=20, deadline=None)
+def test_the_fit_is_the_least_squares_one(d0, a, n, seed):
+    """Against a general optimiser started at the truth: never a greater sum of squares, the same interval."""
+    days = np.array([0.01, 0.1, 0.4, 1, 2, 4, 7])
+    values = d0 + a * days**n + np.random.default_rng(seed).normal(0, 0.002, days.size)
+    ours = fit_findley(days.tolist(), values.tolist())
+    law = lambda t, p, q, r: p + q * t**r  # noqa: E731
+    theirs, covariance = curve_fit(law, days, values, p0=(d0, a, n), bounds=([-np.inf, -np.inf, 0.01], [np.inf, np.inf, 0.999]))
+    squares = lambda p: float(np.sum((values - law(days, *p)) ** 2))  # noqa: E731
+    assert squares((ours.d0, ours.a, ours.n)) <= squares(theirs) * (1 + 1e-6)
+    if ours.at_limit or abs(ours.n - theirs[2]) > 1e-4:
+        return
+    gradient = np.array([1, 5.0**ours.n, ours.a * 5.0**ours.n * np.log(5)])
+    half = 2.7764451 * np.sqrt(ours.sd**2 + gradient @ covariance @ gradient)
+    found = ours.prediction(5.0)
+    assert (found.high - found.low) / 2 == pytest.approx(half, rel=0.02)
+    assert ours.sd == pytest.approx(np.sqrt(squares((ours.d0, ours.a, ours.n)) / 4))
+
+
+def test_the_law_is_refused_where_it_does_not_describe_the_readings():
+    straight = fit_findley([1, 2, 3, 4, 5, 6], [1.0, 2.0, 3.0, 4.0, 5.0, 6.0])
+    assert straight.at_limit, "creep that goes on evenly has n = 1"
+    with pytest.raises(EntryError, match="at least 4 readings"):
+        fit_findley([1, 2, 3], [1, 2, 3])
+    with pytest.raises(EntryError, match="different times above 0"):
+        fit_findley([0, 1, 2, 3], [1, 2, 3, 4])
+    with pytest.raises(EntryError, match="different times above 0"):
+        fit_findley([2, 2, 2, 2], [1, 2, 3, 4])
+
+
+def creep(times, values=None, outcome=None, **more):
+    law = 0.9 + 0.3 * (np.array(times) / DAY) ** 0.3
+    entries = [Entry("gap", float(v), i, after=t) for i, (t, v) in enumerate(zip(times, law if values is None else values, strict=True))]
+    return reduce("creep", entries, outcome=outcome, **more)
+
+
+LONG = [60.0, HOUR, 4 * HOUR, 10 * HOUR, 24 * HOUR, 60 * HOUR]
+
+
+@pytest.mark.parametrize(
+    "times, fitted, there, words",
+    [
+        (LONG, True, True, None),
+        (LONG[:4] + [49.9 * HOUR], True, False, "by more than half"),
+        (LONG[:4] + [50.1 * HOUR], True, True, None),
+        (LONG[2:] + [101 * HOUR], False, True, "interpolated"),
+        (LONG[-4:] + [101 * HOUR], False, True, "interpolated"),
+        (LONG[-4:], False, False, "lies before it"),
+    ],
+)
+def test_where_the_horizon_may_be_told_from_the_fit_and_where_not(times, fitted, there, words):
+    """≥ 5 readings, last ≥ 100 × first, not beyond twice the last; else interpolated, not beyond the last."""
+    found = creep(times)
+    assert (found.get("findley_n") is not None) == fitted
+    at = found.get("creep_at_horizon")
+    assert (at is not None) == there
+    if there:
+        law = lambda t: 0.9 + 0.3 * (t / DAY) ** 0.3  # noqa: E731
+        exact = law(100 * HOUR) - law(times[0])
+        assert at.value == pytest.approx(exact, rel=1e-6 if fitted else 0.03)
+        assert (at.interval is None) == (not fitted)
+    remarks = " ".join(found.warnings)
+    assert words in remarks if words else "horizon" not in remarks
+
+
+def test_a_fit_needs_a_hundredfold_of_time():
+    first = [600.0, HOUR, 4 * HOUR, 10 * HOUR]
+    assert creep([*first, 599 * 100.0]).get("findley_n") is None
+    assert creep([*first, 600 * 100.0]).get("findley_n") is not None
+    assert creep([60.0, HOUR, 4 * HOUR, 100 * HOUR]).get("findley_n") is None, "four readings are too few"
+
+
+def test_the_labs_own_horizon_is_used():
+    protocol = CreepProtocol(horizon=20 * HOUR)
+    found = creep(LONG, protocol=protocol).get("creep_at_horizon").value
+    assert found == pytest.approx(0.3 * (20 / 24) ** 0.3 - 0.3 * (60 / DAY) ** 0.3, rel=1e-6)
+    for wrong, field in (({"horizon": 0.0}, "horizon"), ({"load": -1.0}, "load"), ({"due": (60.0, 60.0)}, "due"), ({"recovery_due": ()}, "recovery_due")):
+        with pytest.raises(EntryError) as refused:
+            CreepProtocol.read(wrong, "Creep")
+        assert refused.value.field == field
+
+
+def test_what_is_still_to_come_is_provisional_until_the_horizon_or_the_end():
+    assert creep(LONG).get("creep_at_horizon").provisional
+    assert not creep(LONG, outcome="carried").get("creep_at_horizon").provisional
+    assert not creep([*LONG, 100 * HOUR]).get("creep_at_horizon").provisional
+
+
+def test_what_broke_after_the_horizon_is_exact_and_what_came_off_is_no_bound():
+    late = creep([*LONG, 101 * HOUR], outcome="broke").get("creep_at_horizon")
+    assert (late.bound, late.warnings) == (Bound.EXACT, [])
+    early = creep(LONG, outcome="broke").get("creep_at_horizon")
+    law = 0.3 * (60 / 24) ** 0.3 - 0.3 * (60 / DAY) ** 0.3
+    assert (early.bound, early.value) == (Bound.AT_LEAST, pytest.approx(law))
+    off = creep(LONG, outcome="came off").get("creep_at_horizon")
+    assert off.bound is Bound.EXACT
+
+
+def test_deformation_on_loading_and_recovery_rest_on_the_unloaded_gap():
+    entries = [Entry("unloaded", 20.0), Entry("gap", 20.4, 0, after=60.0), Entry("gap", 20.9, 1, after=DAY), Entry("recovery", 20.3, 0, after=360.0)]
+    found = reduce("creep", entries, steps={"gap": 0.01})
+    assert found.get("deformation_on_loading").value == pytest.approx(0.4)
+    assert found.get("deformation_on_loading").reading_step == 0.01
+    assert found.get("recovered_share@360").value == pytest.approx(0.6 / 0.9)
+    assert found.get("remaining_share@360").value == pytest.approx(0.3 / 0.9)
+    without = reduce("creep", entries[1:])
+    assert without.get("deformation_on_loading") is None
+    assert without.get("recovered_share@360") is None
+    nothing = reduce("creep", [Entry("unloaded", 20.9), *entries[1:]])
+    assert nothing.get("recovered_share@360") is None, "no deformation, no share of it"
+
+
+def test_a_first_reading_without_time_or_at_no_time_is_refused():
+    with pytest.raises(EntryError, match="at least one reading with its time"):
+        reduce("creep", [Entry("gap", 20.4)])
+    with pytest.raises(EntryError, match="above 0 s"):
+        reduce("creep", [Entry("gap", 20.4, after=0.0), Entry("gap", 20.5, 1, after=60.0)])
+
+
+def test_the_room_is_remarked_beyond_five_degrees_only():
+    def remarks(warm):
+        return " ".join(reduce("creep", [Entry("gap", 20.4, 0, after=60.0, ambient=20.0), Entry("gap", 20.5, 1, after=HOUR, ambient=warm)]).warnings)
+
+    assert "°C" not in remarks(25.0)
+    assert "20 to 25.1 °C" in remarks(25.1)
+
+
+def test_the_view_counts_creep_from_the_first_reading_in_hours():
+    entries = [Entry("gap", 0.9 + 0.3 * (t / DAY) ** 0.3, i, after=t, ambient=21.0 + i) for i, t in enumerate(LONG)]
+    view = REGISTRY["creep"].view(Inputs(entries))
+    assert view.x.tolist() == pytest.approx([t / HOUR for t in LONG])
+    assert view.y[0] == 0
+    d0, a, n = view.marks["findley"]
+    assert d0 + a * (LONG[3] / DAY) ** n == pytest.approx(view.y[3])
+    assert view.marks["horizon"] == (100.0,)
+    assert view.marks["ambient"][:4] == pytest.approx((LONG[0] / HOUR, 21.0, 1.0, 22.0))
+    assert (view.log_x, view.points) == (True, True)
+
+
+# ---- due times -----------------------------------------------------------------------------------
+
+TIMES = (60.0, HOUR, 4 * HOUR, 10 * HOUR)
+
+
+@pytest.mark.parametrize(
+    "seconds, states",
+    [
+        (0, "early ahead ahead ahead"),
+        (40, "due ahead ahead ahead"),
+        (80, "due ahead ahead ahead"),
+        (81, "late ahead ahead ahead"),
+        (0.79 * HOUR, "late early ahead ahead"),
+        (0.9 * HOUR, "missed due ahead ahead"),
+        (1.1 * HOUR, "missed due ahead ahead"),
+        (1.11 * HOUR, "missed late ahead ahead"),
+        (3.6 * HOUR, "missed missed due ahead"),
+        (11.1 * HOUR, "missed missed missed late"),
+        (900 * HOUR, "missed missed missed late"),
+    ],
+)
+def test_a_reading_is_early_due_late_or_missed_by_its_window(seconds, states):
+    """10 % of the time either way, at least 20 s; missed once the next one's window opens; the last never."""
+    found = due_readings(TIMES, START, set(), START + timedelta(seconds=seconds))
+    assert " ".join(d.state for d in found) == states
+
+
+def test_what_was_read_is_read_and_makes_the_one_before_it_missed():
+    found = due_readings(TIMES, START, {1}, START + timedelta(seconds=90))
+    assert [d.state for d in found] == [DueState.MISSED, DueState.READ, DueState.AHEAD, DueState.AHEAD]
+
+
+@given(st.lists(st.floats(10, 1e6), min_size=1, max_size=8, unique=True))
+@settings(max_examples=40, deadline=None)
+def test_windows_hold_their_time_and_never_overlap(times):
+    found = due_readings(sorted(times), START, set(), START)
+    for d in found:
+        assert START <= d.opens <= d.at <= d.closes
+        assert (d.closes - d.at).total_seconds() <= max(20, 0.1 * sorted(times)[d.position]) + 1e-3
+    assert all(a.closes <= b.opens + timedelta(microseconds=2) for a, b in zip(found, found[1:], strict=False))
+
+
+@pytest.mark.parametrize("after, expected", [(340, 360), (320, 320), (396, 360), (397, 397), (3241, 3600), (3239, 3239), (3960, 3600), (75, 60), (81, 81)])
+def test_a_reading_takes_the_set_time_whose_window_it_falls_into(after, expected):
+    assert set_time(after, (60.0, 360.0, HOUR)) == expected
+    assert set_time(after, ()) == after
+
+
+# ---- stepped bending -----------------------------------------------------------------------------
+
+
+def stepped(rows, ladder=(20.0, 40.0, 80.0), outcome=None, step=0.01, residual=None, width=10.0, thickness=4.0, span=64.0):
+    entries = [Entry("width", width), Entry("thickness", thickness)]
+    entries += [Entry("deflection", s, i, after=t, load=f) for i, (f, t, s) in enumerate(rows)]
+    if residual is not None:
+        entries.append(Entry("residual", residual))
+    return reduce("stepped-bending", entries, geometry={"span": span}, outcome=outcome, steps={"deflection": step}, protocol=SteppedProtocol(ladder=ladder))
+
+
+def at(load, first, middle, last):
+    return [(load, 5.0, first), (load, 20.0, middle), (load, 80.0, last)]
+
+
+def test_each_quantity_of_a_step_by_hand():
+    """b 10, h 4, L 64: σ = 3FL/(2bh²) = 0.6 F; E = ΔF·64³/(4·10·64·Δs); growth on log10 of time, four to one."""
+    found = stepped(at(20, 0.300, 0.310, 0.320) + at(40, 0.620, 0.640, 0.664), (20.0, 40.0), residual=0.05)
+    assert found.get("deflection@40").value == 0.640
+    assert found.get("stress@40").value == pytest.approx(24.0)
+    assert found.get("drift@20").value == pytest.approx(100 * 0.02 / 0.30)
+    assert found.get("modulus@40").value == pytest.approx(20 * 64**3 / (4 * 10 * 64 * 0.33))
+    assert found.get("modulus@20") is None, "from successive loads, not from none"
+    assert found.get("growth@40").value == pytest.approx(np.polyfit(np.log10([5, 20, 80]), [0.620, 0.640, 0.664], 1)[0])
+    assert found.get("residual_deflection").value == 0.05
+
+
+@pytest.mark.parametrize("step, there", [(0.030, True), (0.0301, False), (0.0, True)])
+def test_no_drift_where_the_first_reading_is_below_ten_steps(step, there):
+    found = stepped(at(20, 0.300, 0.310, 0.320), (20.0,), step=step)
+    assert (found.get("drift@20") is not None) == there
+
+
+@pytest.mark.parametrize("last, expected, bound", [(0.743, 40.0, Bound.AT_LEAST), (0.746, 20.0, Bound.EXACT)])
+def test_a_load_is_steady_until_the_drift_doubles(last, expected, bound):
+    """10 % at 20 N; from 0.62 mm at 40 N, 20 % is 0.744 mm."""
+    found = stepped(at(20, 0.300, 0.310, 0.330) + at(40, 0.62, 0.65, last), (20.0, 40.0), outcome="held", step=0.001).get("load_carried")
+    assert (found.value, found.bound) == (expected, bound)
+    assert bool(found.warnings) == (bound is Bound.EXACT)
+    assert found.reading_step == 20.0, "the step of the ladder"
+
+
+def test_a_bar_that_broke_carried_what_it_was_read_under_to_the_last():
+    found = stepped(at(20, 0.300, 0.310, 0.320) + at(40, 0.62, 0.64, 0.66), (20.0, 40.0, 80.0), outcome="broke").get("load_carried")
+    assert (found.value, found.bound) == (40.0, Bound.EXACT)
+
+
+def test_a_late_reading_is_brought_to_the_middle_time_on_the_logarithm_of_time():
+    """Read after 5, 40 and 80 s: at 20 s it stood at 0.3 + 0.03·ln 4/ln 8."""
+    rows = [(20.0, 5.0, 0.300), (20.0, 40.0, 0.330), (20.0, 80.0, 0.335)]
+    assert stepped(rows, (20.0,)).get("deflection@20").value == pytest.approx(0.300 + 0.030 * np.log(4) / np.log(8))
+    never = [(20.0, 30.0, 0.330), (20.0, 80.0, 0.335)]
+    assert stepped(never, (20.0,)).get("deflection@20").value == 0.335, "not beyond what was read: the middle reading stands"
+
+
+@pytest.mark.parametrize(
+    "row, words", [((None, 5.0, 0.3), "each reading needs its load"), ((0.0, 5.0, 0.3), "each reading needs its load"), ((20.0, 0.0, 0.3), "above 0 s")]
+)
+def test_a_deflection_without_load_or_time_is_refused(row, words):
+    with pytest.raises(EntryError, match=words) as refused:
+        stepped([row], (20.0,))
+    assert refused.value.field == "deflection"
+
+
+def test_a_rise_within_three_steps_is_no_proof():
+    """Drift doubles, but from 2.00 to 2.05 mm at a step of 0.02 is less than 3 r."""
+    rows = at(20, 1.000, 1.005, 1.010) + at(40, 2.00, 2.03, 2.05)
+    assert stepped(rows, (20.0, 40.0), outcome="held", step=0.02).get("load_carried").bound is Bound.AT_LEAST
+    assert stepped(rows, (20.0, 40.0), outcome="held", step=0.01).get("load_carried").value == 20.0
+
+
+def test_a_span_that_is_none_of_the_standard_and_a_large_deflection_are_remarked():
+    usual = stepped(at(20, 0.30, 0.31, 0.32), (20.0,)).warnings
+    assert not any("span" in w for w in usual)
+    assert any("span" in w for w in stepped(at(20, 0.30, 0.31, 0.32), (20.0,), span=56.0).warnings)
+    assert any("a tenth of the span" in w for w in stepped(at(20, 6.3, 6.45, 6.5), (20.0,)).warnings)
+    assert not any("a tenth of the span" in w for w in stepped(at(20, 6.2, 6.3, 6.35), (20.0,)).warnings)
+
+
+@pytest.mark.parametrize(
+    "wrong, field", [({"ladder": (40.0, 20.0)}, "ladder"), ({"ladder": ()}, "ladder"), ({"times": (5.0, 5.0)}, "times"), ({"times": (0.0, 5.0)}, "times")]
+)
+def test_a_ladder_and_its_times_rise(wrong, field):
+    with pytest.raises(EntryError) as refused:
+        SteppedProtocol.read(wrong, "Stepped bending")
+    assert refused.value.field == field
+
+
+# ---- shear, hardness, ratios ---------------------------------------------------------------------
+
+
+def test_shear_of_round_and_rectangular_sections_single_and_double():
+    """METHODS 3: 63 kgf, two of 5 × 5 mm → 12.356 MPa; 640 N, one Ø 5.5 mm → 26.938 MPa."""
+    two = [Entry("width", 5.0), Entry("thickness", 5.0), Entry("peak_force", 63 * 9.80665)]
+    assert reduce("shear", two).get("shear_strength").value == pytest.approx(12.356, abs=5e-4), "two sections unless the rig says one"
+    one = [Entry("diameter", 5.5), Entry("sections", 1.0), Entry("peak_force", 640.0)]
+    assert reduce("shear", one).get("shear_strength").value == pytest.approx(26.938, abs=5e-4)
+    from_rig = reduce("shear", two, geometry={"sections": 1.0}).get("shear_strength").value
+    assert from_rig == pytest.approx(2 * 12.356, abs=1e-3)
+    stepped_rig = reduce("shear", two, steps={"peak_force": 5.0})
+    assert stepped_rig.get("shear_strength").reading_step == pytest.approx(5.0 / 50)
+    with pytest.raises(EntryError, match="one or two sections"):
+        reduce("shear", [*two, Entry("sections", 3.0)])
+    with pytest.raises(EntryError, match="either a diameter or width and thickness"):
+        reduce("shear", [*two, Entry("diameter", 5.0)])
+
+
+@pytest.mark.parametrize("outcome, bound", [("sheared", Bound.EXACT), ("bent", Bound.AT_LEAST), ("not sheared", Bound.AT_LEAST), (None, Bound.EXACT)])
+def test_what_was_not_cut_through_bounds_its_strength(outcome, bound):
+    method = REGISTRY["shear"]
+    result = reduce("shear", [Entry("width", 5.0), Entry("thickness", 5.0), Entry("peak_force", 600.0)]).get("shear_strength")
+    assert method.bound_of(result, outcome, "counts") is bound
+
+
+def test_hardness_is_the_mean_of_its_indents_and_says_what_is_odd():
+    found = reduce("hardness", [Entry("indents", v, i) for i, v in enumerate((70, 72, 71, 73, 74))], steps={"indents": 0.5})
+    assert (found.get("shore_d").value, found.get("shore_d").reading_step, found.warnings) == (72.0, 0.5, [])
+    above = reduce("hardness", [Entry("indents", v, i) for i, v in enumerate((100, 100.5, 99, 98, 97))])
+    assert any("above 100" in w for w in above.warnings)
+    assert not any("above 100" in w for w in reduce("hardness", [Entry("indents", 100.0, i) for i in range(5)]).warnings)
+
+
+def facts(**more):
+    return TestFacts(**{"method": "tension", "orientation": "upright", "shape": "s", "protocol": "p"} | more)
+
+
+def test_a_layer_ratio_pairs_what_differs_in_orientation_alone():
+    flat = facts(orientation="flat")
+    assert LAYER_RATIO.pairs(facts(), flat)
+    assert not LAYER_RATIO.pairs(flat, facts())
+    for other in ({"shape": "t"}, {"protocol": "q"}, {"method": "shear"}, {"orientation": "on edge"}):
+        assert not LAYER_RATIO.pairs(facts(), facts(**{"orientation": "flat"} | other)), other
+    assert not LAYER_RATIO.pairs(facts(method="shear"), facts(method="shear", orientation="flat"))
+
+
+@pytest.mark.parametrize(
+    "above, below, expected",
+    [
+        (GroupBounds(), GroupBounds(), Bound.EXACT),
+        (GroupBounds(at_least=1), GroupBounds(), Bound.AT_LEAST),
+        (GroupBounds(), GroupBounds(at_least=2), Bound.AT_MOST),
+        (GroupBounds(at_most=1), GroupBounds(), Bound.AT_MOST),
+        (GroupBounds(), GroupBounds(at_most=1), Bound.AT_LEAST),
+        (GroupBounds(at_least=1), GroupBounds(at_least=1), Bound.EXACT),
+        (GroupBounds(at_least=1), GroupBounds(at_most=1), Bound.AT_LEAST),
+    ],
+)
+def test_bounds_on_either_side_of_a_ratio_make_it_one(above, below, expected):
+    assert bound_of_ratio(above, below) is expected
+
+
+@pytest.mark.parametrize(
+    "outcome, validity, modulus, strength",
+    [
+        (None, "counts", Bound.EXACT, Bound.EXACT),
+        ("gauge", "counts", Bound.EXACT, Bound.EXACT),
+        ("grip", "counts", Bound.EXACT, Bound.AT_LEAST),
+        ("outside gauge", "counts", Bound.EXACT, Bound.AT_LEAST),
+        (None, "at_least", Bound.EXACT, Bound.AT_LEAST),
+        (None, "at_most", Bound.EXACT, Bound.AT_MOST),
+        ("grip", "left_out", Bound.EXACT, Bound.EXACT),
+    ],
+)
+def test_an_outcome_bounds_what_it_names_and_a_persons_word_what_any_could(outcome, validity, modulus, strength):
+    from assayer.core.methods.results import Result
+
+    method = REGISTRY["tension"]
+    assert method.bound_of(Result("apparent_modulus", 2000, "MPa"), outcome, validity) is modulus
+    assert method.bound_of(Result("strength", 40, "MPa"), outcome, validity) is strength
+    already = Result("strength", 40, "MPa", Bound.AT_LEAST)
+    assert method.bound_of(already, "gauge", "counts") is Bound.AT_LEAST, "what the curve bounds, no outcome makes exact"
+
+
+def test_quantities_by_load_and_time_are_labelled_so_and_no_other_key_is_known():
+    bending, creep_method = REGISTRY["stepped-bending"], REGISTRY["creep"]
+    assert bending.quantity("drift@80").label == "drift at 80 N"
+    assert creep_method.quantity("recovered_share@360").label == "recovered share after 0.1 h"
+    assert creep_method.quantity("recovered_share@60").label == "recovered share after 60 s"
+    for wrong in ("drift", "load_carried@80", "nothing"):
+        with pytest.raises(EntryError, match="has no quantity"):
+            bending.quantity(wrong)

@@ -1,0 +1,60 @@
+import type { Schemas } from "../../api/client";
+import captureCss from "../../capture/capture.module.css";
+import type { PartProps } from "../../capture/parts";
+import { BELOW, PARTS } from "../../capture/registry";
+import { Drawing } from "../../figures/drawings/Drawing";
+import { H, W } from "../../figures/drawings/geometry";
+import { outcomeAt } from "./Outcomes";
+import type { AtEntry } from "./useEntry";
+
+/** What stands under the drawing takes its margins: the share of its height that is kept. */
+const CROP: Partial<Record<Schemas["StepKind"], number>> = { "timed loads": 0.6, plain: 0.74 };
+
+interface SpecimenDrawingProps {
+  code: string;
+  test: Schemas["TestView"];
+  at: AtEntry;
+  /** What all capture parts are given. */
+  shared: Omit<PartProps, "step">;
+}
+
+/** The specimen at hand, drawn; the places to type stand where they are measured, and it is touched where it broke. */
+export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps) {
+  const { entry, steps, change } = at;
+  const { geometry, dimensionsOnly } = shared;
+  const below = steps.filter((step) => BELOW.includes(step.kind));
+  const crop = Math.min(1, ...below.map((step) => CROP[step.kind] ?? 1));
+  const touchable = test.outcomes.some((o) => o.place !== null) && !dimensionsOnly;
+  const parts = (wanted: readonly Schemas["StepView"][]) =>
+    wanted.map((step) => {
+      const Part = PARTS[step.kind];
+      return Part && <Part key={step.name} step={step} {...shared} />;
+    });
+  return (
+    <>
+      <div className={captureCss.drawing} style={{ aspectRatio: `${W} / ${H * crop}` }}>
+        <Drawing
+          shape={test.shape}
+          orientation={test.orientation}
+          place={entry.place}
+          arrows={steps.some((s) => s.kind === "section")}
+          supported={steps.some((s) => s.kind === "timed loads")}
+          crop={crop}
+          marks={steps.find((s) => s.kind === "plain")?.fields[0]?.usual ?? 0}
+          className={captureCss.shape}
+          onTouch={touchable ? (place) => change({ place, outcome: outcomeAt(test.outcomes, place) }) : undefined}
+        />
+        <div className={captureCss.tag} style={{ left: `${(100 * geometry.tag.left) / W}%`, width: `${(100 * geometry.tag.width) / W}%` }}>
+          <div className={captureCss.code}>{code}</div>
+          <div className="soft">
+            {test.label.toLowerCase()}, {test.orientation}
+          </div>
+          {touchable && !entry.outcome && <div className="soft">where did it break? touch the drawing</div>}
+          {entry.outcome && <div style={{ color: "var(--worse)" }}>{test.outcomes.find((o) => o.name === entry.outcome)?.label}</div>}
+        </div>
+        {parts(steps.filter((step) => !BELOW.includes(step.kind)))}
+      </div>
+      {parts(below)}
+    </>
+  );
+}

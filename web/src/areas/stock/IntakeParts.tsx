@@ -1,0 +1,237 @@
+import { Select, Textarea, TextInput } from "@mantine/core";
+import { useState } from "react";
+
+import { DiameterStrip } from "../../figures/DiameterStrip";
+import { fixed } from "../../ui/format";
+import { readNumber } from "../../ui/number";
+import { composition, Swatch } from "../../ui/Swatch";
+import { Choice } from "./Choice";
+import { DESICCANT, POPPING, SEAL, SNAP, STORAGE, VERDICTS, WINDING } from "./intake";
+import css from "./intake.module.css";
+import { IntakeMark, TurnsLeft } from "./SpoolMarks";
+import type { PartProps } from "./useIntake";
+
+/** Which spool it is: as its bag and its label say, or one that is there already. */
+export function Bag({ intake }: Pick<PartProps, "intake">) {
+  const { spool } = intake;
+  return (
+    <section className={css.bag} aria-label="Bag and label">
+      <h2>Bag and label</h2>
+      {spool ? (
+        <div className={css.chosen}>
+          <Swatch hex={spool.material.hex} mark={spool.material.mark} filled={spool.material.filler !== null} />
+          <span>
+            {spool.material.maker} {spool.material.product}, {spool.material.colour}
+            <span className="soft"> · lot {spool.lot || "–"}</span>
+          </span>
+        </div>
+      ) : (
+        <Label intake={intake} />
+      )}
+      <h2 className={css.second}>On the scales</h2>
+      <Scales intake={intake} />
+    </section>
+  );
+}
+
+function Label({ intake }: Pick<PartProps, "intake">) {
+  const { draft, set, material, materials, errorOf } = intake;
+  return (
+    <>
+      <div data-step className={css.chosen}>
+        {material && <Swatch hex={material.hex} mark={material.mark} filled={material.filler !== null} />}
+        <Select
+          label="Material"
+          searchable
+          autoFocus={!draft.materialId}
+          selectFirstOptionOnChange
+          nothingFoundMessage="not in the stock: register it first"
+          placeholder="type a few letters"
+          data={materials.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}
+          value={draft.materialId || null}
+          onChange={(v) => set({ materialId: v ?? "" })}
+          style={{ flex: 1 }}
+        />
+      </div>
+      {material && <div className={css.under}>{composition(material)}</div>}
+      <div className={css.pair}>
+        <TextInput data-step label="Lot" name="lot" value={draft.lot} onChange={(e) => set({ lot: e.currentTarget.value })} maxLength={80} autoFocus={Boolean(draft.materialId)} />
+        <TextInput data-step label="Came on" name="received" type="date" value={draft.received} onChange={(e) => set({ received: e.currentTarget.value })} error={errorOf("received_on")} />
+      </div>
+      <div className={css.pair}>
+        <TextInput
+          data-step
+          label="Net by the label, g"
+          name="label"
+          inputMode="decimal"
+          placeholder={intake.labelNet ? String(intake.labelNet) : ""}
+          value={draft.label}
+          onChange={(e) => set({ label: e.currentTarget.value })}
+          error={readNumber(draft.label) === undefined ? "not a plain number" : null}
+        />
+        <TextInput data-step label="Spool bears, °C" name="heat" inputMode="decimal" placeholder="not known" value={draft.heatLimit} onChange={(e) => set({ heatLimit: e.currentTarget.value })} />
+      </div>
+    </>
+  );
+}
+
+function Scales({ intake }: Pick<PartProps, "intake">) {
+  const { draft, set, material, spool, seen, label, errorOf } = intake;
+  return (
+    <div className={css.scales}>
+      <TurnsLeft hex={material?.hex ?? "var(--raised)"} share={seen?.net != null && label ? seen.net / label : seen?.net != null ? 1 : null} height={40} />
+      <div className={css.masses}>
+        <TextInput data-step label="Gross, g" name="gross" inputMode="decimal" value={draft.gross} onChange={(e) => set({ gross: e.currentTarget.value })} error={errorOf("gross")} />
+        <TextInput
+          data-step
+          label="Empty spool, g"
+          name="empty"
+          inputMode="decimal"
+          placeholder={spool?.empty != null ? String(spool.empty) : ""}
+          value={draft.empty}
+          onChange={(e) => set({ empty: e.currentTarget.value })}
+          error={errorOf("empty")}
+        />
+      </div>
+      <div className={css.net} aria-live="polite">
+        {seen?.net != null ? (
+          <>
+            <span className="figure" data-testid="net">
+              {seen.net.toFixed(0)}
+            </span>{" "}
+            g net
+            {label !== null && <div className="soft">{seen.net >= label ? `label ${label} g` : `${(100 * (1 - seen.net / label)).toFixed(1)} % below ${label} g`}</div>}
+          </>
+        ) : (
+          <span className="soft">net = gross − empty</span>
+        )}
+      </div>
+    </div>
+  );
+}
+
+export function Looks({ intake, next }: PartProps) {
+  const { draft, set } = intake;
+  return (
+    <section className={css.looks} aria-label="By eye and hand">
+      <h2>By eye and hand</h2>
+      <Choice label="Seal of the bag" options={SEAL} value={draft.seal} onChange={(seal) => set({ seal })} onDone={next} />
+      <Choice label="Desiccant" options={DESICCANT} value={draft.desiccant} onChange={(desiccant) => set({ desiccant })} onDone={next} />
+      <Choice label="Winding" options={WINDING} value={draft.winding} onChange={(winding) => set({ winding })} onDone={next} />
+      <Choice label="Strand bent sharply" options={SNAP} value={draft.snap} onChange={(snap) => set({ snap })} onDone={next} />
+      <Choice label="A good strand beside it" options={SNAP} value={draft.snapGood} onChange={(snapGood) => set({ snapGood })} onDone={next} />
+      <Choice label="Popping" hint="at the first extrusion" options={POPPING} value={draft.popping} onChange={(popping) => set({ popping })} onDone={next} />
+    </section>
+  );
+}
+
+/** Diameters one after another, each drawn where it falls; and where the spool goes. */
+export function Strand({ intake, next }: PartProps) {
+  const { draft, set, seen, questions } = intake;
+  const summary = seen?.summary;
+  const doubtful = questions.flatMap((q) => (q.field === "diameters" && q.row != null ? [q.row] : []));
+  return (
+    <section className={css.strand} aria-label="Diameter">
+      <h2>Diameter</h2>
+      <div className={css.readings}>
+        <DiameterField intake={intake} next={next} />
+        <dl className={css.live} aria-live="polite">
+          <Live label="mean" unit="mm" value={summary ? fixed(summary.mean, 3) : null} />
+          <Live label="scatter" value={summary?.sd != null ? fixed(summary.sd, 4) : null} unit="mm" />
+          <Live label="ovality" value={summary?.ovality != null ? fixed(100 * summary.ovality, 2) : null} unit="%" />
+          <Live label="flow ×" value={summary ? fixed(summary.flow_factor, 4) : null} unit="" />
+        </dl>
+      </div>
+      <DiameterStrip values={seen?.diameters ?? []} doubtful={doubtful} nominal={intake.nominal} tolerance={intake.tolerance} mean={summary?.mean ?? null} height={200} />
+      <p className={css.typed}>
+        {draft.diameters.length ? (
+          <>
+            <span className="figure">{draft.diameters.join("  ")}</span>
+            <span className="soft"> · {draft.diameters.length < 10 ? `${10 - draft.diameters.length} more of 10` : `${draft.diameters.length} readings`} · Backspace takes the last back</span>
+          </>
+        ) : (
+          <span className="soft">Type a reading, Enter, the next. Enter alone goes on.</span>
+        )}
+      </p>
+      <Choice label="Where does it go?" options={STORAGE} value={draft.storage} onChange={(storage) => set({ storage })} onDone={next} />
+      <TextInput data-step aria-label="Place" placeholder="which box, shelf, drawer" name="place" value={draft.place} onChange={(e) => set({ place: e.currentTarget.value })} mt={6} />
+    </section>
+  );
+}
+
+/** One reading after another: Enter takes it, Enter on nothing goes on, Backspace on nothing takes the last back. */
+function DiameterField({ intake, next }: PartProps) {
+  const { draft, set } = intake;
+  const [reading, setReading] = useState("");
+  const add = (from: HTMLElement) => {
+    if (!reading.trim()) next(from);
+    else set({ diameters: [...draft.diameters, reading.trim()] });
+    setReading("");
+  };
+  return (
+    <TextInput
+      data-step
+      label={`Reading ${draft.diameters.length + 1}, mm`}
+      description={draft.diameters.length % 2 ? "turned by a right angle" : "anywhere on the strand"}
+      name="diameter"
+      inputMode="decimal"
+      size="lg"
+      value={reading}
+      onChange={(e) => setReading(e.currentTarget.value)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" && !e.ctrlKey && !e.metaKey) {
+          e.preventDefault();
+          e.stopPropagation();
+          add(e.currentTarget);
+        }
+        if (e.key === "Backspace" && !reading && draft.diameters.length) {
+          setReading(draft.diameters.at(-1) ?? "");
+          set({ diameters: draft.diameters.slice(0, -1) });
+          e.preventDefault();
+        }
+      }}
+      error={intake.errorOf("diameters")}
+      w={170}
+    />
+  );
+}
+
+/** What the checks say, and what is decided. */
+export function Proposal({ intake, next }: PartProps) {
+  const { draft, set, seen, material, errorOf } = intake;
+  const overridden = Boolean(draft.decision && seen && draft.decision !== seen.decision);
+  return (
+    <>
+      <div className={css.word}>{seen && material ? <IntakeMark decision={draft.decision || seen.decision} /> : <span className="soft">choose the material first</span>}</div>
+      <ul className={css.reasons} aria-label="Reasons">
+        {seen?.reasons.map((r) => (
+          <li key={r.text} data-weight={r.leads_to}>
+            {r.text}
+          </li>
+        ))}
+        {seen && !seen.reasons.length && <li className="soft">nothing speaks against it so far</li>}
+      </ul>
+      <Choice label="Verdict" {...(overridden ? { hint: "against the checks" } : {})} options={VERDICTS} value={draft.decision || (seen?.decision ?? "")} onChange={(v) => set({ decision: v === seen?.decision ? "" : v })} onDone={next} />
+      {overridden && (
+        <div data-step>
+          <Textarea aria-label="Why against the checks" placeholder="why, in a few words" value={draft.note} onChange={(e) => set({ note: e.currentTarget.value })} error={errorOf("note")} rows={2} />
+        </div>
+      )}
+    </>
+  );
+}
+
+function Live({ label, value, unit }: { label: string; value: string | null; unit: string }) {
+  return (
+    <div>
+      <dt>
+        {label}
+        {unit && `, ${unit}`}
+      </dt>
+      <dd className="figure" data-testid={label}>
+        {value ?? "–"}
+      </dd>
+    </div>
+  );
+}
+
