@@ -1,5 +1,6 @@
 """Creep, stepped bending, shear, hardness, due times: METHODS 3, 5, 6 and 11 at their edges, by second computations."""
 
+import itertools
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -74,10 +75,10 @@ LONG = [60.0, HOUR, 4 * HOUR, 10 * HOUR, 24 * HOUR, 60 * HOUR]
     "times, fitted, there, words",
     [
         (LONG, True, True, None),
-        (LONG[:4] + [49.9 * HOUR], True, False, "by more than half"),
-        (LONG[:4] + [50.1 * HOUR], True, True, None),
-        (LONG[2:] + [101 * HOUR], False, True, "interpolated"),
-        (LONG[-4:] + [101 * HOUR], False, True, "interpolated"),
+        ([*LONG[:4], 49.9 * HOUR], True, False, "by more than half"),
+        ([*LONG[:4], 50.1 * HOUR], True, True, None),
+        ([*LONG[2:], 101 * HOUR], False, True, "interpolated"),
+        ([*LONG[-4:], 101 * HOUR], False, True, "interpolated"),
         (LONG[-4:], False, False, "lies before it"),
     ],
 )
@@ -209,7 +210,7 @@ def test_windows_hold_their_time_and_never_overlap(times):
     for d in found:
         assert START <= d.opens <= d.at <= d.closes
         assert (d.closes - d.at).total_seconds() <= max(20, 0.1 * sorted(times)[d.position]) + 1e-3
-    assert all(a.closes <= b.opens + timedelta(microseconds=2) for a, b in zip(found, found[1:], strict=False))
+    assert all(a.closes <= b.opens + timedelta(microseconds=2) for a, b in itertools.pairwise(found))
 
 
 @pytest.mark.parametrize("after, expected", [(340, 360), (320, 320), (396, 360), (397, 397), (3241, 3600), (3239, 3239), (3960, 3600), (75, 60), (81, 81)])
