@@ -24,6 +24,8 @@ interface BottomBarProps {
 export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, ready, dimensionsOnly, onFault, onAccept }: BottomBarProps) {
   const main = preview?.reduction?.results.find((r) => r.quantity === test.main);
   const caution = preview?.checks.some((c) => c.level === "caution");
+  // what wants a look comes first
+  const checks = [...(preview?.checks ?? [])].filter((c) => !curveId || c.level === "caution").sort((a, b) => Number(b.level === "caution") - Number(a.level === "caution"));
   return (
     <div className={css.bottom}>
       <div>
@@ -55,15 +57,13 @@ export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, re
             {text}
           </div>
         ))}
-        {preview?.checks
-          .filter((c) => !curveId || c.level === "caution")
-          .map((c) => (
-            <div key={c.text} style={c.level === "caution" ? { color: "var(--caution)" } : undefined}>
-              {c.level === "plausible" && <strong style={{ color: "var(--better)" }}>Plausible </strong>}
-              {c.level === "caution" && <strong>Check: </strong>}
-              {c.text}
-            </div>
-          ))}
+        {checks.map((c) => (
+          <div key={c.text} style={c.level === "caution" ? { color: "var(--caution)" } : undefined}>
+            {c.level === "plausible" && <strong style={{ color: "var(--better)" }}>Plausible </strong>}
+            {c.level === "caution" && <strong>Check: </strong>}
+            {c.text}
+          </div>
+        ))}
         {!curveId && preview?.reduction?.warnings.map((w) => <div key={w}>{w}</div>)}
         {!curveId && !caution && (
           <div className="soft">

@@ -51,13 +51,14 @@ export function Dimension({ x1, x2, y, text, upright = false }: { x1: number; x2
   );
 }
 
-/** Where a calliper goes, from above and from below. */
-export function Arrows({ columns, half }: { columns: readonly number[]; half: number }) {
+/** Where a calliper goes, from the entries above and from those below. */
+export function Arrows({ columns, half, crop = 1 }: { columns: readonly number[]; half: number; crop?: number | undefined }) {
+  const start = 58 + (H - H * crop) / 2;
   return columns.map((x) => (
     <g key={x} stroke="var(--accent)" fill="var(--accent)">
-      <path d={`M${x} 58V${H / 2 - half - 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
+      <path d={`M${x} ${Math.min(start, H / 2 - half - 10)}V${H / 2 - half - 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
       <path d={`M${x - 5} ${H / 2 - half - 11}h10l-5 9z`} stroke="none" />
-      <path d={`M${x} ${H - 58}V${H / 2 + half + 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
+      <path d={`M${x} ${Math.max(H - start, H / 2 + half + 10)}V${H / 2 + half + 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
       <path d={`M${x - 5} ${H / 2 + half + 11}h10l-5 -9z`} stroke="none" />
     </g>
   ));

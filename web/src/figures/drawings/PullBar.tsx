@@ -2,7 +2,7 @@ import { Arrows, Break, Dimension, type DrawingProps, placeOf } from "./Drawing"
 import { H, LEFT, MID, pullBar, RIGHT, W } from "./geometry";
 
 /** A dumb-bell between the pins; a touch tells where it broke. */
-export function PullBar({ shape, orientation, place, onTouch, arrows = true, dimensioned = false }: DrawingProps) {
+export function PullBar({ shape, orientation, place, onTouch, arrows = true, dimensioned = false, crop }: DrawingProps) {
   const g = pullBar(shape);
   const d = shape.dimensions;
   const outline = `M${LEFT} ${MID - g.end}H${g.s0}C${g.s0 + 40} ${MID - g.end} ${g.g0 - 40} ${MID - g.half} ${g.g0} ${MID - g.half}H${g.g1}C${g.g1 + 40} ${MID - g.half} ${g.s1 - 40} ${MID - g.end} ${g.s1} ${MID - g.end}H${RIGHT}V${MID + g.end}H${g.s1}C${g.s1 - 40} ${MID + g.end} ${g.g1 + 40} ${MID + g.half} ${g.g1} ${MID + g.half}H${g.g0}C${g.g0 - 40} ${MID + g.half} ${g.s0 + 40} ${MID + g.end} ${g.s0} ${MID + g.end}H${LEFT}Z`;
@@ -30,12 +30,12 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
       )}
       <g pointerEvents="none">
         <path d={`M${LEFT} ${MID}H20m12 -9l-14 9l14 9zM${RIGHT} ${MID}H${W - 20}m-12 -9l14 9l-14 9z`} stroke="var(--ink)" fill="var(--ink)" strokeWidth="1.6" />
-        {arrows && <Arrows columns={g.columns} half={g.half} />}
+        {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} />}
         {!dimensioned && (
           <>
             <path d={`M${g.g0} ${MID - 14}v28M${g.g0} ${MID}H${g.g1}M${g.g1} ${MID - 14}v28`} stroke="var(--line)" strokeWidth="1.4" fill="none" />
             <text x={g.g1 - 6} y={MID + 22} textAnchor="end" fontSize="15" fill="var(--soft)" stroke="var(--surface)" strokeWidth="4" paintOrder="stroke">
-              gauge {d["gauge_length"]} mm{upright ? " · pulled across the layers" : ""}
+              gauge {d["gauge_length"]} mm{upright ? " · across the layers" : ""}
             </text>
           </>
         )}
