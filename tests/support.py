@@ -74,11 +74,12 @@ class Lab:
         self.tests = [t.id for t in self.study.tests]
         self.arms = [a.id for a in self.study.arms]
 
-    def specimens(self, test, arm):
-        return [i.specimen_id for i in queue.queue(self.workspace, test, "st", blind=False).items if i.arm.id == arm]
+    def specimens(self, test, arm, state=None):
+        items = queue.queue(self.workspace, test, "st", blind=False).items
+        return [i.specimen_id for i in items if i.arm.id == arm and (state is None or i.state == state)]
 
     def accept(self, test, arm, peaks, **more):
-        free = self.specimens(test, arm)
+        free = self.specimens(test, arm, "waiting")
         return [runs.accept(self.workspace, ACTOR, run(s, test, self.rig, p, **more))[0] for s, p in zip(free, peaks, strict=False)]
 
     def column(self, test):

@@ -15,6 +15,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import Field, RoundsStep
+from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.due import Due, DueState, due_readings
 from assayer.services.bench.queue import queue
 from assayer.services.bench.reductions import Typed, seconds_after, standing, typed_of_run
@@ -201,8 +202,9 @@ def _room(session: Session, hanging: Sequence[_Hanging]) -> RoomView | None:
 
 
 def _usual_room(session: Session, test_ids: Sequence[str]) -> float | None:
-    """What the group had before: the mean ambient of all readings of these tests; of all rounds where nothing hangs yet."""
-    wanted = select(func.avg(Reading.ambient_c)).join(Run, Run.id == Reading.run_id).join(Test, Test.id == Run.test_id)
+    """What the group had before: the mean ambient of the standing readings of these tests; of all rounds where nothing hangs yet."""
+    stands = Reading.retracted_at.is_(None), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT
+    wanted = select(func.avg(Reading.ambient_c)).join(Run, Run.id == Reading.run_id).join(Test, Test.id == Run.test_id).where(*stands)
     own = wanted.where(Test.id.in_(test_ids)) if test_ids else wanted.where(Test.method.in_(ROUND_METHODS))
     return session.scalar(own)
 

@@ -19,7 +19,7 @@ from assayer.services.bench.requests import Correction, NewReading, NewRun, RunE
 from assayer.services.bench.specimens import code_of, run_view
 from assayer.services.bench.views import RunView
 from assayer.services.rigs.calibrations import RigReader, reader_of
-from assayer.services.sessions.racks import end_if_empty, note_room, take_place
+from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Arm, Batch, Curve, Lease, Reading, Run, Slot, Specimen, Test
 
@@ -318,9 +318,8 @@ def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correct
         test = find(unit.session, Test, run.test_id)
         method = find_method(test.method)
         rig = reader_of(unit.session, old.rig_version_id or run.rig_version_id)
-        same_place = correction.model_copy(
-            update={"load": old.load if correction.load is None else correction.load, "ambient_c": correction.ambient_c or old.ambient_c}
-        )
+        kept = {name: getattr(old, name) for name in ("load", "ambient_c") if getattr(correction, name) is None}
+        same_place = correction.model_copy(update=kept)
         if correction.after is None and correction.happened_at is None:
             same_place = same_place.model_copy(update={"after": old.after})
         row = _reading(unit, run, method, rig, same_place, old.happened_at)
@@ -356,6 +355,7 @@ def restore(workspace: Workspace, actor: Actor, run_id: str) -> RunView:
         )
         if other is not None:
             raise ConflictError(_already(unit, other), run_view(unit.session, other))
+        take_place_again(unit, run)
         before = _state(run)
         run.retracted_at = None
         end_if_empty(unit, run)

@@ -38,25 +38,42 @@ def take_place(unit: Unit, run: Run, rack: RigVersion, place: Place, at: datetim
         unit.log("rack", session.id, "begun", after={"rack": rack.rig.name})
     elif session.kind != KIND or session.rig_version_id != rack.id:
         raise ConflictError("this session belongs to another device")
+    _refuse_taken(unit, run, rack, place.position)
+    if unit.session.get(SessionMember, (session.id, "run", run.id)) is None:
+        unit.session.add(SessionMember(session_id=session.id, member_kind="run", member_id=run.id, position=place.position))
+    unit.session.flush()
+
+
+def _refuse_taken(unit: Unit, run: Run, rack: RigVersion, position: int) -> None:
     held = unit.session.scalar(
         select(SessionMember.member_id)
         .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
         .join(Run, Run.id == SessionMember.member_id)
         .where(
             DeviceSession.rig_version_id == rack.id,
-            DeviceSession.ended_at.is_(None),
             SessionMember.member_kind == "run",
-            SessionMember.position == place.position,
+            SessionMember.position == position,
             SessionMember.member_id != run.id,
             Run.complete.is_(False),
             Run.retracted_at.is_(None),
         )
     )
     if held is not None:
-        raise ConflictError(f"place {place.position + 1} of {rack.rig.name} is taken: choose a free one, or take that one off first")
-    if unit.session.get(SessionMember, (session.id, "run", run.id)) is None:
-        unit.session.add(SessionMember(session_id=session.id, member_kind="run", member_id=run.id, position=place.position))
-    unit.session.flush()
+        raise ConflictError(f"place {position + 1} of {rack.rig.name} is taken: choose a free one, or take that one off first")
+
+
+def take_place_again(unit: Unit, run: Run) -> None:
+    """A run that comes back hangs where it hung, if it is still open; raises ConflictError where another one hangs there now."""
+    if run.complete:
+        return
+    rows = unit.session.execute(
+        select(SessionMember.position, RigVersion)
+        .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
+        .join(RigVersion, RigVersion.id == DeviceSession.rig_version_id)
+        .where(SessionMember.member_kind == "run", SessionMember.member_id == run.id, DeviceSession.kind == KIND)
+    ).all()
+    for position, rack in rows:
+        _refuse_taken(unit, run, rack, position)
 
 
 def note_room(unit: Unit, session_id: str, key: str, raw: str, at: datetime) -> float:

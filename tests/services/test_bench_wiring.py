@@ -1,0 +1,471 @@
+"""From entry to result through the services, with two rigs, two tests, two people, bounds and left-outs in them."""
+
+import struct
+from datetime import timedelta
+
+import numpy as np
+import pytest
+
+from assayer.core.errors import AssayerError, ConflictError, EntryError, MissingError, QuestionError, StaleError
+from assayer.services import codes
+from assayer.services.bench import curves, preview, queue, recompute, runs, specimens
+from assayer.services.bench.requests import Correction, PreviewRequest, RawField, RunEdit
+from assayer.services.rigs import rigs
+from assayer.services.rigs.requests import ComplianceEdit, NewCalibration, NewRigVersion
+from assayer.services.studies.requests import NewTest
+from assayer.services.unit import Actor, Workspace
+
+from ..conftest import NOW
+from ..core.test_tension import pull
+from ..support import ACTOR, AT, Lab, channel, new_id, reading, rig, run
+
+TOMAS = Actor("Tomas", "Europe/Berlin")
+AREA = 4.02 * 3.97
+G = 9.80665
+
+
+class Clock:
+    now = NOW
+
+    def __call__(self):
+        return self.now
+
+
+@pytest.fixture
+def clock():
+    return Clock()
+
+
+@pytest.fixture
+def lab(tmp_path, clock):
+    workspace = Workspace(tmp_path / "data", clock, durable=False)
+    made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=4) for o in ("flat", "upright")])
+    made.flat, made.upright = made.tests
+    yield made
+    workspace.close()
+
+
+def jack(lab, **more):
+    shown = [channel("force", "N", 1, high=2000), channel("length", "mm", 0.01)]
+    return rigs.add_rig(lab.workspace, ACTOR, rig(**{"name": "Jack", "channels": shown} | more))[0]
+
+
+def strength(view):
+    return next(r.value for r in view.results if r.quantity == "strength")
+
+
+def calibrate(lab, rig_id, factor, channel_name="force", start=AT - timedelta(days=1), **more):
+    new = NewCalibration(id=new_id(), channel=channel_name, factor=factor, valid_from=start, **more)
+    return recompute.calibrate(lab.workspace, ACTOR, rig_id, new)[0]
+
+
+# ---- who holds a specimen ------------------------------------------------------------------------
+
+
+def held(lab, specimen, station="st"):
+    return next(i.held_by for i in queue.queue(lab.workspace, lab.flat, station, blind=False).items if i.specimen_id == specimen)
+
+
+def test_a_lease_is_released_by_the_entry_by_time_and_by_the_next_specimen(lab, clock):
+    one, two, three, _ = lab.specimens(lab.flat, lab.arms[0])
+    assert queue.take_lease(lab.workspace, ACTOR, one, "left").held_by is None
+    assert (held(lab, one), held(lab, one, "left")) == ("left", None), "the station that holds it sees it free"
+    assert queue.take_lease(lab.workspace, ACTOR, one, "right").held_by == "left"
+    queue.take_lease(lab.workspace, ACTOR, two, "left")
+    assert (held(lab, one), held(lab, two)) == (None, "left"), "a station holds one at a time"
+    runs.accept(lab.workspace, ACTOR, run(two, lab.flat, lab.rig))
+    assert held(lab, two) is None
+    queue.take_lease(lab.workspace, ACTOR, three, "left")
+    clock.now += timedelta(minutes=9, seconds=59)
+    assert held(lab, three) == "left"
+    clock.now += timedelta(seconds=2)
+    assert held(lab, three) is None
+    assert queue.take_lease(lab.workspace, ACTOR, three, "right").held_by is None, "what is left lying is free again"
+
+
+def test_the_queue_tells_nothing_of_the_material_when_blind_and_keeps_its_order(lab):
+    seen = queue.queue(lab.workspace, lab.flat, "st", blind=False).items
+    blind = queue.queue(lab.workspace, lab.flat, "st", blind=True).items
+    assert [i.code for i in seen] == [i.code for i in blind]
+    assert all(i.arm is None for i in blind)
+    assert {i.arm.id for i in seen} == set(lab.arms)
+    assert [i.arm.id for i in seen] != sorted((i.arm.id for i in seen), key=lab.arms.index), "arms are mixed"
+
+
+def test_what_waits_is_counted_by_test(lab):
+    def counts():
+        return {t.test_id: (t.waiting, t.open, t.printed, t.unprinted) for t in queue.waiting_tests(lab.workspace).items}
+
+    assert counts() == {lab.flat: (8, 0, 8, 0), lab.upright: (8, 0, 8, 0)}
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    opened = run(specimen, lab.flat, lab.rig, None, complete=False)
+    runs.accept(lab.workspace, ACTOR, opened)
+    assert counts()[lab.flat] == (7, 1, 8, 0)
+    runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, "60", width=(), thickness=(), id=opened.id))
+    assert counts()[lab.flat] == (7, 0, 8, 0)
+    for test in lab.tests:
+        for arm in lab.arms:
+            lab.accept(test, arm, ["60"] * 4)
+    assert counts() == {}, "a test that is done is no more on the bench"
+
+
+# ---- entries -------------------------------------------------------------------------------------
+
+
+def test_a_run_opened_by_one_and_pulled_by_another_keeps_who_read_what(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    opened = run(specimen, lab.flat, lab.rig, None, complete=False)
+    runs.accept(lab.workspace, ACTOR, opened)
+    done = runs.accept(lab.workspace, TOMAS, run(specimen, lab.flat, lab.rig, "60", width=(), thickness=(), id=opened.id))[0]
+    assert done.operator == "Tomas"
+    assert {r.field: r.entered_by for r in done.readings} == {"width": "Ilse", "thickness": "Ilse", "peak_force": "Tomas"}
+    with pytest.raises(ConflictError, match="already by Tomas"):
+        runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, "61"))
+
+
+def test_an_entry_is_of_the_test_its_specimen_was_printed_for(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    with pytest.raises(EntryError, match="not planned for this test"):
+        runs.accept(lab.workspace, ACTOR, run(specimen, lab.upright, lab.rig))
+    with pytest.raises(EntryError, match="is of a specimen, not of a batch"):
+        runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, subject_kind="batch"))
+    with pytest.raises(MissingError):
+        runs.accept(lab.workspace, ACTOR, run(new_id(), lab.flat, lab.rig))
+    with pytest.raises(EntryError, match="cannot be the end of a specimen printed flat"):
+        runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, outcome="one layer"))
+    with pytest.raises(EntryError, match="at least one reading"):
+        runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, None, width=(), thickness=(), complete=False))
+    with pytest.raises(EntryError, match="nothing of tension counts from 'load_on'"):
+        runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig).model_copy(update={"readings": [reading("load_on", "")]}))
+    assert specimens.get_specimen(lab.workspace, specimen).runs == [], "nothing of what was refused is kept"
+
+
+def test_what_is_left_out_needs_a_reason_and_an_own_one_is_marked_as_such(lab):
+    one, two, *_ = lab.specimens(lab.flat, lab.arms[0])
+    with pytest.raises(EntryError, match="say why"):
+        runs.accept(lab.workspace, ACTOR, run(one, lab.flat, lab.rig, validity="left_out"))
+    kept = runs.accept(lab.workspace, TOMAS, run(one, lab.flat, lab.rig, validity="left_out", validity_reason="the cat"))[0]
+    assert (kept.validity_reason, kept.validity_by) == ("other: the cat", "Tomas")
+    never = runs.accept(lab.workspace, ACTOR, run(two, lab.flat, lab.rig, None, width=(), thickness=(), validity="left_out", validity_reason="misprinted"))[0]
+    assert (never.validity_reason, never.results) == ("misprinted", [])
+
+
+def test_the_same_entry_again_changes_nothing_and_an_addition_adds(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    opened = run(specimen, lab.flat, lab.rig, None, complete=False)
+    first, fresh = runs.accept(lab.workspace, ACTOR, opened)
+    again, repeated = runs.accept(lab.workspace, ACTOR, opened)
+    assert (fresh, repeated, again.revision) == (True, False, first.revision)
+    more = opened.model_copy(update={"readings": [*opened.readings, reading("width", "4.04", 1)]})
+    added, grew = runs.accept(lab.workspace, ACTOR, more)
+    assert grew
+    assert len(added.readings) == 3
+    elsewhere = lab.specimens(lab.flat, lab.arms[0])[1]
+    with pytest.raises(ConflictError):
+        runs.accept(lab.workspace, ACTOR, run(elsewhere, lab.flat, lab.rig, id=opened.id))
+
+
+def test_an_edit_needs_the_newest_state_and_an_accepted_run(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    opened = runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, None, complete=False))[0]
+    with pytest.raises(ConflictError, match="only a run that was accepted"):
+        runs.edit_run(lab.workspace, ACTOR, opened.id, RunEdit(outcome="grip"), opened.revision)
+    kept = lab.accept(lab.flat, lab.arms[1], ["60"])[0]
+    done = runs.edit_run(lab.workspace, TOMAS, kept.id, RunEdit(outcome="grip", outcome_place=0.1), kept.revision)
+    assert (done.outcome, done.outcome_place, done.validity, done.validity_reason, done.validity_by) == ("grip", 0.1, "at_least", "at the grip", "Tomas")
+    with pytest.raises(StaleError):
+        runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(outcome="gauge"), kept.revision)
+    back = runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(outcome="gauge"), done.revision)
+    assert (back.validity, back.validity_reason) == ("counts", None)
+    gone = runs.retract(lab.workspace, ACTOR, kept.id)
+    with pytest.raises(ConflictError):
+        runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(outcome="grip"), gone.revision)
+
+
+def test_what_was_taken_back_can_come_again_unless_it_was_entered_anew(lab):
+    first = lab.accept(lab.flat, lab.arms[0], ["60"])[0]
+    runs.retract(lab.workspace, ACTOR, first.id)
+    assert lab.cell(lab.flat, lab.arms[0]).tested == 0
+    assert strength(runs.restore(lab.workspace, ACTOR, first.id)) == pytest.approx(60 * G / AREA)
+    runs.retract(lab.workspace, ACTOR, first.id)
+    second = runs.accept(lab.workspace, TOMAS, run(first.specimen_id, lab.flat, lab.rig, "61"))[0]
+    with pytest.raises(ConflictError, match="already by Tomas"):
+        runs.restore(lab.workspace, ACTOR, first.id)
+    with pytest.raises(ConflictError, match="was taken back: enter it anew"):
+        runs.accept(lab.workspace, ACTOR, run(first.specimen_id, lab.flat, lab.rig, "62", id=first.id))
+    shown = specimens.get_specimen(lab.workspace, first.specimen_id).runs
+    assert [r.id for r in shown] == [second.id, first.id], "what stands first, what was taken back after it"
+
+
+# ---- corrections ---------------------------------------------------------------------------------
+
+
+def correction(old, raw, **more):
+    return Correction(**{"id": new_id(), "field": old.field, "position": old.position, "raw": raw, "supersedes": old.id, "reason": "misread"} | more)
+
+
+def test_a_correction_of_a_correction_stands_alone_and_the_chain_is_kept(lab):
+    kept = lab.accept(lab.flat, lab.arms[0], ["60"])[0]
+    peak = next(r for r in kept.readings if r.field == "peak_force")
+    first = correction(peak, "61")
+    once = runs.correct(lab.workspace, TOMAS, kept.id, first, kept.revision)[0]
+    assert strength(once) == pytest.approx(61 * G / AREA)
+    with pytest.raises(ConflictError, match="not the standing one"):
+        runs.correct(lab.workspace, ACTOR, kept.id, correction(peak, "62"), once.revision)
+    with pytest.raises(StaleError):
+        runs.correct(lab.workspace, ACTOR, kept.id, correction(peak, "62", supersedes=first.id), kept.revision)
+    new = next(r for r in once.readings if r.id == first.id)
+    twice = runs.correct(lab.workspace, ACTOR, kept.id, correction(new, "62"), once.revision)[0]
+    assert strength(twice) == pytest.approx(62 * G / AREA)
+    assert {r.raw: (r.superseded, r.entered_by) for r in twice.readings if r.field == "peak_force"} == {"60": (True, "Ilse"), "61": (True, "Tomas"), "62": (False, "Ilse")}
+    same, again = runs.correct(lab.workspace, TOMAS, kept.id, first, None)
+    assert (again, same.revision) == (False, twice.revision), "sent once more, it changes nothing"
+
+
+def test_a_correction_is_read_as_the_rig_that_showed_the_first_one(lab):
+    """Measured on the pull frame (kgf), pulled on the jack (N): a corrected width is the calliper's, a corrected load the jack's."""
+    other = jack(lab).id
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    opened = run(specimen, lab.flat, lab.rig, None, complete=False)
+    runs.accept(lab.workspace, ACTOR, opened)
+    calibrate(lab, lab.rig, 1.10, "length")
+    kept = runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, other, "590", width=(), thickness=(), id=opened.id))[0]
+    assert strength(kept) == pytest.approx(590 / (AREA * 1.1**2)), "the first rig's calibration is for what was read on it"
+    peak = next(r for r in kept.readings if r.field == "peak_force")
+    done = runs.correct(lab.workspace, ACTOR, kept.id, correction(peak, "600"), kept.revision)[0]
+    assert strength(done) == pytest.approx(600 / (AREA * 1.1**2))
+    width = next(r for r in done.readings if r.field == "width")
+    last = runs.correct(lab.workspace, ACTOR, kept.id, correction(width, "4.12"), done.revision)[0]
+    assert strength(last) == pytest.approx(600 / (4.12 * 3.97 * 1.1**2))
+
+
+# ---- recordings ----------------------------------------------------------------------------------
+
+
+def recording(lab, rig_id, peak_stress=40.0, key=None):
+    strain, stress = pull(strength=peak_stress, draw=0.02)
+    lines = ["Force (N),Extension (mm)"] + [f"{s * AREA:.5f},{e * 20:.6f}" for e, s in zip(strain, stress, strict=True)]
+    key = key or new_id()
+    curves.take_in(lab.workspace, ACTOR, key, rig_id, "pull.csv", "\n".join(lines).encode())
+    return key
+
+
+def head(data):
+    import json
+
+    length = struct.unpack("<I", data[:4])[0]
+    return json.loads(data[4 : 4 + length])["curves"]
+
+
+def test_a_recording_is_calibrated_by_its_rig_and_reduced_with_its_compliance(lab):
+    frame = jack(lab, compliance=0.0005).id
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    kept = runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, frame, None, curve_id=recording(lab, frame)))[0]
+    before = {r.quantity: r.value for r in kept.results}
+    assert before["strength"] == pytest.approx(40.0, rel=1e-3)
+    drawn = curves.curves_of_test(lab.workspace, lab.flat)
+    told = calibrate(lab, frame, 1.05)
+    moved = {m.quantity: m.new / m.old for m in told.moved}
+    assert moved["strength"] == pytest.approx(1.05, rel=1e-6)
+    assert moved["peak_force"] == pytest.approx(1.05, rel=1e-6)
+    again = curves.curves_of_test(lab.workspace, lab.flat)
+    assert head(again)[0]["marks"]["peak"][1] == pytest.approx(1.05 * head(drawn)[0]["marks"]["peak"][1], rel=1e-6), "the drawing follows"
+    stiffer = recompute.keep_compliance(lab.workspace, ACTOR, frame, ComplianceEdit(compliance=0.0)).moved
+    ratio = {m.quantity: m.new / m.old for m in stiffer}
+    assert ratio["apparent_modulus"] < 1
+    assert "strength" not in ratio, "the give of the frame is none of the force"
+
+
+def test_a_recording_counts_for_one_specimen_and_comes_once(lab):
+    one, two, *_ = lab.specimens(lab.flat, lab.arms[0])
+    curve = recording(lab, lab.rig)
+    runs.accept(lab.workspace, ACTOR, run(one, lab.flat, lab.rig, None, curve_id=curve))
+    with pytest.raises(ConflictError, match="already belongs to"):
+        runs.accept(lab.workspace, ACTOR, run(two, lab.flat, lab.rig, None, curve_id=curve))
+    assert recording(lab, lab.rig, key=curve) == curve
+    with pytest.raises(ConflictError, match="another recording already has this id"):
+        recording(lab, lab.rig, peak_stress=41.0, key=curve)
+
+
+def test_a_raw_curve_and_its_overview_keep_every_drop(lab):
+    curve = recording(lab, lab.rig)
+    raw = curves.raw_curve(lab.workspace, curve)
+    meta = head(raw)[0]
+    assert (meta["x_label"], meta["x_unit"], meta["y_unit"]) == ("travel", "mm", "N")
+    x = np.arange(5000.0)
+    y = np.sin(x / 700)
+    y[3210] = -9.0
+    thin_x, thin_y = curves.thin(x, y, 600)
+    assert thin_x.size <= 602
+    assert thin_y.min() == -9.0
+    assert thin_y.max() == y.max()
+    assert (thin_x[0], thin_x[-1]) == (0.0, 4999.0)
+    assert curves.thin(x[:600], y[:600], 600)[0] is not None
+    assert curves.thin(x[:600], y[:600], 600)[0].size == 600
+
+
+def test_a_run_without_a_curve_has_none_to_draw(lab):
+    kept = lab.accept(lab.flat, lab.arms[0], ["60"])[0]
+    assert not kept.has_view
+    with pytest.raises(MissingError, match="no curve to draw"):
+        curves.run_curve(lab.workspace, kept.id)
+    assert head(curves.curves_of_test(lab.workspace, lab.flat)) == []
+
+
+def test_a_dragged_range_stays_with_the_run_until_it_is_taken_away(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    kept = runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, None, curve_id=recording(lab, lab.rig)))[0]
+    plain = {r.quantity: r.value for r in kept.results}["apparent_modulus"]
+    dragged = runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(options={"modulus_range": [0.005, 0.009]}), kept.revision)
+    assert {r.quantity: r.value for r in dragged.results}["apparent_modulus"] < plain
+    assert dragged.options == {"modulus_range": [0.005, 0.009]}
+    with pytest.raises(EntryError, match="must run from a lower"):
+        runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(options={"modulus_range": [0.009, 0.005]}), dragged.revision)
+    with pytest.raises(EntryError, match="has no 'smoothing'"):
+        runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(options={"smoothing": 3}), dragged.revision)
+    back = runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(options={"modulus_range": None}), dragged.revision)
+    assert {r.quantity: r.value for r in back.results}["apparent_modulus"] == pytest.approx(plain)
+    assert back.options == {}
+
+
+# ---- previews ------------------------------------------------------------------------------------
+
+
+def ask(lab, specimen, fields, rig_id=None, **more):
+    body = PreviewRequest(test_id=lab.flat, rig_version_id=rig_id or lab.rig, specimen_id=specimen, readings=[RawField(field=f, position=i, raw=v) for f, i, v in fields], **more)
+    return preview.preview_entry(lab.workspace, body)
+
+
+WHOLE = [("width", 0, "4.02"), ("thickness", 0, "3.97"), ("peak_force", 0, "60")]
+
+
+def test_a_preview_says_what_the_entry_will_be(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    seen = ask(lab, specimen, WHOLE)
+    assert seen.reduction.results[0].value == pytest.approx(60 * G / AREA)
+    assert seen.checks[0].level == "plausible"
+    grip = ask(lab, specimen, WHOLE, outcome="grip").reduction.results
+    assert {r.quantity: r.bound for r in grip} == {"strength": "at_least", "peak_force": "at_least"}
+    wrong = ask(lab, specimen, [("width", 0, "4,0,2"), ("thickness", 1, "-3"), *WHOLE[2:]])
+    assert [(e.field, e.row) for e in wrong.errors] == [("width", 0), ("thickness", 1)]
+    assert wrong.reduction is None
+    missing = ask(lab, specimen, WHOLE[:2])
+    assert (missing.reduction, missing.errors) == (None, []), "what is not there yet is no mistake"
+    blank = ask(lab, specimen, [*WHOLE, ("width", 1, "  ")])
+    assert blank.reduction is not None
+
+
+def test_a_preview_points_out_scatter_and_what_its_siblings_are(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[3]
+    lab.accept(lab.flat, lab.arms[0], ["60", "62"])
+    odd = {c.text: c.level for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "90")]).checks}
+    assert odd["+48% from the mean of the other 2 of this arm"] == "caution"
+    assert not any("from the mean" in c.text for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "75")]).checks)
+    assert not any("from the mean" in c.text for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "90")], blind=True).checks)
+    wide = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.36"), *WHOLE[1:]]).checks}
+    assert wide["width spread 8.1%"] == "caution"
+    near = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.30"), *WHOLE[1:]]).checks}
+    assert near["width spread 6.7%"] == "fine"
+
+
+def test_left_out_siblings_are_no_measure(lab):
+    lab.accept(lab.flat, lab.arms[0], ["20", "21"], validity="left_out", validity_reason="slipped in the grips", unchecked=True)
+    specimen = lab.specimens(lab.flat, lab.arms[0])[3]
+    assert not any("from the mean" in c.text for c in ask(lab, specimen, WHOLE).checks)
+
+
+def test_an_open_run_is_previewed_with_what_it_holds(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    opened = run(specimen, lab.flat, lab.rig, None, complete=False)
+    runs.accept(lab.workspace, ACTOR, opened)
+    seen = ask(lab, specimen, WHOLE[2:], run_id=opened.id)
+    assert seen.reduction.results[0].value == pytest.approx(60 * G / AREA)
+    anew = ask(lab, specimen, [("width", 0, "4.22"), *WHOLE[2:]], run_id=opened.id)
+    assert anew.reduction.results[0].value == pytest.approx(60 * G / (4.22 * 3.97)), "typed anew, the place counts once"
+
+
+def test_implied_decimals_are_said(lab):
+    shown = [channel("force", "N", 1), channel("length", "mm", 0.01, decimals=2)]
+    frame = jack(lab, name="Digits", channels=shown).id
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    seen = ask(lab, specimen, [("width", 0, "402"), ("thickness", 0, "3.97"), ("peak_force", 0, "590")], frame)
+    assert [(r.field, r.text) for r in seen.read_as] == [("width", "typed 402: read as 4.02 mm")]
+    assert seen.reduction.results[0].value == pytest.approx(590 / AREA)
+
+
+# ---- questions at their edges --------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "fields, likely",
+    [
+        ([("width", 0, "4.7")], []),
+        ([("width", 0, "4.9")], [None]),
+        ([("width", 0, "40.2")], ["4.02"]),
+        ([("width", 0, "4.02"), ("width", 1, "4.30")], []),
+        ([("width", 0, "4.02"), ("width", 1, "4.04"), ("width", 2, "4.50")], [None]),
+        ([("width", 0, "3.1")], [None]),
+    ],
+)
+def test_dimensions_are_held_against_the_shape_and_their_siblings(tmp_path, fields, likely):
+    """A fifth off the shape's nominal, or 8 % off its siblings, is asked about."""
+    workspace = Workspace(tmp_path / "data", lambda: NOW, durable=False)
+    lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=1)])
+    lab.flat = lab.tests[0]
+    nominal = next(iter(lab.study.tests)).shape.dimensions["width"]
+    scaled = [(f, i, f"{float(v) * nominal / 4.0:.3f}") for f, i, v in fields]
+    asked = ask(lab, lab.specimens(lab.flat, lab.arms[0])[0], [*scaled, ("thickness", 0, "3.97"), ("peak_force", 0, "60")]).questions
+    found = [None if q.likely is None else f"{float(q.likely) / nominal * 4.0:.2f}" for q in asked]
+    assert found == [x if x is None else f"{float(x):.2f}" for x in likely]
+    workspace.close()
+
+
+def test_a_question_that_is_confirmed_is_not_asked_again_and_another_value_is(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    heavy = run(specimen, lab.flat, lab.rig, "440")
+    with pytest.raises(QuestionError) as asked:
+        runs.accept(lab.workspace, ACTOR, heavy)
+    key = asked.value.questions[0].key
+    with pytest.raises(QuestionError):
+        runs.accept(lab.workspace, ACTOR, heavy.model_copy(update={"confirmed": ["something else"]}))
+    assert runs.accept(lab.workspace, ACTOR, heavy.model_copy(update={"confirmed": [key]}))[1]
+    other = lab.specimens(lab.flat, lab.arms[0])[1]
+    with pytest.raises(QuestionError):
+        runs.accept(lab.workspace, ACTOR, run(other, lab.flat, lab.rig, "441", confirmed=[key]))
+
+
+def test_what_came_without_the_server_keeps_its_question_as_a_remark(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    kept = runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, "440", unchecked=True))[0]
+    assert any(r.startswith("entered without the server: ") and "PLA" in r for r in kept.remarks)
+    edited = runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(outcome="gauge"), kept.revision)
+    assert any(r.startswith("entered without the server: ") for r in edited.remarks), "it stays through every reduction"
+
+
+# ---- codes ---------------------------------------------------------------------------------------
+
+
+def test_a_code_leads_to_the_test_its_specimen_waits_for(lab):
+    item = queue.queue(lab.workspace, lab.upright, "st", blind=False).items[0]
+    found = codes.resolve_code(lab.workspace, item.code.lower())
+    assert (found.kind, found.id, found.test_id, found.code) == ("specimen", item.specimen_id, lab.upright, item.code)
+    frame = next(r for r in rigs.list_rigs(lab.workspace).items if r.id == lab.rig)
+    assert codes.resolve_code(lab.workspace, frame.code).id == frame.rig_id
+    with pytest.raises(AssayerError):
+        codes.resolve_code(lab.workspace, "ZZZZZ")
+
+
+def test_a_changed_rig_is_another_one_from_that_day(lab, clock):
+    page = rigs.get_rig(lab.workspace, next(r.rig_id for r in rigs.list_rigs(lab.workspace).items if r.id == lab.rig))
+    lab.accept(lab.flat, lab.arms[0], ["60", "61"])
+    new = NewRigVersion(version_id=new_id(), channels=[channel("force", "N", 1), channel("length", "mm", 0.01)], note="braced")
+    with pytest.raises(EntryError, match="must come after it"):
+        rigs.add_version(lab.workspace, ACTOR, page.rig.rig_id, new)
+    clock.now += timedelta(days=1)
+    rigs.add_version(lab.workspace, ACTOR, page.rig.rig_id, new)
+    third = lab.specimens(lab.flat, lab.arms[0])[2]
+    runs.accept(lab.workspace, ACTOR, run(third, lab.flat, new.version_id, "600"))
+    cell = lab.cell(lab.flat, lab.arms[0])
+    assert sorted(d.state for d in cell.dots) == ["apart", "counts", "counts"]
+    assert (cell.group.n, cell.tested) == (2, 3)
+    assert any("another rig (Pull frame)" in n for n in cell.notes)
