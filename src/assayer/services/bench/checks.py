@@ -14,7 +14,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Inputs
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS, Field
-from assayer.core.methods.vocabulary import Validity
+from assayer.core.methods.vocabulary import Sign, Validity
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.services.bench.reductions import Typed
 from assayer.services.bench.views import CheckView
@@ -64,7 +64,8 @@ def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) ->
                 questions.append(replace(asked, key=f"{_key(t)}={t.value:.10g}", text=text, row=t.position))
                 continue
         others = [v for i, v in _positions(inputs, t.field) if i != t.position and (t.field, i) not in odd]
-        if field.usual > 1 and not field.timed and others:
+        # what may lie on either side of nothing has no share of its siblings to be off by
+        if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and others:
             middle = float(np.median(others))
             if middle > 0 and abs(t.value - middle) > _SPREAD * middle and (len(others) > 1 or nominal is not None):
                 meant = likely_number(t.value, (1 - _SPREAD) * middle, (1 + _SPREAD) * middle)
