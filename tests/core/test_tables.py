@@ -1,0 +1,227 @@
+"""What is declared as a number, against where it comes from: METHODS 14 for shapes, the definitions of units, the ranges entries are believed in."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from assayer.core.errors import EntryError
+from assayer.core.filament.window import PLAUSIBLE
+from assayer.core.methods import REGISTRY, method
+from assayer.core.methods.creep import CreepProtocol
+from assayer.core.methods.stepped_bending import SteppedProtocol
+from assayer.core.quantities.slips import likely_number, question_number
+from assayer.core.quantities.units import DIMENSIONS, LENGTH, TEMPERATURE, parse_quantity, read_display
+from assayer.core.shapes.bars import BAR, HARDNESS_BLOCK, SHEAR_BAR
+from assayer.core.shapes.frames import CREEP_FRAME
+from assayer.core.shapes.pull_bars import PULL_BARS
+
+# METHODS 14: width, thickness, gauge, overall, parallel, ends, radius
+SHAPES = {
+    "dumb-bell-1a": (10, 4, 75, 170, 80, 20, 24),
+    "dumb-bell-1ba": (5, 4, 25, 75, 30, 10, 30),
+    "d638-i": (13, 3.2, 50, 165, 57, 19, 76),
+    "d638-iv": (6, 3.2, 25, 115, 33, 19, 14),
+    "d638-v": (3.18, 3.2, 7.62, 63.5, 9.53, 9.53, 12.7),
+    "short-pull-bar": (5, 4, 20, 70, 24, 12, 12),
+    "short-pull-bar-4": (4, 4, 20, 70, 24, 12, 12),
+}
+
+
+@pytest.mark.parametrize("shape", PULL_BARS, ids=lambda s: s.name)
+def test_pull_bars_have_the_lengths_of_their_standards(shape):
+    d = shape.dimensions
+    assert tuple(d[n] for n in ("width", "thickness", "gauge_length", "overall", "parallel", "end_width", "radius")) == SHAPES[shape.name]
+    assert shape.family == "pull bar"
+    own = shape.name.startswith("short")
+    assert (d.get("end_thickness"), d["pin_hole"]) == ((8, 6) if own else (None, 0))
+
+
+@pytest.mark.parametrize("shape", PULL_BARS, ids=lambda s: s.name)
+def test_the_volume_of_a_pull_bar_is_that_of_its_slices(shape):
+    """A midpoint sum in steps of 1 µm along the half length, holes taken out."""
+    d = shape.dimensions
+    x = (np.arange(0, d["overall"] / 2, 0.001) + 0.0005) - d["parallel"] / 2
+    sag = np.where(x <= 0, 0.0, d["radius"] - np.sqrt(np.maximum(0, d["radius"] ** 2 - np.minimum(x, d["radius"]) ** 2)))
+    width = np.minimum(d["width"] + 2 * sag, d["end_width"])
+    thickness = np.minimum(d["thickness"] + 2 * sag, d.get("end_thickness", d["thickness"]))
+    holes = 2 * math.pi / 4 * d["pin_hole"] ** 2 * d.get("end_thickness", d["thickness"])
+    assert shape.volume == pytest.approx((2 * 0.001 * np.sum(width * thickness) - holes) / 1e3, rel=2e-4)
+
+
+def test_bars_blocks_and_frames():
+    assert (BAR.overall, BAR.width, BAR.thickness, BAR.volume) == (80, 10, 4, pytest.approx(3.2))
+    assert (SHEAR_BAR.overall, SHEAR_BAR.width, SHEAR_BAR.thickness, SHEAR_BAR.volume) == (42, 5, 5, pytest.approx(1.05))
+    assert (HARDNESS_BLOCK.overall, HARDNESS_BLOCK.width, HARDNESS_BLOCK.thickness, HARDNESS_BLOCK.volume) == (40, 40, 6, pytest.approx(9.6))
+    c = CREEP_FRAME
+    assert (c.width, c.thickness, c.opening, c.faces, c.pin_hole) == (8, 6, 30, 20, 6)
+    assert c.volume == pytest.approx((46 * 8 + 2 * 30 * 8 - 2 * math.pi * 9) * 6 / 1e3)
+    assert [s.family for s in (BAR, HARDNESS_BLOCK, c)] == ["bar", "block", "creep frame"]
+    assert (BAR.name, BAR.label) == ("bar", "bar 80 × 10 × 4")
+
+
+POUND = 0.45359237 * 9.80665
+UNITS = {
+    "force": {"N": 1, "kN": 1000, "daN": 10, "mN": 0.001, "kgf": 9.80665, "gf": 0.00980665, "lbf": POUND, "ozf": POUND / 16},
+    "length": {"mm": 1, "1/100 mm": 0.01, "µm": 0.001, "cm": 10, "m": 1000, "in": 25.4, "mil": 0.0254},
+    "time": {"s": 1, "ms": 0.001, "min": 60, "h": 3600, "d": 86400},
+    "strain": {"1": 1, "%": 0.01, "‰": 0.001, "µε": 1e-6},
+    "stress": {"MPa": 1, "kPa": 0.001, "GPa": 1000, "psi": POUND / 645.16, "ksi": 1000 * POUND / 645.16, "kgf/cm²": 0.0980665},
+    "torque": {"N·m": 1, "kgf·cm": 0.0980665, "lbf·in": POUND * 0.0254},
+    "energy": {"J": 1, "mJ": 0.001, "kgf·m": 9.80665, "ft·lbf": 0.3048 * POUND},
+    "mass": {"g": 1, "kg": 1000, "mg": 0.001, "lb": 453.59237, "oz": 453.59237 / 16},
+    "density": {"g/cm³": 1, "kg/m³": 0.001},
+    "speed": {"mm/s": 1, "mm/min": 1 / 60, "m/min": 1000 / 60, "cm/s": 10},
+    "volumetric flow": {"mm³/s": 1, "cm³/min": 1000 / 60},
+    "angle": {"°": 1, "rad": 180 / math.pi},
+    "hardness": {"Shore D": 1},
+    "number": {"1": 1},
+    "temperature": {"°C": 1, "°F": 5 / 9, "K": 1},
+}
+
+
+@pytest.mark.parametrize("name", sorted(DIMENSIONS))
+def test_units_are_what_they_are_defined_as(name):
+    dimension = DIMENSIONS[name]
+    shown = {u.symbol: u.factor for u in dimension.units.values()}
+    assert shown == {symbol: pytest.approx(factor, rel=1e-12) for symbol, factor in UNITS[name].items()}
+    assert dimension.unit(dimension.base).factor == 1
+
+
+@pytest.mark.parametrize("text, celsius", [("32 °F", 0), ("212 F", 100), ("-40 °F", -40), ("273.15 K", 0), ("0 K", -273.15), ("21", 21)])
+def test_temperatures_have_their_zero(text, celsius):
+    assert parse_quantity(text, TEMPERATURE).value == pytest.approx(celsius, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    "spelling, dimension, symbol",
+    [("hundredths", "length", "1/100 mm"), ("INCH", "length", "in"), ("thou", "length", "mil"), ("Kg", "force", "kgf"), ("lbs", "force", "lbf"), ("N/mm^2", "stress", "MPa"), ("[kgf]", "force", "kgf"), ("seconds", "time", "s"), ("μm", "length", "µm"), ("N*m", "torque", "N·m"), ("g/cc", "density", "g/cm³"), ("deg", "angle", "°"), ("mN", "force", "mN"), ("MN", "force", None)],
+)  # fmt: skip
+def test_units_are_known_as_they_are_written(spelling, dimension, symbol):
+    if symbol is None:
+        with pytest.raises(EntryError, match="is not a unit of"):
+            DIMENSIONS[dimension].unit(spelling)
+    else:
+        assert DIMENSIONS[dimension].unit(spelling).symbol == symbol
+
+
+@pytest.mark.parametrize(
+    "text, unit, decimals, expected",
+    [("2047", "mm", 2, 20.47), ("20.47", "mm", 2, 20.47), ("2047 mm", "mm", 2, 2047), ("-15", "mm", 2, -0.15), ("2047", "mm", 0, 2047), ("806", "in", 3, 0.806 * 25.4), (" 7 ", "mm", 1, 0.7)],
+)
+def test_digits_alone_have_the_displays_decimals(text, unit, decimals, expected):
+    found = read_display(text, LENGTH, unit, decimals)
+    assert found.value == pytest.approx(expected)
+    assert found.raw == text
+
+
+def test_implied_decimals_leave_the_offset_of_a_unit_alone():
+    assert read_display("685", TEMPERATURE, "°F", 1).value == pytest.approx((68.5 - 32) / 1.8)
+
+
+# ---- slips ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("value, low, high, meant", [(402, 3.2, 4.8, 4.02), (1753, 1.6, 1.9, 1.753), (0.004, 3.2, 4.8, 4.0), (40.2, 3.2, 4.8, 4.02), (7, 3.2, 4.8, None), (0.75, 700, 800, 750), (0.41, 3.2, 4.8, 4.1)])
+def test_a_slipped_mark_is_found(value, low, high, meant):
+    found = likely_number(value, low, high)
+    assert found == (None if meant is None else pytest.approx(meant))
+
+
+@given(st.floats(1, 9.9), st.sampled_from([10, 100, 1000]))
+def test_whatever_was_meant_within_a_narrow_range_is_found_again(meant, factor):
+    meant = round(meant, 3)
+    assert likely_number(meant * factor, 0.9 * meant, 1.1 * meant) == pytest.approx(meant, rel=1e-6)
+
+
+def test_the_question_has_a_key_of_its_value_and_is_not_asked_at_the_ends():
+    assert question_number("w", 3.2, 3.2, 4.8, "width", "mm") is None
+    assert question_number("w", 4.8, 3.2, 4.8, "width", "mm") is None
+    asked = question_number("w", 402, 3.2, 4.8, "width", "mm", row=2)
+    assert (asked.key, asked.likely, asked.row, asked.may_confirm) == ("w[2]=402", "4.02", 2, True)
+    odd = question_number("w", 7, 3.2, 4.8, "width", "mm")
+    assert (odd.key, odd.likely) == ("w=7", None)
+    assert "outside 3.2 … 4.8 mm" in odd.text
+
+
+BELIEVED = {
+    "nozzle_low": (120, 500), "nozzle_high": (120, 500), "bed_low": (10, 220), "bed_high": (10, 220), "chamber_low": (10, 260), "chamber_high": (10, 260),
+    "speed_low": (1, 1500), "speed_high": (1, 1500), "flow_max": (0.5, 120), "dry_temperature": (30, 200), "dry_limit": (30, 200), "dry_time": (0.5, 100),
+    "nozzle_min": (0.1, 2), "tolerance": (0.005, 0.3),
+}  # fmt: skip
+
+
+def test_a_makers_window_is_believed_between_what_printers_can_do():
+    assert {name: span[:2] for name, span in PLAUSIBLE.items()} == BELIEVED
+
+
+# ---- what methods are delivered with -------------------------------------------------------------
+
+
+def test_protocols_as_delivered_are_those_of_the_methods():
+    """METHODS 5: 20, 40, 80, 120 N, 5, 20, 80 s; METHODS 6: 100 h, recovery after 0.1, 1, 10 h."""
+    assert SteppedProtocol() == SteppedProtocol(ladder=(20, 40, 80, 120), times=(5, 20, 80))
+    creep = CreepProtocol()
+    assert (creep.horizon, creep.recovery_due) == (360_000, (360, 3600, 36000))
+    assert creep.due[0] == 60
+    assert creep.horizon in creep.due
+
+
+@pytest.mark.parametrize(
+    "name, after, main, orientations, shapes",
+    [
+        ("tension", "ISO 527-1", "strength", ("flat", "on edge", "upright"), 7),
+        ("stepped-bending", "ISO 178", "load_carried", ("flat", "on edge", "upright"), 1),
+        ("creep", "ISO 899-1", "creep_at_horizon", ("flat", "on edge", "upright"), 1),
+        ("shear", "own method", "shear_strength", ("flat", "on edge", "upright"), 1),
+        ("hardness", "ISO 868", "shore_d", ("flat",), 1),
+    ],
+)
+def test_methods_say_what_they_are_after(name, after, main, orientations, shapes):
+    found = method(name)
+    assert (found.after, found.main, found.orientations, len(found.shapes)) == (after, main, orientations, shapes)
+    assert set(REGISTRY) == {"tension", "stepped-bending", "creep", "shear", "hardness"}
+
+
+@pytest.mark.parametrize(
+    "name, quantity, side",
+    [
+        ("tension", "strength", "higher"), ("tension", "strain_at_break", "higher"), ("tension", "peak_force", "none"), ("creep", "creep_at_horizon", "lower"),
+        ("creep", "recovered_share@360", "higher"), ("creep", "remaining_share@360", "lower"), ("stepped-bending", "load_carried", "higher"),
+        ("stepped-bending", "drift@20", "lower"), ("stepped-bending", "modulus@40", "higher"), ("hardness", "shore_d", "none"), ("shear", "shear_strength", "higher"),
+    ],
+)  # fmt: skip
+def test_quantities_know_their_good_side(name, quantity, side):
+    assert method(name).quantity(quantity).good_side == side
+
+
+@pytest.mark.parametrize("polymer, expected", [("PLA", (15.0, 110.0)), ("pla+", (15.0, 110.0)), ("PETG-CF", (8.0, 100.0)), ("PET", (8.0, 130.0)), ("PA6-GF", (8.0, 180.0)), ("unknown", (1.0, 400.0)), (None, (1.0, 400.0))])
+def test_what_a_polymer_can_bear_is_asked_by_its_longest_name(polymer, expected):
+    assert method("tension").quantity("strength").plausible_for(polymer) == expected
+
+
+def test_a_field_refuses_the_sign_it_does_not_allow():
+    width = method("tension").field("width")
+    with pytest.raises(EntryError, match="width must be greater than 0, but got 0"):
+        width.check(0.0, "0")
+    width.check(1e-9)
+    gap = method("creep").field("gap")
+    gap.check(-1.0)
+    assert gap.timed
+    assert not width.timed
+    with pytest.raises(EntryError, match="Tension has no field 'gap'"):
+        method("tension").step_of("gap")
+    assert method("tension").step_of("peak_force").name == "peak"
+
+
+def test_unknown_names_are_refused_with_those_there_are():
+    for call, words in (
+        (lambda: method("pull"), "choose one of tension"),
+        (lambda: method("tension").shape("bar"), "has no shape 'bar'"),
+        (lambda: method("tension").outcome("burst"), "choose one of gauge"),
+        (lambda: CreepProtocol.read({"weight": 3}, "Creep"), "Creep has no 'weight': it has load, horizon"),
+    ):
+        with pytest.raises(EntryError, match=words):
+            call()
