@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -129,7 +129,8 @@ def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -
         questions = [question_past("at", new.at, unit.now, "weighed at")]
         if spool.label_net is not None:
             questions.append(question_net(gross, spool.empty, spool.label_net))
-        book = state_of(unit.session, spool, new.at).balance
+        # a print of the same instant comes after the weighing
+        book = state_of(unit.session, spool, new.at - timedelta.resolution).balance
         if book is not None and net > book.left + _ASIDE and not any(questions):
             text = f"{net:.0f} g is {net - book.left:.0f} g more than the book holds: a spool gains nothing. Is it this one, {spool.code}?"
             questions.append(Question(f"raw={gross:g}", "raw", text))
