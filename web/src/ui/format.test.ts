@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { decimalsFor, figure, interval, localMinute, tickLabel, ticks, timeLeft } from "./format";
+import { ago, boundSign, decimalsFor, figure, fixed, interval, localMinute, onDay, plain, probability, short, shownQuantity, shownUnit, signed, span, tickLabel, ticks, timeLeft } from "./format";
 
 describe("figures", () => {
   it("carry as many digits as their interval does", () => {
@@ -10,18 +10,59 @@ describe("figures", () => {
     expect(interval([-0.42, 0.38])).toBe("−0.42 … 0.38");
     expect(decimalsFor(0, null)).toBe(2);
   });
+  it("carry three digits without one, never more than six decimals, never less than none", () => {
+    expect(["45.678", "0.045678", "4567.8", "0.00000012"].map((v) => figure(Number(v)))).toEqual(["45.7", "0.0457", "4568", "0.000000"]);
+    expect(decimalsFor(5, [-500, 500])).toBe(0);
+    expect(decimalsFor(5, [4.9999999, 5.0000001])).toBe(6);
+  });
+  it("have a true minus and no minus before nothing", () => {
+    expect([-1.24, -0.04, 0].map((v) => fixed(v, 1))).toEqual(["−1.2", "0.0", "0.0"]);
+    expect([1.24, -1.24, 0].map((v) => signed(v, 1))).toEqual(["+1.2", "−1.2", "0.0"]);
+  });
+  it("are short where a person set them", () => {
+    expect([0, 40, 12.5, -0.125, 1234.5678].map(short)).toEqual(["0", "40", "12.5", "−0.125", "1235"]);
+    expect([0, 0.0123, 12.34, 1234].map(plain)).toEqual(["0", "0.0123", "12.3", "1234"]);
+    expect([0.2, 0.0123, 0.00005].map(probability)).toEqual(["0.20", "0.012", "< 0.0001"]);
+  });
   it("have round ticks within their range", () => {
     expect(ticks(0, 1050, 4)).toEqual([0, 500, 1000]);
     expect(ticks(-0.3, 0.3, 3).map((t) => tickLabel(t, [-0.2, 0]))).toEqual(["−0.2", "0.0", "0.2"]);
+    expect(ticks(3, 3, 4)).toContain(3);
+    for (const [low, high] of [[0.2, 0.9], [17, 93], [-5, 12000]] as const) {
+      const found = ticks(low, high, 5);
+      expect(found.length).toBeGreaterThanOrEqual(2);
+      expect(Math.min(...found)).toBeGreaterThanOrEqual(low - 1e-9);
+      expect(Math.max(...found)).toBeLessThanOrEqual(high + 1e-9);
+    }
+  });
+  it("say what bounds make of a mean", () => {
+    expect([[1, 0], [0, 2], [1, 1], [0, 0]].map(([at_least, at_most]) => boundSign({ at_least: at_least ?? 0, at_most: at_most ?? 0 }))).toEqual(["≥ ", "≤ ", "", ""]);
+  });
+  it("show ratios of lengths in per cent and ratios of means bare", () => {
+    expect(shownUnit("1")).toEqual({ unit: "%", factor: 100 });
+    expect(shownUnit("MPa")).toEqual({ unit: "MPa", factor: 1 });
+    expect(shownQuantity({ unit: "1", derived: true })).toEqual({ unit: "", factor: 1 });
+    expect(shownQuantity({ unit: "1", derived: false })).toEqual({ unit: "%", factor: 100 });
   });
 });
 
 describe("times", () => {
   it("count down and over", () => {
-    expect([10_740_000, 0, -720_000, 59 * 60_000].map(timeLeft)).toEqual(["2 h 59 left", "0 min left", "12 min over", "59 min left"]);
+    expect([10_740_000, 0, -720_000, 59 * 60_000, 125 * 60_000].map(timeLeft)).toEqual(["2 h 59 left", "0 min left", "12 min over", "59 min left", "2 h 05 left"]);
   });
   it("come back from a field as the same minute", () => {
     const iso = "2026-11-23T13:05:00.000Z";
     expect(new Date(localMinute(iso)).toISOString()).toBe(iso);
+  });
+  it("are said in one unit", () => {
+    expect([5, 89, 90, 3600, 5399, 5400, 36_000, 360_000, 604_800, 800_000].map(span)).toEqual(["5 s", "89 s", "2 min", "60 min", "90 min", "1.5 h", "10 h", "100 h", "168 h", "9 d"]);
+  });
+  it("say how long ago", () => {
+    const now = Date.parse("2026-06-15T10:00:00Z");
+    expect([0, 0.9, 1.1, 3, -1].map((d) => ago(new Date(now - d * 86_400_000).toISOString(), now))).toEqual(["today", "today", "yesterday", "3 days ago", "today"]);
+  });
+  it("name the year where it is another", () => {
+    expect(onDay("2001-03-04T12:00:00Z")).toBe("4 Mar 2001");
+    expect(onDay(`${String(new Date().getFullYear())}-03-04T12:00:00Z`)).toBe("4 Mar");
   });
 });
