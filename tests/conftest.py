@@ -25,9 +25,23 @@ def own_demo(demo_folder, tmp_path):
     return shutil.copytree(demo_folder, tmp_path / "data")
 
 
+@pytest.fixture(scope="session")
+def migrated(tmp_path_factory):
+    """A data folder of the newest schema with nothing in it: migrating anew takes longer than most tests."""
+    folder = tmp_path_factory.mktemp("migrated") / "data"
+    Workspace(folder, durable=False).close()
+    return folder
+
+
 @pytest.fixture
-def workspace(tmp_path):
+def data_folder(migrated, tmp_path):
+    """An empty data folder of one's own."""
+    return shutil.copytree(migrated, tmp_path / "data")
+
+
+@pytest.fixture
+def workspace(data_folder):
     """An empty data folder with a clock that stands still."""
-    made = Workspace(tmp_path / "data", lambda: NOW, durable=False)
+    made = Workspace(data_folder, lambda: NOW, durable=False)
     yield made
     made.close()

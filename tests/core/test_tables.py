@@ -109,7 +109,15 @@ def test_units_are_known_as_they_are_written(spelling, dimension, symbol):
 
 @pytest.mark.parametrize(
     "text, unit, decimals, expected",
-    [("2047", "mm", 2, 20.47), ("20.47", "mm", 2, 20.47), ("2047 mm", "mm", 2, 2047), ("-15", "mm", 2, -0.15), ("2047", "mm", 0, 2047), ("806", "in", 3, 0.806 * 25.4), (" 7 ", "mm", 1, 0.7)],
+    [
+        ("2047", "mm", 2, 20.47),
+        ("20.47", "mm", 2, 20.47),
+        ("2047 mm", "mm", 2, 2047),
+        ("-15", "mm", 2, -0.15),
+        ("2047", "mm", 0, 2047),
+        ("806", "in", 3, 0.806 * 25.4),
+        (" 7 ", "mm", 1, 0.7),
+    ],
 )
 def test_digits_alone_have_the_displays_decimals(text, unit, decimals, expected):
     found = read_display(text, LENGTH, unit, decimals)
@@ -124,7 +132,18 @@ def test_implied_decimals_leave_the_offset_of_a_unit_alone():
 # ---- slips ---------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("value, low, high, meant", [(402, 3.2, 4.8, 4.02), (1753, 1.6, 1.9, 1.753), (0.004, 3.2, 4.8, 4.0), (40.2, 3.2, 4.8, 4.02), (7, 3.2, 4.8, None), (0.75, 700, 800, 750), (0.41, 3.2, 4.8, 4.1)])
+@pytest.mark.parametrize(
+    "value, low, high, meant",
+    [
+        (402, 3.2, 4.8, 4.02),
+        (1753, 1.6, 1.9, 1.753),
+        (0.004, 3.2, 4.8, 4.0),
+        (40.2, 3.2, 4.8, 4.02),
+        (7, 3.2, 4.8, None),
+        (0.75, 700, 800, 750),
+        (0.41, 3.2, 4.8, 4.1),
+    ],
+)
 def test_a_slipped_mark_is_found(value, low, high, meant):
     found = likely_number(value, low, high)
     assert found == (None if meant is None else pytest.approx(meant))
@@ -197,7 +216,18 @@ def test_quantities_know_their_good_side(name, quantity, side):
     assert method(name).quantity(quantity).good_side == side
 
 
-@pytest.mark.parametrize("polymer, expected", [("PLA", (15.0, 110.0)), ("pla+", (15.0, 110.0)), ("PETG-CF", (8.0, 100.0)), ("PET", (8.0, 130.0)), ("PA6-GF", (8.0, 180.0)), ("unknown", (1.0, 400.0)), (None, (1.0, 400.0))])
+@pytest.mark.parametrize(
+    "polymer, expected",
+    [
+        ("PLA", (15.0, 110.0)),
+        ("pla+", (15.0, 110.0)),
+        ("PETG-CF", (8.0, 100.0)),
+        ("PET", (8.0, 130.0)),
+        ("PA6-GF", (8.0, 180.0)),
+        ("unknown", (1.0, 400.0)),
+        (None, (1.0, 400.0)),
+    ],
+)
 def test_what_a_polymer_can_bear_is_asked_by_its_longest_name(polymer, expected):
     assert method("tension").quantity("strength").plausible_for(polymer) == expected
 

@@ -38,9 +38,9 @@ def clock():
 
 
 @pytest.fixture
-def lab(tmp_path, clock):
+def lab(data_folder, clock):
     """A rack of four places and a creep test of two materials, three frames each."""
-    workspace = Workspace(tmp_path / "data", clock, durable=False)
+    workspace = Workspace(data_folder, clock, durable=False)
     made = Lab(workspace, [NewTest(id=new_id(), method="creep", orientation="flat", replicates=3)])
     shown = [channel("gap", "mm", 0.01, decimals=2, high=150)]
     made.rack = rigs.add_rig(workspace, ACTOR, rig(name="Loft rack", methods=["creep"], channels=shown, places=4))[0]

@@ -37,8 +37,8 @@ def clock():
 
 
 @pytest.fixture
-def lab(tmp_path, clock):
-    workspace = Workspace(tmp_path / "data", clock, durable=False)
+def lab(data_folder, clock):
+    workspace = Workspace(data_folder, clock, durable=False)
     made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=4) for o in ("flat", "upright")])
     made.flat, made.upright = made.tests
     yield made
@@ -217,7 +217,11 @@ def test_a_correction_of_a_correction_stands_alone_and_the_chain_is_kept(lab):
     new = next(r for r in once.readings if r.id == first.id)
     twice = runs.correct(lab.workspace, ACTOR, kept.id, correction(new, "62"), once.revision)[0]
     assert strength(twice) == pytest.approx(62 * G / AREA)
-    assert {r.raw: (r.superseded, r.entered_by) for r in twice.readings if r.field == "peak_force"} == {"60": (True, "Ilse"), "61": (True, "Tomas"), "62": (False, "Ilse")}
+    assert {r.raw: (r.superseded, r.entered_by) for r in twice.readings if r.field == "peak_force"} == {
+        "60": (True, "Ilse"),
+        "61": (True, "Tomas"),
+        "62": (False, "Ilse"),
+    }
     same, again = runs.correct(lab.workspace, TOMAS, kept.id, first, None)
     assert (again, same.revision) == (False, twice.revision), "sent once more, it changes nothing"
 
@@ -332,7 +336,9 @@ def test_a_dragged_range_stays_with_the_run_until_it_is_taken_away(lab):
 
 
 def ask(lab, specimen, fields, rig_id=None, **more):
-    body = PreviewRequest(test_id=lab.flat, rig_version_id=rig_id or lab.rig, specimen_id=specimen, readings=[RawField(field=f, position=i, raw=v) for f, i, v in fields], **more)
+    body = PreviewRequest(
+        test_id=lab.flat, rig_version_id=rig_id or lab.rig, specimen_id=specimen, readings=[RawField(field=f, position=i, raw=v) for f, i, v in fields], **more
+    )
     return preview.preview_entry(lab.workspace, body)
 
 
@@ -407,9 +413,8 @@ def test_implied_decimals_are_said(lab):
         ([("width", 0, "3.1")], [None]),
     ],
 )
-def test_dimensions_are_held_against_the_shape_and_their_siblings(tmp_path, fields, likely):
+def test_dimensions_are_held_against_the_shape_and_their_siblings(workspace, fields, likely):
     """A fifth off the shape's nominal, or 8 % off its siblings, is asked about."""
-    workspace = Workspace(tmp_path / "data", lambda: NOW, durable=False)
     lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=1)])
     lab.flat = lab.tests[0]
     nominal = next(iter(lab.study.tests)).shape.dimensions["width"]
@@ -417,7 +422,6 @@ def test_dimensions_are_held_against_the_shape_and_their_siblings(tmp_path, fiel
     asked = ask(lab, lab.specimens(lab.flat, lab.arms[0])[0], [*scaled, ("thickness", 0, "3.97"), ("peak_force", 0, "60")]).questions
     found = [None if q.likely is None else f"{float(q.likely) / nominal * 4.0:.2f}" for q in asked]
     assert found == [x if x is None else f"{float(x):.2f}" for x in likely]
-    workspace.close()
 
 
 def test_a_question_that_is_confirmed_is_not_asked_again_and_another_value_is(lab):

@@ -96,7 +96,13 @@ def first_session(lab, **more):
 
 def second_session(lab, new, **more):
     warm = [reading("warm", raw, i) for i, raw in enumerate(("14", "32 °F", "12 °C"))]
-    change = {"rig_version_id": lab.oven.id, "readings": warm, "complete": True, "place": Place(session_id=new_id(), position=0), "happened_at": AT + timedelta(hours=2)}
+    change = {
+        "rig_version_id": lab.oven.id,
+        "readings": warm,
+        "complete": True,
+        "place": Place(session_id=new_id(), position=0),
+        "happened_at": AT + timedelta(hours=2),
+    }
     return runs.accept(lab.workspace, ACTOR, new.model_copy(update=change | more))[0]
 
 
@@ -138,7 +144,11 @@ def test_what_fell_is_at_least_so_tilted_and_only_that(lab):
 @pytest.mark.parametrize("kind, words", [("specimen", "is of a band, not of a specimen"), ("arm", "is of a band, not of a arm")])
 def test_another_subject_is_refused(lab, kind, words):
     with pytest.raises(EntryError, match=words):
-        runs.accept(lab.workspace, ACTOR, NewRun(id=new_id(), subject_kind=kind, subject_id=lab.arms[0], test_id=lab.lean, rig_version_id=lab.gauge.id, happened_at=AT, readings=[]))
+        runs.accept(
+            lab.workspace,
+            ACTOR,
+            NewRun(id=new_id(), subject_kind=kind, subject_id=lab.arms[0], test_id=lab.lean, rig_version_id=lab.gauge.id, happened_at=AT, readings=[]),
+        )
 
 
 def test_signs_are_those_of_the_fields(lab):
@@ -153,7 +163,9 @@ def sway(lab, test, arm, values, **more):
     free = lab.specimens(test, lab.arms[arm], "waiting")
     return [
         runs.accept(
-            lab.workspace, ACTOR, NewRun(id=new_id(), subject_id=s, test_id=test, rig_version_id=lab.gauge.id, happened_at=AT, readings=[reading("swing", v)], **more)
+            lab.workspace,
+            ACTOR,
+            NewRun(id=new_id(), subject_id=s, test_id=test, rig_version_id=lab.gauge.id, happened_at=AT, readings=[reading("swing", v)], **more),
         )[0]
         for s, v in zip(free, values, strict=False)
     ]
@@ -170,7 +182,10 @@ def test_its_values_reach_board_findings_derived_quantity_ranking_and_dossier(la
     assert derived[0].verdict.word == "worse", "3 against 2, and less is better"
     shown = findings.findings(lab.workspace, lab.upright, "sway_left")
     assert [round(a.ratio.ratio, 6) for a in shown.arms] == [2.0, 3.0]
-    specs = [CriterionSpec(id=new_id(), test_id=lab.upright, quantity="sway_left", no_use=4, all_needed=1), CriterionSpec(id=new_id(), test_id=lab.flat, quantity="reach", no_use=20, all_needed=0)]
+    specs = [
+        CriterionSpec(id=new_id(), test_id=lab.upright, quantity="sway_left", no_use=4, all_needed=1),
+        CriterionSpec(id=new_id(), test_id=lab.flat, quantity="reach", no_use=20, all_needed=0),
+    ]
     purpose = purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="p", criteria=specs))[0]
     ranked = {r.arm_id: r for r in ranking.rank(lab.workspace, purpose.id).ranked}
     assert ranked[lab.arms[0]].usefulness == {specs[0].id: pytest.approx(2 / 3), specs[1].id: pytest.approx(0.5)}

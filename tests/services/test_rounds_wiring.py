@@ -53,7 +53,11 @@ class Loft(Lab):
         return new
 
     def add(self, new, *readings, actor=ACTOR, complete=False, room=None, **more):
-        place = new.place if room is None else Place(session_id=new.place.session_id, position=new.place.position, room=RoomReading(id=new_id(), raw=room, at=self.clock.now))
+        place = (
+            new.place
+            if room is None
+            else Place(session_id=new.place.session_id, position=new.place.position, room=RoomReading(id=new_id(), raw=room, at=self.clock.now))
+        )
         change = {"readings": list(readings), "complete": complete, "place": place, "happened_at": self.clock.now} | more
         return runs.accept(self.workspace, actor, new.model_copy(update=change))[0]
 
@@ -85,8 +89,8 @@ def clock():
 
 
 @pytest.fixture
-def loft(tmp_path, clock):
-    workspace = Workspace(tmp_path / "data", clock, durable=False)
+def loft(data_folder, clock):
+    workspace = Workspace(data_folder, clock, durable=False)
     yield Loft(workspace, clock)
     workspace.close()
 
@@ -259,8 +263,15 @@ def test_findings_of_a_time_or_load_are_of_that_one(loft):
     for seconds, raw, i in ((360, "2050", 0), (3600, "2035", 1)):
         loft.clock.now = NOW + 10 * HOUR + timedelta(seconds=seconds)
         loft.add(new, reading("recovery", raw, i, happened_at=loft.clock.now), complete=i == 1, outcome="carried" if i else None)
-    shares = {q: findings.findings(loft.workspace, loft.tests[0], q).arms[0].group.mean for q in ("recovered_share@360", "recovered_share@3600", "remaining_share@3600")}
-    assert shares == {"recovered_share@360": pytest.approx(0.20 / 0.70), "recovered_share@3600": pytest.approx(0.35 / 0.70), "remaining_share@3600": pytest.approx(0.5)}
+    shares = {
+        q: findings.findings(loft.workspace, loft.tests[0], q).arms[0].group.mean
+        for q in ("recovered_share@360", "recovered_share@3600", "remaining_share@3600")
+    }
+    assert shares == {
+        "recovered_share@360": pytest.approx(0.20 / 0.70),
+        "recovered_share@3600": pytest.approx(0.35 / 0.70),
+        "remaining_share@3600": pytest.approx(0.5),
+    }
     shown = [q.name for q in findings.findings(loft.workspace, loft.tests[0]).quantities]
     assert shown[0] == "deformation_on_loading"
     assert shown.index("recovered_share@360") < shown.index("recovered_share@3600") < shown.index("remaining_share@360")

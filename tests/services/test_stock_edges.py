@@ -39,7 +39,9 @@ def weigh(workspace, spool, raw, at, **more):
 
 
 def put(workspace, where, at, *ids, place="", humidity=None):
-    return storage.store_spools(workspace, ACTOR, NewStorage(moves=[NewMove(id=new_id(), spool_id=s) for s in ids], storage=where, place=place, humidity=humidity, at=at))
+    return storage.store_spools(
+        workspace, ACTOR, NewStorage(moves=[NewMove(id=new_id(), spool_id=s) for s in ids], storage=where, place=place, humidity=humidity, at=at)
+    )
 
 
 # ---- balance -------------------------------------------------------------------------------------
@@ -117,7 +119,9 @@ def test_what_is_taken_out_of_the_record_comes_in_again(workspace):
 
 def test_a_weighing_of_a_drying_session_is_edited_with_the_session(workspace):
     page = spool_of(workspace)
-    drying.start_drying(workspace, ACTOR, NewDrying(id=new_id(), device="Box", temperature=65, hours=8, started_at=ago(10), members=[MemberMass(spool_id=page.id, raw="964")]))
+    drying.start_drying(
+        workspace, ACTOR, NewDrying(id=new_id(), device="Box", temperature=65, hours=8, started_at=ago(10), members=[MemberMass(spool_id=page.id, raw="964")])
+    )
     own = next(w for w in spools.get_spool(workspace, page.id).weighings if w.moment == "before")
     with pytest.raises(ConflictError, match="edit the session instead"):
         spools.retract_entry(workspace, ACTOR, Weighing, own.id, back=False)
@@ -153,7 +157,11 @@ def test_several_spools_are_put_somewhere_together_and_the_last_humidity_counts(
     put(workspace, "dry box", ago(2), one.id, place="Box B", humidity=12)
     places = {(p.storage, p.place): p for p in storage.list_places(workspace).items}
     box = places["dry box", "Box B"]
-    assert (box.humidity, box.read_at, [s.id for s in box.spools]) == (12, ago(2), sorted((one.id, two.id), key=lambda k: next(s.code for s in (one, two) if s.id == k)))
+    assert (box.humidity, box.read_at, [s.id for s in box.spools]) == (
+        12,
+        ago(2),
+        sorted((one.id, two.id), key=lambda k: next(s.code for s in (one, two) if s.id == k)),
+    )
     with workspace.read() as session:
         moves = [m.id for m in spools.get_spool(workspace, one.id).moves]
         assert any(e.action == "moved" for own in record_of(session, moves).values() for e in own), "the log tells of a move"
@@ -172,7 +180,9 @@ def test_places_come_with_the_dryer_first_and_leave_out_what_is_gone(workspace):
     put(workspace, "open", ago(9), pages[0].id, place="shelf")
     put(workspace, "dry box", ago(9), pages[1].id, place="Box A")
     put(workspace, "sealed bag", ago(9), pages[2].id)
-    drying.start_drying(workspace, ACTOR, NewDrying(id=new_id(), device="Loft dryer", temperature=65, hours=8, started_at=ago(3), members=[MemberMass(spool_id=pages[3].id)]))
+    drying.start_drying(
+        workspace, ACTOR, NewDrying(id=new_id(), device="Loft dryer", temperature=65, hours=8, started_at=ago(3), members=[MemberMass(spool_id=pages[3].id)])
+    )
     assert [p.storage for p in storage.list_places(workspace).items] == ["dryer", "dry box", "sealed bag", "open"]
     gone = spools.get_spool(workspace, pages[0].id)
     spools.edit_spool(workspace, ACTOR, gone.id, SpoolEdit(gone_why="used up"), gone.revision)
@@ -189,12 +199,25 @@ def test_places_come_with_the_dryer_first_and_leave_out_what_is_gone(workspace):
 
 def session_of(workspace, *pages, start=12, hours=8, **more):
     members = [MemberMass(spool_id=p.id, raw=more.pop("raw", "")) for p in pages]
-    return drying.start_drying(workspace, ACTOR, NewDrying(id=new_id(), device="Loft dryer", temperature=65, hours=hours, started_at=ago(start), members=members, **more))[0]
+    return drying.start_drying(
+        workspace, ACTOR, NewDrying(id=new_id(), device="Loft dryer", temperature=65, hours=hours, started_at=ago(start), members=members, **more)
+    )[0]
 
 
 def test_two_spools_dry_together_and_each_has_its_own_loss(workspace):
     one, two = several(workspace, 2)
-    run = drying.start_drying(workspace, ACTOR, NewDrying(id=new_id(), device="Loft dryer", temperature=65, hours=8, started_at=ago(12), members=[MemberMass(spool_id=one.id, raw="964"), MemberMass(spool_id=two.id, raw="960")]))[0]
+    run = drying.start_drying(
+        workspace,
+        ACTOR,
+        NewDrying(
+            id=new_id(),
+            device="Loft dryer",
+            temperature=65,
+            hours=8,
+            started_at=ago(12),
+            members=[MemberMass(spool_id=one.id, raw="964"), MemberMass(spool_id=two.id, raw="960")],
+        ),
+    )[0]
     end = EndDrying(ended_at=ago(4), members=[MemberMass(spool_id=one.id, raw="961"), MemberMass(spool_id=two.id, raw="959")], storage="dry box", place="Box A")
     done = drying.end_drying(workspace, ACTOR, run.id, end, run.revision)
     assert {m.spool_id: m.lost for m in done.members} == {one.id: pytest.approx(3 / (961 - 214)), two.id: pytest.approx(1 / (959 - 214))}

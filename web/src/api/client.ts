@@ -46,6 +46,11 @@ client.use({
     for (const [name, value] of Object.entries(identity())) if (!request.headers.has(name)) request.headers.set(name, value);
     return request;
   },
+  /** What the server refuses is thrown, with its words; 304 is an answer of its own. */
+  async onResponse({ response }) {
+    if (response.ok || response.status === 304) return;
+    throw new Problem(response.status, (await response.clone().json().catch(() => ({}))) as Partial<Schemas["Problem"]>);
+  },
 });
 
 /** The client's types turn pairs into lists; this does the same, so that a pair can be told to be one again. */
@@ -57,9 +62,8 @@ interface Answer<T> {
   response: Response;
 }
 
-/** The data of an answer; throws a Problem otherwise. */
+/** The data of an answer: what was refused has been thrown before. */
 export function unwrap<T>(answer: Answer<T>): T {
-  if (!answer.response.ok) throw new Problem(answer.response.status, answer.error ?? {});
   return answer.data as T;
 }
 

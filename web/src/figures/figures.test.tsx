@@ -17,10 +17,10 @@ const texts = (svg: string): string[] => [...svg.matchAll(/<text[^>]*>(.*?)<\/te
 
 const material = (product: string, more: Partial<Schemas["MaterialView"]> = {}) => ({ maker: "Hollin", product, colour: "amber", hex: "#D9962B", filler: null, filler_share: null, ...more }) as Schemas["MaterialView"];
 const arm = (id: string, product: string) => ({ id, mark: id.toUpperCase(), treatment: "", material: material(product) }) as Schemas["ArmView"];
-const group = (mean: number, half: number | null, more: Partial<Schemas["GroupView"]> = {}) =>
+const group = (mean: number, half: number | null, more: Partial<Schemas["GroupView"]> = {}): Schemas["GroupView"] =>
   ({ n: 3, mean, sd: 1, cv: null, ci95: half === null ? null : [mean - half, mean + half], median: mean, minimum: mean, maximum: mean, at_least: 0, at_most: 0, ...more });
-const dot = (id: string, value: number | null, more: Partial<Schemas["DotView"]> = {}) => ({ run_id: id, specimen_id: id, code: id.toUpperCase(), value, bound: "exact", state: "counts", reason: null, ...more });
-const cell = (more: Partial<Schemas["CellView"]>) =>
+const dot = (id: string, value: number | null, more: Partial<Schemas["DotView"]> = {}): Schemas["DotView"] => ({ run_id: id, specimen_id: id, code: id.toUpperCase(), value, bound: "exact", state: "counts", reason: null, ...more });
+const cell = (more: Partial<Schemas["CellView"]>): Schemas["CellView"] =>
   ({ arm_id: "a", planned: 3, printed: 3, measured: 0, tested: 0, batches: 1, dots: [], group: null, verdict: null, derived: [], notes: [], ...more });
 
 describe("a scale", () => {
@@ -97,7 +97,7 @@ describe("specimens and means", () => {
 });
 
 describe("a ranking", () => {
-  const ranked = (id: string, rank: number | null, more: Partial<Schemas["RankedView"]> = {}) =>
+  const ranked = (id: string, rank: number | null, more: Partial<Schemas["RankedView"]> = {}): Schemas["RankedView"] =>
     ({ arm_id: id, rank, score_low: 0.5, score_high: 0.5, score_ci90: [0.4, 0.6], coverage: 1, rank_probabilities: [0.7, 0.3, 0], usefulness: {}, requirements: {}, estimates: {}, bounds: {}, notes: [], ...more });
   const draw = (rows: Schemas["RankedView"][]) =>
     renderToStaticMarkup(<RankFigure ranking={{ ranked: rows } as Schemas["Ranking"]} purpose={{ arms: [arm("a", "Everyday"), arm("b", "Plus"), arm("c", "Outdoor")] } as Schemas["PurposeView"]} />);

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate, useRouterState } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 
+import { refresh } from "../api/api";
 import { client, type Schemas, unwrap } from "../api/client";
 import { outbox, useOutbox } from "../api/outbox";
 import { setPerson, usePerson } from "../api/person";
@@ -82,12 +83,7 @@ function OutboxNote() {
     void outbox.refresh().then(() => outbox.flush());
     return outbox.onSent((_entry, run) => {
       if (!run) return;
-      void queries.invalidateQueries({ queryKey: ["board"] });
-      void queries.invalidateQueries({ queryKey: ["queue"] });
-      void queries.invalidateQueries({ queryKey: ["findings"] });
-      void queries.invalidateQueries({ queryKey: ["curves"] });
-      void queries.invalidateQueries({ queryKey: ["studies"] });
-      void queries.invalidateQueries({ queryKey: ["specimen", run.specimen_id] });
+      refresh(queries, "/api/studies/{study_id}/board", "/api/tests/{test_id}/queue", "/api/tests/{test_id}/findings", "/api/tests/{test_id}/curves", "/api/studies", "/api/specimens/{specimen_id}");
     });
   }, [queries]);
   if (!waiting && !refused.length) return null;
@@ -137,7 +133,7 @@ function PersonPicker() {
     setAdding(false);
     setTyped("");
     unwrap<Schemas["People"]>(await client.PUT("/api/people/{name}", { params: { path: { name: wanted } } }));
-    void queries.invalidateQueries({ queryKey: ["people"] });
+    refresh(queries, "/api/people");
   };
   return (
     <>

@@ -17,7 +17,7 @@ from assayer.services.codes import free_code
 from assayer.services.rigs.requests import NewRig, NewRigVersion, RigEdit, RigFacts
 from assayer.services.rigs.views import CalibrationView, ChannelView, RigList, RigPage, RigView
 from assayer.services.unit import Actor, Unit, Workspace, find
-from assayer.store.models import Calibration, Rig, RigChannel, RigVersion, Run
+from assayer.store.models import Calibration, Rig, RigChannel, RigVersion, Run, Test
 
 
 def rig_view(version: RigVersion, calibrations: Iterable[Calibration], now: datetime) -> RigView:
@@ -128,12 +128,26 @@ def edit_rig(workspace: Workspace, actor: Actor, rig_id: str, edit: RigEdit) -> 
         if edit.name is not None and edit.name != rig.name:
             _refuse_twin(unit.session, edit.name)
             rig.name = edit.name
+            _touch_tests(unit, rig.id)
         if edit.methods is not None:
             _check_methods(edit.methods)
             rig.methods = edit.methods
         unit.session.flush()
         unit.log("rig", rig.id, "edited", before, {"name": rig.name, "methods": rig.methods})
         return rig_page(unit.session, rig, unit.now)
+
+
+def _touch_tests(unit: Unit, rig_id: str) -> None:
+    """What names the rig beside its evidence is said anew."""
+    rows = unit.session.execute(
+        select(Test.study_id, Test.id)
+        .join(Run, Run.test_id == Test.id)
+        .join(RigVersion, RigVersion.id == Run.rig_version_id)
+        .where(RigVersion.rig_id == rig_id)
+        .distinct()
+    )
+    for study_id, test_id in rows.all():
+        unit.touch(study_id, [test_id])
 
 
 def _refuse_twin(session: Session, name: str) -> None:

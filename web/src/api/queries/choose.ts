@@ -1,25 +1,11 @@
-import { queryOptions } from "@tanstack/react-query";
+import { api, as, keep } from "../api";
+import type { Schemas } from "../client";
 
-import { client, type Schemas, unwrap } from "../client";
+export const purposesOptions = () => api.queryOptions("get", "/api/purposes", {}, as<Schemas["PurposeList"]>());
 
-export const purposesOptions = () => queryOptions({ queryKey: ["purposes"], queryFn: async ({ signal }) => unwrap<Schemas["PurposeList"]>(await client.GET("/api/purposes", { signal })) });
+export const criteriaOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/criteria", { params: { path: { study_id } } }, as<Schemas["CriterionOptions"]>());
 
-export const criteriaOptions = (studyId: string) =>
-  queryOptions({
-    queryKey: ["criteria", studyId],
-    queryFn: async ({ signal }) => unwrap<Schemas["CriterionOptions"]>(await client.GET("/api/studies/{study_id}/criteria", { params: { path: { study_id: studyId } }, signal })),
-  });
+export const purposeOptions = (purpose_id: string) => api.queryOptions("get", "/api/purposes/{purpose_id}", { params: { path: { purpose_id } } }, as<Schemas["PurposeView"]>());
 
-export const purposeOptions = (id: string) =>
-  queryOptions({
-    queryKey: ["purpose", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["PurposeView"]>(await client.GET("/api/purposes/{purpose_id}", { params: { path: { purpose_id: id } }, signal })),
-  });
-
-export const rankingOptions = (id: string, weights: Record<string, number>) =>
-  queryOptions({
-    queryKey: ["ranking", id, weights],
-    queryFn: async ({ signal }) =>
-      unwrap<Schemas["Ranking"]>(await client.POST("/api/purposes/{purpose_id}/ranking", { params: { path: { purpose_id: id } }, body: { weights }, signal })),
-    placeholderData: (previous) => previous,
-  });
+export const rankingOptions = (purpose_id: string, weights: Record<string, number>) =>
+  api.queryOptions("post", "/api/purposes/{purpose_id}/ranking", { params: { path: { purpose_id } }, body: { weights } }, { ...as<Schemas["Ranking"]>(), ...keep });

@@ -1,6 +1,4 @@
-import { queryOptions } from "@tanstack/react-query";
+import { api, as } from "../api";
+import type { Schemas } from "../client";
 
-import { client, type Schemas, unwrap } from "../client";
-
-export const dayOptions = () =>
-  queryOptions({ queryKey: ["day"], queryFn: async ({ signal }) => unwrap<Schemas["DaySheet"]>(await client.GET("/api/day", { signal })), refetchInterval: 30000 });
+export const dayOptions = () => api.queryOptions("get", "/api/day", {}, { ...as<Schemas["DaySheet"]>(), refetchInterval: 30_000 });

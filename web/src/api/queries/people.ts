@@ -1,5 +1,4 @@
-import { queryOptions } from "@tanstack/react-query";
+import { api, as } from "../api";
+import type { Schemas } from "../client";
 
-import { client, type Schemas, unwrap } from "../client";
-
-export const peopleOptions = () => queryOptions({ queryKey: ["people"], queryFn: async ({ signal }) => unwrap<Schemas["People"]>(await client.GET("/api/people", { signal })) });
+export const peopleOptions = () => api.queryOptions("get", "/api/people", {}, as<Schemas["People"]>());

@@ -1,19 +1,9 @@
-import { queryOptions } from "@tanstack/react-query";
+import { api, as, keep } from "../api";
+import type { Schemas } from "../client";
 
-import { client, type Schemas, unwrap } from "../client";
+export const printersOptions = () => api.queryOptions("get", "/api/printers", {}, as<Schemas["PrinterList"]>());
 
-export const printersOptions = () =>
-  queryOptions({ queryKey: ["printers"], queryFn: async ({ signal }) => unwrap<Schemas["PrinterList"]>(await client.GET("/api/printers", { signal })) });
+/** `revision` is the spool's: after a change it is asked anew. */
+export const fitOptions = (body: Schemas["FitQuestion"], revision: number) => api.queryOptions("post", "/api/fit", { body, revision }, { ...as<Schemas["FitView"]>(), ...keep });
 
-export const fitOptions = (asked: Schemas["FitQuestion"], revision: number) =>
-  queryOptions({
-    queryKey: ["fit", asked, revision],
-    queryFn: async ({ signal }) => unwrap<Schemas["FitView"]>(await client.POST("/api/fit", { body: asked, signal })),
-    placeholderData: (previous) => previous,
-  });
-
-export const printPlanOptions = (studyId: string) =>
-  queryOptions({
-    queryKey: ["print-plan", studyId],
-    queryFn: async ({ signal }) => unwrap<Schemas["PrintPlan"]>(await client.GET("/api/studies/{study_id}/print-plan", { params: { path: { study_id: studyId } }, signal })),
-  });
+export const printPlanOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/print-plan", { params: { path: { study_id } } }, as<Schemas["PrintPlan"]>());

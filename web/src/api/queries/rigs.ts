@@ -1,14 +1,11 @@
-import { queryOptions } from "@tanstack/react-query";
+import { api, as } from "../api";
+import type { Schemas } from "../client";
 
-import { client, type Schemas, unwrap } from "../client";
+export const rigsOptions = () => api.queryOptions("get", "/api/rigs", {}, as<Schemas["RigList"]>());
 
-export const rigsOptions = () => queryOptions({ queryKey: ["rigs"], queryFn: async ({ signal }) => unwrap<Schemas["RigList"]>(await client.GET("/api/rigs", { signal })) });
-
-export const rigOptions = (id: string) =>
-  queryOptions({ queryKey: ["rig", id], queryFn: async ({ signal }) => unwrap<Schemas["RigPage"]>(await client.GET("/api/rigs/{rig_id}", { params: { path: { rig_id: id } }, signal })) });
+export const rigOptions = (rig_id: string) => api.queryOptions("get", "/api/rigs/{rig_id}", { params: { path: { rig_id } } }, as<Schemas["RigPage"]>());
 
 /** What core declares: methods, outcomes, reasons, roles, units. It changes with the program only. */
-export const declarationsOptions = () =>
-  queryOptions({ queryKey: ["declarations"], queryFn: async ({ signal }) => unwrap<Schemas["Declarations"]>(await client.GET("/api/declarations", { signal })), staleTime: Infinity });
+export const declarationsOptions = () => api.queryOptions("get", "/api/declarations", {}, { ...as<Schemas["Declarations"]>(), staleTime: Infinity });
 
-export const scatterOptions = () => queryOptions({ queryKey: ["scatter"], queryFn: async ({ signal }) => unwrap<Schemas["ScatterList"]>(await client.GET("/api/scatter", { signal })) });
+export const scatterOptions = () => api.queryOptions("get", "/api/scatter", {}, as<Schemas["ScatterList"]>());

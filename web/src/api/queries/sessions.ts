@@ -1,6 +1,4 @@
-import { queryOptions } from "@tanstack/react-query";
+import { api, as } from "../api";
+import type { Schemas } from "../client";
 
-import { client, type Schemas, unwrap } from "../client";
-
-export const dryingsOptions = () =>
-  queryOptions({ queryKey: ["dryings"], queryFn: async ({ signal }) => unwrap<Schemas["DryingList"]>(await client.GET("/api/dryings", { signal })), refetchInterval: 30000 });
+export const dryingsOptions = () => api.queryOptions("get", "/api/dryings", {}, { ...as<Schemas["DryingList"]>(), refetchInterval: 30_000 });

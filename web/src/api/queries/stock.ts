@@ -1,9 +1,9 @@
-import { infiniteQueryOptions, type QueryClient, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, type QueryClient } from "@tanstack/react-query";
 
+import { api, as, keep, refresh } from "../api";
 import { client, type Schemas, unwrap } from "../client";
 
-export const materialsOptions = () =>
-  queryOptions({ queryKey: ["materials"], queryFn: async ({ signal }) => unwrap<Schemas["MaterialPage"]>(await client.GET("/api/materials", { params: { query: { limit: 500 } }, signal })) });
+export const materialsOptions = () => api.queryOptions("get", "/api/materials", { params: { query: { limit: 500 } } }, as<Schemas["MaterialPage"]>());
 
 export interface StockAsked {
   words: string;
@@ -17,7 +17,7 @@ const STOCK_PAGE = 20;
 
 export const stockOptions = (asked: StockAsked) =>
   infiniteQueryOptions({
-    queryKey: ["stock", asked],
+    queryKey: ["get", "/api/stock", asked],
     initialPageParam: 0,
     queryFn: async ({ pageParam, signal }) => {
       const { filled, ...rest } = asked;
@@ -25,36 +25,20 @@ export const stockOptions = (asked: StockAsked) =>
       return unwrap<Schemas["StockPage"]>(await client.GET("/api/stock", { params: { query }, signal }));
     },
     getNextPageParam: (last) => (last.offset + last.items.length < last.total ? last.offset + last.items.length : undefined),
-    placeholderData: (previous) => previous,
+    ...keep,
   });
 
-export const dossierOptions = (id: string) =>
-  queryOptions({
-    queryKey: ["dossier", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["Dossier"]>(await client.GET("/api/materials/{material_id}", { params: { path: { material_id: id } }, signal })),
-  });
+export const dossierOptions = (material_id: string) => api.queryOptions("get", "/api/materials/{material_id}", { params: { path: { material_id } } }, as<Schemas["Dossier"]>());
 
-export const spoolOptions = (id: string) =>
-  queryOptions({
-    queryKey: ["spool", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["SpoolPage"]>(await client.GET("/api/spools/{spool_id}", { params: { path: { spool_id: id } }, signal })),
-  });
+export const spoolOptions = (spool_id: string) => api.queryOptions("get", "/api/spools/{spool_id}", { params: { path: { spool_id } } }, as<Schemas["SpoolPage"]>());
 
-export const placesOptions = () =>
-  queryOptions({ queryKey: ["places"], queryFn: async ({ signal }) => unwrap<Schemas["PlaceList"]>(await client.GET("/api/places", { signal })), refetchInterval: 30000 });
+export const placesOptions = () => api.queryOptions("get", "/api/places", {}, { ...as<Schemas["PlaceList"]>(), refetchInterval: 30_000 });
 
-export const preferencesOptions = () =>
-  queryOptions({ queryKey: ["preferences"], queryFn: async ({ signal }) => unwrap<Schemas["Preferences"]>(await client.GET("/api/preferences", { signal })) });
+export const preferencesOptions = () => api.queryOptions("get", "/api/preferences", {}, as<Schemas["Preferences"]>());
+
+export const intakePreviewOptions = (body: Schemas["IntakePreviewRequest"]) => api.queryOptions("post", "/api/intakes/preview", { body }, { ...as<Schemas["IntakePreview"]>(), ...keep, gcTime: 0 });
 
 /** Everything that a change in the stock may alter. */
 export function refreshStock(queries: QueryClient): void {
-  for (const key of ["day", "stock", "dossier", "spool", "dryings", "places", "materials"]) void queries.invalidateQueries({ queryKey: [key] });
+  refresh(queries, "/api/day", "/api/stock", "/api/materials/{material_id}", "/api/spools/{spool_id}", "/api/dryings", "/api/places", "/api/materials");
 }
-
-export const intakePreviewOptions = (trial: Schemas["IntakePreviewRequest"]) =>
-  queryOptions({
-    queryKey: ["intake-trial", trial],
-    queryFn: async ({ signal }) => unwrap<Schemas["IntakePreview"]>(await client.POST("/api/intakes/preview", { body: trial, signal })),
-    placeholderData: (previous) => previous,
-    gcTime: 0,
-  });

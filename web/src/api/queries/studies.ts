@@ -1,5 +1,6 @@
 import { queryOptions } from "@tanstack/react-query";
 
+import { api, as, keep } from "../api";
 import { client, fetchBytes, type Schemas, unwrap } from "../client";
 import { decodeCurves } from "../curves";
 
@@ -15,18 +16,13 @@ function loadBoard(id: string, tag: string | undefined, signal: AbortSignal) {
   });
 }
 
-export const studiesOptions = () =>
-  queryOptions({ queryKey: ["studies"], queryFn: async ({ signal }) => unwrap<Schemas["StudyPage"]>(await client.GET("/api/studies", { signal })) });
+export const studiesOptions = () => api.queryOptions("get", "/api/studies", {}, as<Schemas["StudyPage"]>());
 
-export const studyOptions = (id: string) =>
-  queryOptions({
-    queryKey: ["study", id],
-    queryFn: async ({ signal }) => unwrap<Schemas["StudyView"]>(await client.GET("/api/studies/{study_id}", { params: { path: { study_id: id } }, signal })),
-  });
+export const studyOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}", { params: { path: { study_id } } }, as<Schemas["StudyView"]>());
 
 export const boardOptions = (id: string) =>
   queryOptions({
-    queryKey: ["board", id],
+    queryKey: ["get", "/api/studies/{study_id}/board", id],
     queryFn: async ({ signal }) => {
       const held = boards.get(id);
       const answer = await loadBoard(id, held?.tag, signal);
@@ -38,13 +34,8 @@ export const boardOptions = (id: string) =>
     refetchInterval: 5000,
   });
 
-export const findingsOptions = (testId: string, quantity: string | undefined) =>
-  queryOptions({
-    queryKey: ["findings", testId, quantity ?? ""],
-    queryFn: async ({ signal }) =>
-      unwrap<Schemas["Findings"]>(await client.GET("/api/tests/{test_id}/findings", { params: { path: { test_id: testId }, query: quantity ? { quantity } : {} }, signal })),
-    placeholderData: (previous) => previous,
-  });
+export const findingsOptions = (test_id: string, quantity: string | undefined) =>
+  api.queryOptions("get", "/api/tests/{test_id}/findings", { params: { path: { test_id }, query: quantity ? { quantity } : {} } }, { ...as<Schemas["Findings"]>(), ...keep });
 
 export const curvesOptions = (testId: string) =>
-  queryOptions({ queryKey: ["curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });
+  queryOptions({ queryKey: ["get", "/api/tests/{test_id}/curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });

@@ -2,6 +2,7 @@ import { useLocalStorage } from "@mantine/hooks";
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 
+import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { outbox } from "../../api/outbox";
@@ -37,7 +38,7 @@ export function useRound(rack: Schemas["RackView"]) {
   useEffect(
     () =>
       outbox.onSent(() => {
-        for (const key of ["rack", "racks", "waiting", "day"]) void queries.invalidateQueries({ queryKey: [key] });
+        refresh(queries, "/api/racks/{rig_id}", "/api/racks", "/api/bench", "/api/day");
       }),
     [queries],
   );
@@ -79,7 +80,7 @@ export function useRound(rack: Schemas["RackView"]) {
     if (!(await outbox.withdraw(last.runId))) unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/readings/{reading_id}/retraction", { params: { path: { run_id: last.runId, reading_id: last.id } } }));
     setKept(kept.slice(0, -1));
     if (last.raw) setDrafts((d) => ({ ...d, [`${last.runId}-${last.field}-${String(last.index)}`]: { raw: last.raw, at: last.at } }));
-    for (const key of ["rack", "racks"]) void queries.invalidateQueries({ queryKey: [key] });
+    refresh(queries, "/api/racks/{rig_id}", "/api/racks");
     return last;
   };
 

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 
+import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { printPlanOptions } from "../../api/queries/printing";
@@ -150,7 +151,7 @@ function usePrint(armId: string, spoolId: string | null, onPrinted: (batch: Sche
       );
       setId(newId());
       onPrinted(batch);
-      for (const key of ["print-plan", "board", "studies", "waiting", "queue", "day", "spool", "dossier", "stock", "rack"]) void queries.invalidateQueries({ queryKey: [key] });
+      refresh(queries, "/api/studies/{study_id}/print-plan", "/api/studies/{study_id}/board", "/api/studies", "/api/bench", "/api/tests/{test_id}/queue", "/api/day", "/api/spools/{spool_id}", "/api/materials/{material_id}", "/api/stock", "/api/racks/{rig_id}");
     });
     setBusy(false);
   };

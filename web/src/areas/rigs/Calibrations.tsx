@@ -3,6 +3,7 @@ import { useForm } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
+import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { CalibrationStrip } from "../../figures/CalibrationStrip";
@@ -15,7 +16,7 @@ import css from "./rigs.module.css";
 
 type Calibration = Schemas["CalibrationView"];
 
-const RIG_QUERIES = ["rig", "rigs", "board", "findings", "specimen", "day", "run-curve", "curves", "studies", "dossier"];
+const RIG_QUERIES = ["/api/rigs/{rig_id}", "/api/rigs", "/api/studies/{study_id}/board", "/api/tests/{test_id}/findings", "/api/specimens/{specimen_id}", "/api/day", "/api/runs/{run_id}/curve", "/api/tests/{test_id}/curves", "/api/studies", "/api/materials/{material_id}"] as const;
 
 /** Which factor held when; a new one, or a correction, recomputes what was measured under it. */
 export function Calibrations({ rig, calibrations }: { rig: Schemas["RigView"]; calibrations: readonly Calibration[] }) {
@@ -101,7 +102,7 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
         ? await client.PATCH("/api/calibrations/{calibration_id}", { params: { path: { calibration_id: c.id }, header: { "if-match": `"${String(c.revision)}"` } }, body: retracted ? { retracted: true, confirmed } : body })
         : await client.POST("/api/rig-versions/{rig_version_id}/calibrations", { params: { path: { rig_version_id: rig.id } }, body: { id, channel: v.channel, valid_to: null, ...body } });
       const list = unwrap<Schemas["MovedList"]>(answer);
-      for (const key of RIG_QUERIES) void queries.invalidateQueries({ queryKey: [key] });
+      refresh(queries, ...RIG_QUERIES);
       onDone(list);
     });
   const errorOf = (field: string) => (asking.problem?.field === field ? asking.problem.text : undefined);

@@ -2,6 +2,7 @@ import { Button, FileButton } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
+import { refresh } from "../../api/api";
 import { client, identity, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { Refusal } from "../../ui/Notes";
 import { Moved } from "./Moved";
@@ -33,7 +34,7 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
     try {
       setMoved(unwrap<Schemas["MovedList"]>(await client.PUT("/api/rig-versions/{rig_version_id}/compliance", { params: { path: { rig_version_id: rig.id } }, body: { compliance } })));
       setRead(null);
-      for (const key of ["rig", "rigs", "board", "findings", "specimen", "run-curve", "curves"]) void queries.invalidateQueries({ queryKey: [key] });
+      refresh(queries, "/api/rigs/{rig_id}", "/api/rigs", "/api/studies/{study_id}/board", "/api/tests/{test_id}/findings", "/api/specimens/{specimen_id}", "/api/runs/{run_id}/curve", "/api/tests/{test_id}/curves");
     } catch (error) {
       setProblem(messageOf(error));
     }

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 
+import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { declarationsOptions } from "../../api/queries/rigs";
@@ -22,7 +23,7 @@ export function NewRigPage() {
   const save = async (facts: RigFacts, name: string, methods: string[]) => {
     try {
       const rig = unwrap<Schemas["RigView"]>(await client.POST("/api/rigs", { body: { ...ids, ...facts, name, methods } }));
-      for (const key of ["rigs", "racks", "waiting"]) await queries.invalidateQueries({ queryKey: [key] });
+      refresh(queries, "/api/rigs", "/api/racks", "/api/bench");
       await navigate({ to: "/rigs/$rigId", params: { rigId: rig.rig_id } });
     } catch (error) {
       setProblem(messageOf(error));

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 
+import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { declarationsOptions, rigOptions } from "../../api/queries/rigs";
@@ -128,7 +129,7 @@ function Rename({ rig }: { rig: Schemas["RigView"] }) {
   const save = async () => {
     try {
       unwrap<Schemas["RigPage"]>(await client.PATCH("/api/rigs/{rig_id}", { params: { path: { rig_id: rig.rig_id } }, body: { name } }));
-      for (const key of ["rig", "rigs", "racks"]) void queries.invalidateQueries({ queryKey: [key] });
+      refresh(queries, "/api/rigs/{rig_id}", "/api/rigs", "/api/racks");
       setOpen(false);
     } catch (error) {
       setProblem(messageOf(error));
@@ -166,7 +167,7 @@ function NewVersion({ rig, declared, runs }: { rig: Schemas["RigView"]; declared
     try {
       unwrap<Schemas["RigPage"]>(await client.POST("/api/rigs/{rig_id}/versions", { params: { path: { rig_id: rig.rig_id } }, body: { version_id: id, ...facts } }));
       setId(newId());
-      for (const key of ["rig", "rigs", "racks", "rack"]) void queries.invalidateQueries({ queryKey: [key] });
+      refresh(queries, "/api/rigs/{rig_id}", "/api/rigs", "/api/racks", "/api/racks/{rig_id}");
       setOpen(false);
     } catch (error) {
       setProblem(messageOf(error));

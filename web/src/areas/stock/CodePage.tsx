@@ -1,18 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Navigate, useParams } from "@tanstack/react-router";
 
-import { client, type Schemas, unwrap } from "../../api/client";
+import { api, as } from "../../api/api";
+import type { Schemas } from "../../api/client";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 
 /** Where a code leads, scanned or typed: to a spool, a rig, a specimen's evidence, its rack, or to the bench. */
 export function CodePage() {
   const { code } = useParams({ from: "/c/$code" });
-  const found = useQuery({
-    queryKey: ["code", code],
-    queryFn: async ({ signal }) => unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text: code } }, signal })),
-    gcTime: 0,
-    retry: false,
-  });
+  const found = useQuery(api.queryOptions("get", "/api/codes", { params: { query: { text: code } } }, { ...as<Schemas["CodeView"]>(), gcTime: 0, retry: false }));
   if (found.isPending) return <Waiting what="Looking the code up …" />;
   if (found.isError) return <ErrorNote error={found.error} />;
   const { kind, id, test_id, study_id, tested, rig_id } = found.data;

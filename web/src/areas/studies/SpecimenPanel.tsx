@@ -20,6 +20,12 @@ type Run = Schemas["RunView"];
 const SIGN: Record<string, string> = { at_least: "≥ ", at_most: "≤ ", exact: "" };
 
 /** Everything behind one dot: curve, results, raw entries, their record, and what may be decided about it. */
+/** What a change of one run may alter. */
+const TOUCHED = [
+  "/api/specimens/{specimen_id}", "/api/tests/{test_id}/findings", "/api/studies/{study_id}/board", "/api/tests/{test_id}/curves", "/api/tests/{test_id}/queue",
+  "/api/runs/{run_id}/curve", "/api/purposes/{purpose_id}/ranking",
+]; // prettier-ignore
+
 export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: Schemas["TestView"] }) {
   const specimen = useQuery(specimenOptions(specimenId));
   if (specimen.isPending) return <Waiting what="Reading the specimen …" />;
@@ -60,7 +66,7 @@ export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: 
 function RunView({ run, test }: { run: Run; test: Schemas["TestView"] }) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
-  const refresh = () => queries.invalidateQueries({ predicate: (q) => ["specimen", "findings", "board", "curves", "queue", "run-curve", "ranking"].includes(String(q.queryKey[0])) });
+  const refresh = () => queries.invalidateQueries({ predicate: (q) => TOUCHED.includes(String(q.queryKey[1])) });
   const attempt = async (change: () => Promise<unknown>) => {
     try {
       await change();

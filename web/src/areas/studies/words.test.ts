@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { boundWords, differenceWords, groupWords, verdictOf, verdictWords } from "./words";
 
 const group = { n: 5, mean: 46.9, ci95: [45.1, 48.7], at_least: 0, at_most: 0 } as Schemas["GroupView"];
-const verdict = (word: Schemas["VerdictView"]["word"], more: Partial<Schemas["VerdictView"]> = {}) => ({ word, difference: -5.6, ci95: [-7.5, -3.7], ci90: null, margin: 4.8, more_specimens: null, notes: [], ...more });
+const verdict = (word: Schemas["VerdictView"]["word"], more: Partial<Schemas["VerdictView"]> = {}): Schemas["VerdictView"] => ({ word, difference: -5.6, ci95: [-7.5, -3.7], ci90: null, margin: 4.8, more_specimens: null, notes: [], ...more });
 
 test("a group says its mean, its interval, how many, and which are bounds", () => {
   expect(groupWords(group, "MPa")).toBe("46.9 MPa (45.1 … 48.7), n 5");
