@@ -1,0 +1,264 @@
+"""Ids that are reused, edits of rigs and materials, calibrations, codes: what a notebook must not mix up."""
+
+from datetime import timedelta
+
+import pytest
+
+from assayer.core.codes import SYMBOLS, with_check
+from assayer.core.errors import CodeError, ConflictError, EntryError, MissingError, QuestionError, StaleError
+from assayer.services import codes, people
+from assayer.services.bench import recompute, runs
+from assayer.services.reports import dossier
+from assayer.services.rigs import rigs, templates
+from assayer.services.rigs.requests import CalibrationEdit, ColumnAnswer, NewCalibration, NewRigVersion, RigEdit, TemplateAnswer
+from assayer.services.stock import labels, lists, materials
+from assayer.services.stock.requests import ImportText, MaterialEdit, NewClaim, WindowIn
+from assayer.services.studies.requests import NewTest
+from assayer.services.unit import Actor
+from assayer.store.models import Specimen
+
+from ..conftest import NOW
+from ..support import ACTOR, AT, Lab, channel, material, new_id, rig, run
+from .stockroom import add_petg, ago
+
+TOMAS = Actor("Tomas", "Europe/Berlin")
+
+
+@pytest.fixture
+def lab(workspace):
+    made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=5) for o in ("flat", "upright")], ("Everyday", "Clearwater", "Outdoor"))
+    made.flat, made.upright = made.tests
+    return made
+
+
+def rig_page(lab):
+    return rigs.get_rig(lab.workspace, next(r.rig_id for r in rigs.list_rigs(lab.workspace).items if r.id == lab.rig))
+
+
+# ---- rigs ----------------------------------------------------------------------------------------
+
+
+def test_a_rig_is_renamed_or_serves_other_methods_without_another_version(lab):
+    jack = rigs.add_rig(lab.workspace, ACTOR, rig(name="Jack", channels=[channel("force", "N", 1), channel("length", "mm", 0.01)]))[0]
+    lab.accept(lab.flat, lab.arms[0], ["60", "61"])
+    runs.accept(lab.workspace, ACTOR, run(lab.specimens(lab.flat, lab.arms[0], "waiting")[0], lab.flat, jack.id, "600"))
+    assert any("another rig (Jack)" in n for n in lab.cell(lab.flat, lab.arms[0]).notes)
+    page = rigs.edit_rig(lab.workspace, TOMAS, jack.rig_id, RigEdit(name="Old jack"))
+    assert (page.rig.name, page.rig.version, page.runs) == ("Old jack", 1, 1)
+    assert any("another rig (Old jack)" in n for n in lab.cell(lab.flat, lab.arms[0]).notes), "the board says it anew"
+    last = page.record[0]
+    assert (last.who, last.action, [(c.name, c.before, c.after) for c in last.changes]) == ("Tomas", "edited", [("name", "Jack", "Old jack")])
+    with pytest.raises(ConflictError, match="already a rig called 'Pull frame'"):
+        rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(name="Pull frame"))
+    with pytest.raises(EntryError, match="there is no method 'pull'"):
+        rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(methods=["pull"]))
+    assert rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(methods=["shear"])).rig.methods == ["shear"]
+    same = rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(name="Old jack"))
+    assert same.rig.name == "Old jack", "its own name is no twin"
+
+
+def test_ids_of_rigs_versions_and_calibrations_belong_to_one(lab, workspace):
+    new = rig(name="Jack")
+    rigs.add_rig(workspace, ACTOR, new)
+    assert rigs.add_rig(workspace, ACTOR, new)[1] is False
+    with pytest.raises(ConflictError, match="another rig already has this id"):
+        rigs.add_rig(workspace, ACTOR, new.model_copy(update={"name": "John"}))
+    page = rig_page(lab)
+    with pytest.raises(ConflictError, match="another rig's version already has this id"):
+        rigs.add_version(workspace, ACTOR, page.rig.rig_id, NewRigVersion(version_id=new.version_id, channels=new.channels))
+    assert rigs.add_version(workspace, ACTOR, new.id, NewRigVersion(version_id=new.version_id, channels=new.channels))[1] is False
+    first = NewCalibration(id=new_id(), channel="force", factor=1.01, valid_from=ago(48))
+    assert recompute.calibrate(workspace, ACTOR, lab.rig, first)[1]
+    assert not recompute.calibrate(workspace, ACTOR, lab.rig, first)[1]
+    for rig_id, name in ((new.version_id, "force"), (lab.rig, "length")):
+        with pytest.raises(ConflictError, match="another calibration already has this id"):
+            recompute.calibrate(workspace, ACTOR, rig_id, first.model_copy(update={"channel": name}))
+
+
+@pytest.mark.parametrize(
+    "channels, row, words",
+    [
+        ([channel("force", "N", 1), channel("force", "kgf", 1)], 2, "'force' is there twice"),
+        ([channel("force", "mm", 1)], 1, "channel 1: 'mm' is not a unit of force"),
+        ([channel("force", "N", 1), channel("x", "N", 1, dimension="weight")], 2, "'weight' is no dimension"),
+        ([channel("force", "N", 1, low=10, high=10)], 1, "the range 10 … 10 is upside down"),
+    ],
+)
+def test_channels_that_cannot_be_are_named(workspace, channels, row, words):
+    with pytest.raises(EntryError, match=words) as refused:
+        rigs.add_rig(workspace, ACTOR, rig(channels=channels))
+    assert (refused.value.field, refused.value.row) == ("channels", row)
+    assert rigs.list_rigs(workspace).items == []
+
+
+@pytest.mark.parametrize(
+    "change, field, words",
+    [
+        ({"factor": None}, "factor", "cannot be left empty"),
+        ({"valid_from": None}, "valid_from", "cannot be left empty"),
+        ({"valid_to": ago(60)}, "valid_to", "ends before it begins"),
+        ({"due_at": ago(48)}, "due_at", "due again before it begins"),
+    ],
+)
+def test_a_corrected_calibration_keeps_its_order(lab, change, field, words):
+    new = NewCalibration(id=new_id(), channel="force", factor=1.01, valid_from=ago(48))
+    recompute.calibrate(lab.workspace, ACTOR, lab.rig, new)
+    with pytest.raises(EntryError, match=words) as refused:
+        recompute.correct_calibration(lab.workspace, ACTOR, new.id, CalibrationEdit(**change), 1)
+    assert refused.value.field == field
+    with pytest.raises(StaleError):
+        recompute.correct_calibration(lab.workspace, ACTOR, new.id, CalibrationEdit(factor=1.02), 7)
+    with pytest.raises(QuestionError, match="lies in the future"):
+        recompute.correct_calibration(lab.workspace, ACTOR, new.id, CalibrationEdit(valid_from=NOW + timedelta(days=2)), 1)
+
+
+def test_a_calibration_holds_until_its_end_and_the_later_of_two_counts(lab):
+    kept = lab.accept(lab.flat, lab.arms[0], ["60"])[0]
+    plain = kept.results[0].value
+
+    def now():
+        return lab.cell(lab.flat, lab.arms[0]).group.mean / plain
+
+    first = NewCalibration(id=new_id(), channel="force", factor=1.10, valid_from=AT - timedelta(days=9))
+    recompute.calibrate(lab.workspace, ACTOR, lab.rig, first)
+    assert now() == pytest.approx(1.10)
+    later = NewCalibration(id=new_id(), channel="force", factor=1.20, valid_from=AT - timedelta(days=2))
+    recompute.calibrate(lab.workspace, ACTOR, lab.rig, later)
+    assert now() == pytest.approx(1.20)
+    recompute.correct_calibration(lab.workspace, ACTOR, later.id, CalibrationEdit(valid_to=AT), 1)
+    assert now() == pytest.approx(1.10), "at its end it holds no more"
+    recompute.correct_calibration(lab.workspace, ACTOR, later.id, CalibrationEdit(valid_to=AT + timedelta(seconds=1)), 2)
+    assert now() == pytest.approx(1.20)
+    recompute.calibrate(lab.workspace, ACTOR, lab.rig, NewCalibration(id=new_id(), channel="length", factor=2.0, valid_from=AT - timedelta(days=9)))
+    assert now() == pytest.approx(1.20 / 4), "both sides of the section"
+
+
+def test_a_reading_below_the_range_is_marked(lab):
+    low = rigs.add_rig(lab.workspace, ACTOR, rig(name="Big", channels=[channel("force", "N", 1, low=300, high=900), channel("length", "mm", 0.01)]))[0].id
+    free = lab.specimens(lab.flat, lab.arms[0])
+    remarks = [
+        " ".join(runs.accept(lab.workspace, ACTOR, run(s, lab.flat, low, p, unchecked=True))[0].remarks)
+        for s, p in zip(free, ("299", "300", "900", "901"), strict=False)
+    ]
+    assert ["is below the 300 N" in r for r in remarks] == [True, False, False, False]
+    assert ["is above the 900 N" in r for r in remarks] == [False, False, False, True]
+
+
+def test_a_rigs_file_template_is_kept_changed_and_checked(workspace):
+    frame = rigs.add_rig(workspace, ACTOR, rig())[0]
+
+    def keep(*columns):
+        templates.keep_template(workspace, ACTOR, frame.id, TemplateAnswer(signature="a|b|c", columns=[ColumnAnswer(role=r, unit=u) for r, u in columns]))
+        with workspace.read() as session:
+            return [(c.role, c.unit) for t in templates.templates_of(session, frame.id) for c in t.columns]
+
+    assert keep(("force", "kN"), ("skip", None)) == [("force", "kN"), ("skip", None)]
+    assert keep(("force", "N"), ("travel", None)) == [("force", "N"), ("travel", "mm")]
+    for columns, words in (
+        ((("travel", "mm"),), "which column is the force"),
+        ((("force", "N"), ("force", "N")), "two columns have the same role"),
+        ((("force", "N"), ("torque", "N·m")), "column 2: 'torque' is no role"),
+        ((("force", "mm"),), "column 1: 'mm' is not a unit of force"),
+    ):
+        with pytest.raises(EntryError, match=words):
+            keep(*columns)
+
+
+# ---- materials, lists ----------------------------------------------------------------------------
+
+
+def test_a_material_is_added_once_and_its_id_is_its_own(workspace):
+    new = material("Everyday", filler="glass fibre", filler_share=12.0)
+    materials.add_material(workspace, ACTOR, new)
+    assert materials.add_material(workspace, ACTOR, new)[1] is False
+    with pytest.raises(ConflictError, match="another material already has this id"):
+        materials.add_material(workspace, ACTOR, new.model_copy(update={"product": "Else"}))
+    with pytest.raises(EntryError, match="a share needs the kind of filler"):
+        materials.add_material(workspace, ACTOR, material("Other", filler_share=12.0))
+
+
+def test_an_edit_takes_away_what_may_be_empty_and_refuses_what_may_not(workspace):
+    new = material("Everyday", filler="glass fibre", filler_share=12.0, price=20.0, currency="€", note="x")
+    materials.add_material(workspace, ACTOR, new)
+    for name in ("maker", "colour", "diameter", "mark"):
+        with pytest.raises(EntryError, match="cannot be left empty") as refused:
+            materials.edit_material(workspace, ACTOR, new.id, MaterialEdit(**{name: None}), 1)
+        assert refused.value.field == name
+    revision = materials.edit_material(workspace, ACTOR, new.id, MaterialEdit(filler="", note=None, currency=None, price=None), 1)
+    shown = dossier.dossier(workspace, new.id).material
+    assert (shown.filler, shown.filler_share, shown.note, shown.currency, shown.price) == (None, None, "", "", None)
+    with pytest.raises(EntryError, match="a share needs the kind of filler"):
+        materials.edit_material(workspace, ACTOR, new.id, MaterialEdit(filler_share=5.0), revision)
+    revision = materials.edit_material(workspace, ACTOR, new.id, MaterialEdit(window=WindowIn(bed_low=50, bed_high=60)), revision)
+    revision = materials.edit_material(workspace, ACTOR, new.id, MaterialEdit(window=WindowIn(bed_low=55, bed_high=60)), revision)
+    found = dossier.dossier(workspace, new.id)
+    assert (found.window.bed_low, found.window.bed_high) == (55, 60)
+    window = next(e for e in found.record if e.entity == "maker's window")
+    assert [(c.name, c.before, c.after) for c in window.changes] == [("bed_low", "50", "55")]
+
+
+def test_a_claim_under_a_known_id_must_be_the_same(workspace):
+    one, two = add_petg(workspace), add_petg(workspace, colour="grey")
+    new = NewClaim(id=new_id(), text="no warping")
+    assert materials.add_claim(workspace, ACTOR, one, new)[1]
+    assert not materials.add_claim(workspace, ACTOR, one, new)[1]
+    for key, said in ((two, new), (one, new.model_copy(update={"text": "little warping"}))):
+        with pytest.raises(ConflictError, match="another claim already has this id"):
+            materials.add_claim(workspace, ACTOR, key, said)
+
+
+@pytest.mark.parametrize(
+    "kind, rows, row, words",
+    [
+        ("materials", "Maker;Product;Polymer;Colour;Filler %\nA;B;PLA;red;12", 1, "a share needs the kind of filler"),
+        ("reported", "Maker;Product;Colour;Quantity;Value;Unit;n\nTarn;Clearwater CF;black;strength;40;MPa;2,5", 1, "n: 2.5 is no count of specimens"),
+        (
+            "reported",
+            "Maker;Product;Colour;Quantity;Value;Unit\nTarn;Clearwater CF;black;strength;40;MPa\nTarn;Clearwater CF;black;strength;40;MPa",
+            2,
+            "the same stands in row 1 already",
+        ),
+        ("claims", "Maker;Product;Claim\nTarn;Clearwater CF;no warping\nTarn;Clearwater CF;no warping", 2, "the same stands in row 1 already"),
+        ("materials", "Maker;Product;Polymer;Colour;Hex\nA;B;PLA;red;redish", 1, "."),
+    ],
+)
+def test_a_row_that_cannot_go_in_says_why(workspace, kind, rows, row, words):
+    add_petg(workspace)
+    done = lists.run_import(workspace, ACTOR, ImportText(kind=kind, text=rows))
+    wrong = {r.row: r for r in done.rows if r.errors}
+    assert list(wrong) == [row]
+    assert words in wrong[row].errors[0].text or words == "."
+    assert done.kept == len(done.rows) - 1
+    if kind != "materials":
+        again = lists.run_import(workspace, ACTOR, ImportText(kind=kind, text=rows))
+        assert (again.kept, again.counts["there"]) == (0, done.kept)
+
+
+# ---- codes, people, labels -----------------------------------------------------------------------
+
+
+def test_a_code_says_whether_its_specimen_was_tested_or_hangs(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    with lab.workspace.read() as session:
+        code = session.get(Specimen, specimen).code
+    before = codes.resolve_code(lab.workspace, code)
+    assert (before.tested, before.rig_id, before.study_id) == (False, None, lab.study.id)
+    lab.accept(lab.flat, lab.arms[0], ["60"])
+    assert codes.resolve_code(lab.workspace, code).tested
+    with pytest.raises(MissingError, match="was it printed for another one"):
+        codes.resolve_code(lab.workspace, _other(code))
+    with pytest.raises(CodeError):
+        codes.resolve_code(lab.workspace, code[:-1] + ("A" if code[-1] != "A" else "B"))
+    assert "specimen" in labels.label(lab.workspace, code)
+    assert "Pull frame" in labels.label(lab.workspace, rig_page(lab).rig.code)
+
+
+def _other(code):
+    """A right code that belongs to nothing here."""
+    return next(c for s in SYMBOLS if (c := with_check(s + code[1:4])) != code)
+
+
+def test_a_person_is_added_once(workspace):
+    assert people.add_person(workspace, ACTOR, "Tomas").items == ["Tomas"]
+    assert people.add_person(workspace, ACTOR, "Ilse").items == ["Ilse", "Tomas"]
+    assert people.add_person(workspace, ACTOR, "Tomas").items == ["Ilse", "Tomas"]
