@@ -6,10 +6,10 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from assayer.core.errors import AssayerError, ConflictError, EntryError, MissingError, QuestionError, StaleError
+from assayer.core.errors import AssayerError, ConflictError, EntryError, MissingError, StaleError
 from assayer.services import codes
-from assayer.services.bench import curves, preview, queue, recompute, runs, specimens
-from assayer.services.bench.requests import Correction, PreviewRequest, RawField, RunEdit
+from assayer.services.bench import curves, queue, recompute, runs, specimens
+from assayer.services.bench.requests import Correction, RunEdit
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import ComplianceEdit, NewCalibration, NewRigVersion
 from assayer.services.studies.requests import NewTest
@@ -330,120 +330,6 @@ def test_a_dragged_range_stays_with_the_run_until_it_is_taken_away(lab):
     back = runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(options={"modulus_range": None}), dragged.revision)
     assert {r.quantity: r.value for r in back.results}["apparent_modulus"] == pytest.approx(plain)
     assert back.options == {}
-
-
-# ---- previews ------------------------------------------------------------------------------------
-
-
-def ask(lab, specimen, fields, rig_id=None, **more):
-    body = PreviewRequest(
-        test_id=lab.flat, rig_version_id=rig_id or lab.rig, specimen_id=specimen, readings=[RawField(field=f, position=i, raw=v) for f, i, v in fields], **more
-    )
-    return preview.preview_entry(lab.workspace, body)
-
-
-WHOLE = [("width", 0, "4.02"), ("thickness", 0, "3.97"), ("peak_force", 0, "60")]
-
-
-def test_a_preview_says_what_the_entry_will_be(lab):
-    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
-    seen = ask(lab, specimen, WHOLE)
-    assert seen.reduction.results[0].value == pytest.approx(60 * G / AREA)
-    assert seen.checks[0].level == "plausible"
-    grip = ask(lab, specimen, WHOLE, outcome="grip").reduction.results
-    assert {r.quantity: r.bound for r in grip} == {"strength": "at_least", "peak_force": "at_least"}
-    wrong = ask(lab, specimen, [("width", 0, "4,0,2"), ("thickness", 1, "-3"), *WHOLE[2:]])
-    assert [(e.field, e.row) for e in wrong.errors] == [("width", 0), ("thickness", 1)]
-    assert wrong.reduction is None
-    missing = ask(lab, specimen, WHOLE[:2])
-    assert (missing.reduction, missing.errors) == (None, []), "what is not there yet is no mistake"
-    blank = ask(lab, specimen, [*WHOLE, ("width", 1, "  ")])
-    assert blank.reduction is not None
-
-
-def test_a_preview_points_out_scatter_and_what_its_siblings_are(lab):
-    specimen = lab.specimens(lab.flat, lab.arms[0])[3]
-    lab.accept(lab.flat, lab.arms[0], ["60", "62"])
-    odd = {c.text: c.level for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "90")]).checks}
-    assert odd["+48% from the mean of the other 2 of this arm"] == "caution"
-    assert not any("from the mean" in c.text for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "75")]).checks)
-    assert not any("from the mean" in c.text for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "90")], blind=True).checks)
-    wide = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.36"), *WHOLE[1:]]).checks}
-    assert wide["width spread 8.1%"] == "caution"
-    near = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.30"), *WHOLE[1:]]).checks}
-    assert near["width spread 6.7%"] == "fine"
-
-
-def test_left_out_siblings_are_no_measure(lab):
-    lab.accept(lab.flat, lab.arms[0], ["20", "21"], validity="left_out", validity_reason="slipped in the grips", unchecked=True)
-    specimen = lab.specimens(lab.flat, lab.arms[0])[3]
-    assert not any("from the mean" in c.text for c in ask(lab, specimen, WHOLE).checks)
-
-
-def test_an_open_run_is_previewed_with_what_it_holds(lab):
-    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
-    opened = run(specimen, lab.flat, lab.rig, None, complete=False)
-    runs.accept(lab.workspace, ACTOR, opened)
-    seen = ask(lab, specimen, WHOLE[2:], run_id=opened.id)
-    assert seen.reduction.results[0].value == pytest.approx(60 * G / AREA)
-    anew = ask(lab, specimen, [("width", 0, "4.22"), *WHOLE[2:]], run_id=opened.id)
-    assert anew.reduction.results[0].value == pytest.approx(60 * G / (4.22 * 3.97)), "typed anew, the place counts once"
-
-
-def test_implied_decimals_are_said(lab):
-    shown = [channel("force", "N", 1), channel("length", "mm", 0.01, decimals=2)]
-    frame = jack(lab, name="Digits", channels=shown).id
-    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
-    seen = ask(lab, specimen, [("width", 0, "402"), ("thickness", 0, "3.97"), ("peak_force", 0, "590")], frame)
-    assert [(r.field, r.text) for r in seen.read_as] == [("width", "typed 402: read as 4.02 mm")]
-    assert seen.reduction.results[0].value == pytest.approx(590 / AREA)
-
-
-# ---- questions at their edges --------------------------------------------------------------------
-
-
-@pytest.mark.parametrize(
-    "fields, likely",
-    [
-        ([("width", 0, "4.7")], []),
-        ([("width", 0, "4.9")], [None]),
-        ([("width", 0, "40.2")], ["4.02"]),
-        ([("width", 0, "4.02"), ("width", 1, "4.30")], []),
-        ([("width", 0, "4.02"), ("width", 1, "4.04"), ("width", 2, "4.50")], [None]),
-        ([("width", 0, "3.1")], [None]),
-    ],
-)
-def test_dimensions_are_held_against_the_shape_and_their_siblings(workspace, fields, likely):
-    """A fifth off the shape's nominal, or 8 % off its siblings, is asked about."""
-    lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=1)])
-    lab.flat = lab.tests[0]
-    nominal = next(iter(lab.study.tests)).shape.dimensions["width"]
-    scaled = [(f, i, f"{float(v) * nominal / 4.0:.3f}") for f, i, v in fields]
-    asked = ask(lab, lab.specimens(lab.flat, lab.arms[0])[0], [*scaled, ("thickness", 0, "3.97"), ("peak_force", 0, "60")]).questions
-    found = [None if q.likely is None else f"{float(q.likely) / nominal * 4.0:.2f}" for q in asked]
-    assert found == [x if x is None else f"{float(x):.2f}" for x in likely]
-
-
-def test_a_question_that_is_confirmed_is_not_asked_again_and_another_value_is(lab):
-    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
-    heavy = run(specimen, lab.flat, lab.rig, "440")
-    with pytest.raises(QuestionError) as asked:
-        runs.accept(lab.workspace, ACTOR, heavy)
-    key = asked.value.questions[0].key
-    with pytest.raises(QuestionError):
-        runs.accept(lab.workspace, ACTOR, heavy.model_copy(update={"confirmed": ["something else"]}))
-    assert runs.accept(lab.workspace, ACTOR, heavy.model_copy(update={"confirmed": [key]}))[1]
-    other = lab.specimens(lab.flat, lab.arms[0])[1]
-    with pytest.raises(QuestionError):
-        runs.accept(lab.workspace, ACTOR, run(other, lab.flat, lab.rig, "441", confirmed=[key]))
-
-
-def test_what_came_without_the_server_keeps_its_question_as_a_remark(lab):
-    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
-    kept = runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, lab.rig, "440", unchecked=True))[0]
-    assert any(r.startswith("entered without the server: ") and "PLA" in r for r in kept.remarks)
-    edited = runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(outcome="gauge"), kept.revision)
-    assert any(r.startswith("entered without the server: ") for r in edited.remarks), "it stays through every reduction"
 
 
 # ---- codes ---------------------------------------------------------------------------------------
