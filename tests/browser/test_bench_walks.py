@@ -57,7 +57,7 @@ def test_a_creep_round_by_keyboard(server, walk):
     assert "more than" not in walk.text()
     first, second, _, fourth, fifth = before
     walk.type_slowly(str(round(100 * (last[first["code"]] + 0.09))))
-    walk.see("0.09 mm more than after 24")
+    walk.see("0.09 mm more than after 2")
     # a half-typed reading is there again after a reload
     walk.driver.refresh()
     walk.until(lambda: typed(walk) == str(round(100 * (last[first["code"]] + 0.09))), "the draft did not come back")

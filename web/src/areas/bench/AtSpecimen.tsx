@@ -77,22 +77,24 @@ export function AtSpecimen(props: AtSpecimenProps) {
     <div ref={root} className={css.drop} {...drop}>
       {!blind && item.arm && <Material arm={item.arm} />}
       <SpecimenDrawing code={item.code} test={test} at={at} shared={shared} />
-      {!dimensionsOnly && <Outcomes outcomes={test.outcomes} chosen={entry.outcome} onChoose={(outcome, place) => at.change({ outcome, place: place ?? entry.place })} />}
-      <div className={css.asked}>
-        <Questions questions={asked} keys onLikely={(q, likely) => accepting.answer(q, likely)} onConfirm={(q) => accepting.answer(q, null)} />
+      <div className={css.decision}>
+        {!dimensionsOnly && <Outcomes outcomes={test.outcomes} chosen={entry.outcome} onChoose={(outcome, place) => at.change({ outcome, place: place ?? entry.place })} />}
+        <div className={css.asked}>
+          <Questions questions={asked} keys onLikely={(q, likely) => accepting.answer(q, likely)} onConfirm={(q) => accepting.answer(q, null)} />
+        </div>
+        <BottomBar
+          preview={at.preview}
+          offline={at.offline}
+          wrong={wrong}
+          test={test}
+          curveId={entry.curve?.onServer ? entry.curve.id : null}
+          lastCode={props.lastCode}
+          ready={complete(slots, whole) && started(entry)}
+          dimensionsOnly={dimensionsOnly}
+          onFault={() => setFaulting(true)}
+          onAccept={() => void (complete(slots, whole) ? accepting.accept() : goOn(null))}
+        />
       </div>
-      <BottomBar
-        preview={at.preview}
-        offline={at.offline}
-        wrong={wrong}
-        test={test}
-        curveId={entry.curve?.onServer ? entry.curve.id : null}
-        lastCode={props.lastCode}
-        ready={complete(slots, whole) && started(entry)}
-        dimensionsOnly={dimensionsOnly}
-        onFault={() => setFaulting(true)}
-        onAccept={() => void (complete(slots, whole) ? accepting.accept() : goOn(null))}
-      />
       {faulting && <FaultDialog code={item.code} reasons={props.reasons} onClose={() => setFaulting(false)} onFault={onFault} />}
       {recording.unclear && <FileQuestions problem={recording.unclear.problem} rigVersionId={rig.id} onClose={recording.forget} onAnswered={() => recording.unclear && recording.take(recording.unclear.file)} />}
     </div>
