@@ -58,6 +58,22 @@ def printed(workspace, study, at=AT, spools=()):
     return study
 
 
+def jack(workspace, **more):
+    """A second rig, that shows N."""
+    shown = [channel("force", "N", 1, high=2000), channel("length", "mm", 0.01)]
+    return rigs.add_rig(workspace, ACTOR, rig(**{"name": "Jack", "channels": shown} | more))[0]
+
+
+class Clock:
+    """The instant as a test sets it."""
+
+    def __init__(self, now):
+        self.now = now
+
+    def __call__(self):
+        return self.now
+
+
 class Lab:
     """Two materials, some tests, everything printed, nothing tested yet: what wiring tests go through."""
 

@@ -53,7 +53,12 @@ def test_the_state_is_said_in_hours_and_from_two_days_in_days(stored, dryings, a
 
 @pytest.mark.parametrize(
     "due, at, words",
-    [(8, 3, "in the dryer at 65 °C, 5 h left"), (8, 8, "in the dryer at 65 °C, 0 min over its time"), (8, 8.5, "in the dryer at 65 °C, 30 min over its time"), (None, 3, "in the dryer at 65 °C for 3 h")],
+    [
+        (8, 3, "in the dryer at 65 °C, 5 h left"),
+        (8, 8, "in the dryer at 65 °C, 0 min over its time"),
+        (8, 8.5, "in the dryer at 65 °C, 30 min over its time"),
+        (None, 3, "in the dryer at 65 °C for 3 h"),
+    ],
 )
 def test_a_running_dryer_says_what_is_left_of_its_time(due, at, words):
     found = moisture_state([], [Drying(h(0), None, 65, None if due is None else h(due))], h(at))
@@ -75,7 +80,19 @@ def test_a_damp_box_is_as_good_as_open(humidity, hours):
 
 @pytest.mark.parametrize(
     "polymer, how",
-    [("PA6-GF", "fast"), ("pa", "fast"), ("PA12", "fast"), ("TPU 95A", "fast"), ("PC", "fast"), ("PLA+", "slow"), ("HIPS", "slow"), ("PP", "not"), ("POM", "not"), ("PETG", "medium"), ("ASA", "medium")],
+    [
+        ("PA6-GF", "fast"),
+        ("pa", "fast"),
+        ("PA12", "fast"),
+        ("TPU 95A", "fast"),
+        ("PC", "fast"),
+        ("PLA+", "slow"),
+        ("HIPS", "slow"),
+        ("PP", "not"),
+        ("POM", "not"),
+        ("PETG", "medium"),
+        ("ASA", "medium"),
+    ],
 )
 def test_polymers_are_thirsty_by_their_family(polymer, how):
     assert thirst(polymer) == how
@@ -83,7 +100,9 @@ def test_polymers_are_thirsty_by_their_family(polymer, how):
     assert (ENOUGH, COOLER, RESERVE) == (0.9, 5.0, 0.05)
 
 
-@pytest.mark.parametrize("polymer, hours, words", [("PA6", 9, "PA6 may lie open 8 h"), ("PLA", 337, "PLA may lie open 14 days"), ("PETG", 169, "PETG may lie open 7 days")])
+@pytest.mark.parametrize(
+    "polymer, hours, words", [("PA6", 9, "PA6 may lie open 8 h"), ("PLA", 337, "PLA may lie open 14 days"), ("PETG", 169, "PETG may lie open 7 days")]
+)
 def test_how_long_it_may_lie_is_said_in_hours_or_days(polymer, hours, words):
     bare = Window()
     lain = state([(0, Storage.OPEN)], hours=hours)
@@ -207,7 +226,13 @@ def test_beads_that_cannot_be_laid(width, height, words):
 
 @pytest.mark.parametrize(
     "window, field",
-    [({"nozzle_low": 240, "nozzle_high": 230}, "nozzle"), ({"flow_max": 0}, "flow_max"), ({"dry_time": -1}, "dry_time"), ({"dry_limit": 60, "dry_temperature": 65}, "dry_limit"), ({"tolerance": 0}, "tolerance")],
+    [
+        ({"nozzle_low": 240, "nozzle_high": 230}, "nozzle"),
+        ({"flow_max": 0}, "flow_max"),
+        ({"dry_time": -1}, "dry_time"),
+        ({"dry_limit": 60, "dry_temperature": 65}, "dry_limit"),
+        ({"tolerance": 0}, "tolerance"),
+    ],
 )
 def test_a_window_that_cannot_be_names_its_field(window, field):
     with pytest.raises(EntryError) as refused:

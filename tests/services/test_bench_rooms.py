@@ -24,19 +24,6 @@ from ..support import ACTOR, AT, Lab, channel, material, new_id, reading, rig
 HOUR = timedelta(hours=1)
 
 
-class Clock:
-    def __init__(self, now):
-        self.now = now
-
-    def __call__(self):
-        return self.now
-
-
-@pytest.fixture
-def clock():
-    return Clock(NOW)
-
-
 @pytest.fixture
 def lab(data_folder, clock):
     """A rack of four places and a creep test of two materials, three frames each."""

@@ -12,42 +12,14 @@ from assayer.services.bench import curves, queue, recompute, runs, specimens
 from assayer.services.bench.requests import Correction, RunEdit
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import ComplianceEdit, NewCalibration, NewRigVersion
-from assayer.services.studies.requests import NewTest
-from assayer.services.unit import Actor, Workspace
+from assayer.services.unit import Actor
 
-from ..conftest import NOW
 from ..core.test_tension import pull
-from ..support import ACTOR, AT, Lab, channel, new_id, reading, rig, run
+from ..support import ACTOR, AT, channel, jack, new_id, reading, run
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
 AREA = 4.02 * 3.97
 G = 9.80665
-
-
-class Clock:
-    now = NOW
-
-    def __call__(self):
-        return self.now
-
-
-@pytest.fixture
-def clock():
-    return Clock()
-
-
-@pytest.fixture
-def lab(data_folder, clock):
-    workspace = Workspace(data_folder, clock, durable=False)
-    made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=4) for o in ("flat", "upright")])
-    made.flat, made.upright = made.tests
-    yield made
-    workspace.close()
-
-
-def jack(lab, **more):
-    shown = [channel("force", "N", 1, high=2000), channel("length", "mm", 0.01)]
-    return rigs.add_rig(lab.workspace, ACTOR, rig(**{"name": "Jack", "channels": shown} | more))[0]
 
 
 def strength(view):
@@ -228,7 +200,7 @@ def test_a_correction_of_a_correction_stands_alone_and_the_chain_is_kept(lab):
 
 def test_a_correction_is_read_as_the_rig_that_showed_the_first_one(lab):
     """Measured on the pull frame (kgf), pulled on the jack (N): a corrected width is the calliper's, a corrected load the jack's."""
-    other = jack(lab).id
+    other = jack(lab.workspace).id
     specimen = lab.specimens(lab.flat, lab.arms[0])[0]
     opened = run(specimen, lab.flat, lab.rig, None, complete=False)
     runs.accept(lab.workspace, ACTOR, opened)
@@ -262,7 +234,7 @@ def head(data):
 
 
 def test_a_recording_is_calibrated_by_its_rig_and_reduced_with_its_compliance(lab):
-    frame = jack(lab, compliance=0.0005).id
+    frame = jack(lab.workspace, compliance=0.0005).id
     specimen = lab.specimens(lab.flat, lab.arms[0])[0]
     kept = runs.accept(lab.workspace, ACTOR, run(specimen, lab.flat, frame, None, curve_id=recording(lab, frame)))[0]
     before = {r.quantity: r.value for r in kept.results}

@@ -15,7 +15,6 @@ from assayer.services.day import sheet
 from assayer.services.printing import batches, printers
 from assayer.services.printing.requests import HardwareIn, NewBatch, NewPrinter
 from assayer.services.reports import dossier
-from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewCalibration
 from assayer.services.stock import listing, materials
 from assayer.services.studies import board, findings, planning, scatter
@@ -23,7 +22,7 @@ from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
 
 from ..conftest import NOW
-from ..support import ACTOR, Lab, channel, material, new_id, rig, run
+from ..support import ACTOR, Lab, jack, material, new_id, run
 from .stockroom import add_petg, ago, spool_of
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
@@ -86,15 +85,15 @@ def test_findings_say_what_core_says_of_the_same_values(lab):
 
 
 def test_history_tells_rigs_tests_and_studies_apart(lab):
-    jack = rigs.add_rig(lab.workspace, ACTOR, rig(name="Jack", channels=[channel("force", "N", 1), channel("length", "mm", 0.01)]))[0]
+    other = jack(lab.workspace)
     lab.accept(lab.flat, lab.arms[0], ["60", "61"])
     lab.accept(lab.upright, lab.arms[0], ["30"])
-    runs.accept(lab.workspace, ACTOR, run(lab.specimens(lab.flat, lab.arms[0], "waiting")[0], lab.flat, jack.id, "600"))
+    runs.accept(lab.workspace, ACTOR, run(lab.specimens(lab.flat, lab.arms[0], "waiting")[0], lab.flat, other.id, "600"))
     out = lab.accept(lab.flat, lab.arms[0], ["62"])[0]
     runs.edit_run(lab.workspace, ACTOR, out.id, RunEdit(validity="left_out", validity_reason="slipped"), out.revision)
     history = dossier.dossier(lab.workspace, lab.study.arms[0].material.id).history
     strengths = {(g.test_id, g.rig_version_id): (g.n, len(g.values), g.main) for g in history if g.quantity == "strength"}
-    assert strengths == {(lab.flat, lab.rig): (2, 2, True), (lab.upright, lab.rig): (1, 1, True), (lab.flat, jack.id): (1, 1, True)}
+    assert strengths == {(lab.flat, lab.rig): (2, 2, True), (lab.upright, lab.rig): (1, 1, True), (lab.flat, other.id): (1, 1, True)}
     assert {g.test for g in history} == {"Tension", "Layer adhesion"}
     assert dossier.dossier(lab.workspace, lab.study.arms[1].material.id).history == []
 

@@ -5,42 +5,14 @@ import pytest
 from assayer.core.errors import QuestionError
 from assayer.services.bench import preview, runs
 from assayer.services.bench.requests import PreviewRequest, RawField, RunEdit
-from assayer.services.rigs import rigs
 from assayer.services.studies.requests import NewTest
-from assayer.services.unit import Actor, Workspace
+from assayer.services.unit import Actor
 
-from ..conftest import NOW
-from ..support import ACTOR, Lab, channel, new_id, rig, run
+from ..support import ACTOR, Lab, channel, jack, new_id, run
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
 AREA = 4.02 * 3.97
 G = 9.80665
-
-
-class Clock:
-    now = NOW
-
-    def __call__(self):
-        return self.now
-
-
-@pytest.fixture
-def clock():
-    return Clock()
-
-
-@pytest.fixture
-def lab(data_folder, clock):
-    workspace = Workspace(data_folder, clock, durable=False)
-    made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=4) for o in ("flat", "upright")])
-    made.flat, made.upright = made.tests
-    yield made
-    workspace.close()
-
-
-def jack(lab, **more):
-    shown = [channel("force", "N", 1, high=2000), channel("length", "mm", 0.01)]
-    return rigs.add_rig(lab.workspace, ACTOR, rig(**{"name": "Jack", "channels": shown} | more))[0]
 
 
 # ---- previews ------------------------------------------------------------------------------------
@@ -103,7 +75,7 @@ def test_an_open_run_is_previewed_with_what_it_holds(lab):
 
 def test_implied_decimals_are_said(lab):
     shown = [channel("force", "N", 1), channel("length", "mm", 0.01, decimals=2)]
-    frame = jack(lab, name="Digits", channels=shown).id
+    frame = jack(lab.workspace, name="Digits", channels=shown).id
     specimen = lab.specimens(lab.flat, lab.arms[0])[0]
     seen = ask(lab, specimen, [("width", 0, "402"), ("thickness", 0, "3.97"), ("peak_force", 0, "590")], frame)
     assert [(r.field, r.text) for r in seen.read_as] == [("width", "typed 402: read as 4.02 mm")]

@@ -13,22 +13,14 @@ from assayer.services.rigs import rigs, templates
 from assayer.services.rigs.requests import CalibrationEdit, ColumnAnswer, NewCalibration, NewRigVersion, RigEdit, TemplateAnswer
 from assayer.services.stock import labels, lists, materials
 from assayer.services.stock.requests import ImportText, MaterialEdit, NewClaim, WindowIn
-from assayer.services.studies.requests import NewTest
 from assayer.services.unit import Actor
 from assayer.store.models import Specimen
 
 from ..conftest import NOW
-from ..support import ACTOR, AT, Lab, channel, material, new_id, rig, run
+from ..support import ACTOR, AT, channel, jack, material, new_id, rig, run
 from .stockroom import add_petg, ago
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
-
-
-@pytest.fixture
-def lab(workspace):
-    made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=5) for o in ("flat", "upright")], ("Everyday", "Clearwater", "Outdoor"))
-    made.flat, made.upright = made.tests
-    return made
 
 
 def rig_page(lab):
@@ -39,25 +31,26 @@ def rig_page(lab):
 
 
 def test_a_rig_is_renamed_or_serves_other_methods_without_another_version(lab):
-    jack = rigs.add_rig(lab.workspace, ACTOR, rig(name="Jack", channels=[channel("force", "N", 1), channel("length", "mm", 0.01)]))[0]
+    old = jack(lab.workspace)
     lab.accept(lab.flat, lab.arms[0], ["60", "61"])
-    runs.accept(lab.workspace, ACTOR, run(lab.specimens(lab.flat, lab.arms[0], "waiting")[0], lab.flat, jack.id, "600"))
+    runs.accept(lab.workspace, ACTOR, run(lab.specimens(lab.flat, lab.arms[0], "waiting")[0], lab.flat, old.id, "600"))
     assert any("another rig (Jack)" in n for n in lab.cell(lab.flat, lab.arms[0]).notes)
-    page = rigs.edit_rig(lab.workspace, TOMAS, jack.rig_id, RigEdit(name="Old jack"))
+    page = rigs.edit_rig(lab.workspace, TOMAS, old.rig_id, RigEdit(name="Old jack"))
     assert (page.rig.name, page.rig.version, page.runs) == ("Old jack", 1, 1)
     assert any("another rig (Old jack)" in n for n in lab.cell(lab.flat, lab.arms[0]).notes), "the board says it anew"
     last = page.record[0]
     assert (last.who, last.action, [(c.name, c.before, c.after) for c in last.changes]) == ("Tomas", "edited", [("name", "Jack", "Old jack")])
     with pytest.raises(ConflictError, match="already a rig called 'Pull frame'"):
-        rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(name="Pull frame"))
+        rigs.edit_rig(lab.workspace, ACTOR, old.rig_id, RigEdit(name="Pull frame"))
     with pytest.raises(EntryError, match="there is no method 'pull'"):
-        rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(methods=["pull"]))
-    assert rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(methods=["shear"])).rig.methods == ["shear"]
-    same = rigs.edit_rig(lab.workspace, ACTOR, jack.rig_id, RigEdit(name="Old jack"))
+        rigs.edit_rig(lab.workspace, ACTOR, old.rig_id, RigEdit(methods=["pull"]))
+    assert rigs.edit_rig(lab.workspace, ACTOR, old.rig_id, RigEdit(methods=["shear"])).rig.methods == ["shear"]
+    same = rigs.edit_rig(lab.workspace, ACTOR, old.rig_id, RigEdit(name="Old jack"))
     assert same.rig.name == "Old jack", "its own name is no twin"
 
 
-def test_ids_of_rigs_versions_and_calibrations_belong_to_one(lab, workspace):
+def test_ids_of_rigs_versions_and_calibrations_belong_to_one(lab):
+    workspace = lab.workspace
     new = rig(name="Jack")
     rigs.add_rig(workspace, ACTOR, new)
     assert rigs.add_rig(workspace, ACTOR, new)[1] is False

@@ -24,13 +24,6 @@ HOUR = timedelta(hours=1)
 SCHEDULE = {"load": 24.0, "horizon": 36000.0, "due": [60, 3600, 14400, 36000], "recovery_due": [360, 3600]}
 
 
-class Clock:
-    now = NOW
-
-    def __call__(self):
-        return self.now
-
-
 class Loft(Lab):
     """Two racks, and a creep test with a schedule of its own."""
 
@@ -81,11 +74,6 @@ class Loft(Lab):
 
     def item(self, rack=None):
         return next(i for i in rounds.list_racks(self.workspace).items if i.rig_version_id == (rack or self.loft).id)
-
-
-@pytest.fixture
-def clock():
-    return Clock()
 
 
 @pytest.fixture
