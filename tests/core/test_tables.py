@@ -184,8 +184,8 @@ def test_protocols_as_delivered_are_those_of_the_methods():
     assert SteppedProtocol() == SteppedProtocol(ladder=(20, 40, 80, 120), times=(5, 20, 80))
     creep = CreepProtocol()
     assert (creep.horizon, creep.recovery_due) == (360_000, (360, 3600, 36000))
-    assert creep.due[0] == 60
-    assert creep.horizon in creep.due
+    assert creep.due == tuple(60 * minutes for minutes in (1, 60, 240, 600, 1440, 2880, 6000, 10080))
+    assert creep.load == 24.0
 
 
 @pytest.mark.parametrize(
