@@ -120,6 +120,17 @@ def test_too_few_rows_for_a_toe_line_are_told():
     assert "too few rows" in found.warnings[0]
 
 
+@pytest.mark.parametrize("rows, there", [((2, 5, 8, 11, 14, 20), True), ((2, 5, 8, 14, 20), False), ((1.9, 5, 8, 11, 14, 20), False)])
+def test_a_toe_line_needs_six_rows_between_5_and_50_per_cent(rows, there):
+    stress = np.array([0.0, 0.0, *rows, 30, 40, 39], float)
+    strain = np.concatenate([[-0.001, 0.0], np.array([*rows, 30, 40]) / 2000, [0.021]])
+    found = find_strain_zero(stress, strain, stress.size - 2, 0.0)
+    assert (found.toe is not None) == there
+    if there:
+        assert found.toe.slope == pytest.approx(2000)
+        assert found.offset == pytest.approx(0.0, abs=1e-9)
+
+
 @given(st.floats(1e-5, 4e-4), st.floats(5, 30))
 @settings(max_examples=15, deadline=None)
 def test_the_give_of_the_frame_is_taken_off_the_travel(compliance, area):

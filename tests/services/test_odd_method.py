@@ -10,7 +10,7 @@ from datetime import timedelta
 import numpy as np
 import pytest
 
-from assayer.core.errors import EntryError
+from assayer.core.errors import EntryError, MissingError
 from assayer.core.methods import REGISTRY
 from assayer.core.methods.base import Method, Outcome
 from assayer.core.methods.derived import DERIVED, Derived
@@ -29,12 +29,13 @@ from assayer.services.rigs import methods as method_cards
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewCalibration
 from assayer.services.sessions.requests import Place
-from assayer.services.studies import findings
-from assayer.services.studies.requests import NewTest
-from assayer.store.models import SessionMember
+from assayer.services.stock import materials
+from assayer.services.studies import findings, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.store.models import Batch, SessionMember
 
 from ..conftest import NOW
-from ..support import ACTOR, AT, Lab, channel, new_id, reading, rig
+from ..support import ACTOR, AT, Lab, channel, material, new_id, reading, rig
 
 TILT = Field("tilt", "tilt", "length", needed=2, usual=4, channel="tilt", sign=Sign.EITHER)
 WARM = Field("warm", "temperature", "temperature", needed=2, usual=4, channel="warm", sign=Sign.EITHER)
@@ -141,6 +142,30 @@ def test_what_fell_is_at_least_so_tilted_and_only_that(lab):
     assert {r.bound for r in back.results} == {"exact"}
 
 
+def test_runs_of_an_arm_or_a_batch_belong_to_their_study(lab, monkeypatch):
+    """The same method of an arm, then of a batch: what belongs elsewhere is refused."""
+    batch_id = board_batch(lab)
+    for kind, right, wrong, words in (("arm", lab.arms[0], new_id(), "no arm"), ("batch", batch_id, new_id(), "no batch")):
+        monkeypatch.setitem(REGISTRY, "lean", replace(LEAN, subject=SubjectKind(kind)))
+        base = {"subject_kind": kind, "test_id": lab.lean, "rig_version_id": lab.gauge.id, "happened_at": AT, "complete": False}
+        kept = runs.accept(lab.workspace, ACTOR, NewRun(id=new_id(), subject_id=right, readings=[reading("tilt", "1")], **base))[0]
+        assert (kept.subject_kind, kept.subject_id, kept.specimen_id) == (kind, right, None)
+        with pytest.raises(MissingError, match=words):
+            runs.accept(lab.workspace, ACTOR, NewRun(id=new_id(), subject_id=wrong, readings=[reading("tilt", "1")], **base))
+    monkeypatch.setitem(REGISTRY, "lean", replace(LEAN, subject=SubjectKind.ARM))
+    m = material("Else")
+    materials.add_material(lab.workspace, ACTOR, m)
+    new = NewStudy(id=new_id(), title="u", arms=[NewArm(id=new_id(), material_id=m.id)], tests=[NewTest(id=new_id(), orientation="flat")])
+    other = planning.create_study(lab.workspace, ACTOR, new)[0]
+    with pytest.raises(EntryError, match="belongs to another study"):
+        runs.accept(lab.workspace, ACTOR, NewRun(id=new_id(), subject_id=other.arms[0].id, readings=[reading("tilt", "1")], **base | {"subject_kind": "arm"}))
+
+
+def board_batch(lab):
+    with lab.workspace.read() as session:
+        return session.query(Batch).first().id
+
+
 @pytest.mark.parametrize("kind, words", [("specimen", "is of a band, not of a specimen"), ("arm", "is of a band, not of a arm")])
 def test_another_subject_is_refused(lab, kind, words):
     with pytest.raises(EntryError, match=words):
@@ -193,6 +218,7 @@ def test_its_values_reach_board_findings_derived_quantity_ranking_and_dossier(la
     options = {(o.test_id, o.quantity): o.label for o in purposes.criterion_options(lab.workspace, lab.study.id).items}
     assert options[lab.upright, "sway_left"] == "sway left upright"
     assert (lab.flat, "sway_left") not in options
+    assert {o.quantity for o in purposes.criterion_options(lab.workspace, lab.study.id).items if o.derived} == {"sway_left"}
     material = lab.study.arms[1].material.id
     history = {(g.test_id, g.quantity): g.mean for g in dossier.dossier(lab.workspace, material).history}
     assert history[lab.flat, "reach"] == pytest.approx(5.0)
