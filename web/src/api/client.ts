@@ -80,15 +80,14 @@ export async function fetchBytes(path: string, signal?: AbortSignal): Promise<Ar
   return response.arrayBuffer();
 }
 
-/** Send the bytes of a recording. */
-export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, columns?: string): Promise<Schemas["RecordingView"]> {
+/** Send the bytes of a recording, under the name of who dropped it. */
+export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, by = identity()): Promise<Schemas["RecordingView"]> {
   const query = new URLSearchParams({ rig_version_id: rigVersionId, file_name: name.slice(-200) });
-  if (columns) query.set("columns", columns);
   let response: Response;
   try {
     response = await fetch(`/api/curves/${id}?${query.toString()}`, {
       method: "PUT",
-      headers: { ...identity(), "Content-Type": "application/octet-stream" },
+      headers: { ...by, "Content-Type": "application/octet-stream" },
       body: file,
     });
   } catch {

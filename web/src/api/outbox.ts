@@ -130,7 +130,7 @@ export class Outbox {
     if (entry.kind === "retract") {
       return unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } }, headers: entry.by }));
     }
-    if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name);
+    if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name, entry.by);
     if (!entry.run) return null;
     return unwrap<Schemas["RunView"]>(await client.POST("/api/runs", { body: entry.run, headers: entry.by })) ?? null;
   }
