@@ -28,7 +28,7 @@ def bend_specimens(maker: Maker, study: StudyView, stand: str, now: datetime) ->
             continue
         begin = now - timedelta(days=5) + timedelta(minutes=14 * i)
         maker.clock.now = begin + timedelta(minutes=9)
-        _bend_one(maker, test.id, item.specimen_id, plan, stand, begin, late=i == 4)
+        _bend_one(maker, test.id, item.specimen_id, plan, stand, begin, late=(plan.material[1], number) == ("Outdoor", 1))
 
 
 def _bend_one(maker: Maker, test_id: str, specimen_id: str, plan: ArmPlan, stand: str, begin: datetime, late: bool) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 import numpy as np
@@ -12,6 +13,22 @@ from assayer.demo.maker import ACTORS, ARMS, Maker, Rigs
 from assayer.services.bench import curves, queue, runs
 from assayer.services.bench.requests import Correction, NewReading, NewRun
 from assayer.services.studies.views import StudyView, TestView
+
+_GRIPS = {("Clearwater CF", False, 3), ("Everyday", False, 1)}
+_ON_THE_OLD_RIG = ("Outdoor", False, 4)
+_SLIP_OF_THE_PEN = ("Everyday", False, 2)
+"""By product, upright or not, and how many of that arm were pulled before: the order of the queue differs from demo to demo."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What the story says of one pull."""
+
+    rig: str
+    behaviour: Behaviour
+    grip: bool
+    by_hand: bool
+    slip_of_pen: bool
 
 
 def pull_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) -> None:
@@ -29,20 +46,26 @@ def pull_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) ->
             if product == "Burden" and number >= (2 if upright else 3):
                 continue
             maker.clock.now = now - timedelta(days=days) + timedelta(minutes=4 * i)
-            grip = (product, upright, number) in {("Clearwater CF", False, 3), ("Everyday", False, 1)}
-            on_old = (product, upright, number) == ("Outdoor", False, 4)
+            place = (product, upright, number)
+            on_old = place == _ON_THE_OLD_RIG
             if on_old:
                 maker.clock.now = now - timedelta(days=11)
-            by_hand = on_old or (upright and i % 2 == 1)
-            _pull_one(maker, test, item.specimen_id, plan.upright if upright else plan.flat, used.jack if on_old else used.frame, i, grip, by_hand)
+            told = _Told(
+                rig=used.jack if on_old else used.frame,
+                behaviour=plan.upright if upright else plan.flat,
+                grip=place in _GRIPS,
+                by_hand=on_old or (upright and i % 2 == 1),
+                slip_of_pen=place == _SLIP_OF_THE_PEN,
+            )
+            _pull_one(maker, test, item.specimen_id, told, i)
 
 
-def _pull_one(maker: Maker, test: TestView, specimen_id: str, behaviour: Behaviour, rig: str, i: int, grip: bool, by_hand: bool) -> None:
+def _pull_one(maker: Maker, test: TestView, specimen_id: str, told: _Told, i: int) -> None:
     noise = maker.noise
     actor = ACTORS[i % 2]
     widths = [round(float(5.02 + 0.02 * noise.standard_normal()), 2) for _ in range(3)]
     thicknesses = [round(float(3.97 + 0.015 * noise.standard_normal()), 2) for _ in range(3)]
-    factor = float(1 + behaviour.scatter * noise.standard_normal()) * (0.86 if grip else 1.0)
+    factor = float(1 + told.behaviour.scatter * noise.standard_normal()) * (0.86 if told.grip else 1.0)
     area = float(np.mean(widths) * np.mean(thicknesses))
     readings = [
         NewReading(id=maker.id(), field=name, position=k, raw=f"{v:.2f}")
@@ -50,29 +73,28 @@ def _pull_one(maker: Maker, test: TestView, specimen_id: str, behaviour: Behavio
         for k, v in enumerate(values)
     ]
     curve_id = None
-    time, travel, force = pull(behaviour, factor, area, SHORT_PULL_BAR.gauge_length, 0.0003, noise)
-    if by_hand:
+    time, travel, force = pull(told.behaviour, factor, area, SHORT_PULL_BAR.gauge_length, 0.0003, noise)
+    if told.by_hand:
         readings.append(NewReading(id=maker.id(), field="peak_force", raw=f"{force.max() / 9.80665:.1f} kgf"))
     else:
         curve_id = maker.id()
-        curves.take_in(maker.workspace, actor, curve_id, rig, f"pull-{i + 1:03d}.csv", as_file(time, travel, force))
-    slip_of_pen = i == 7 and not by_hand
-    if slip_of_pen:
+        curves.take_in(maker.workspace, actor, curve_id, told.rig, f"pull-{i + 1:03d}.csv", as_file(time, travel, force))
+    if told.slip_of_pen:
         readings[0] = readings[0].model_copy(update={"raw": f"{widths[0] + 0.2:.2f}"})
     upright = test.orientation == "upright"
     new = NewRun(
         id=maker.id(),
         subject_id=specimen_id,
         test_id=test.id,
-        rig_version_id=rig,
+        rig_version_id=told.rig,
         happened_at=maker.clock.now,
         readings=readings,
         curve_id=curve_id,
-        outcome="grip" if grip else "one layer" if upright else "gauge",
-        outcome_place=0.17 if grip else round(float(noise.uniform(0.38, 0.62)), 3),
+        outcome="grip" if told.grip else "one layer" if upright else "gauge",
+        outcome_place=0.17 if told.grip else round(float(noise.uniform(0.38, 0.62)), 3),
     )
     run, _ = runs.accept(maker.workspace, actor, new)
-    if slip_of_pen:
+    if told.slip_of_pen:
         maker.clock.now += timedelta(minutes=2)
         fix = Correction(id=maker.id(), field="width", position=0, raw=f"{widths[0]:.2f}", supersedes=readings[0].id, reason="misread the calliper")
         runs.correct(maker.workspace, actor, run.id, fix, run.revision)
