@@ -63,6 +63,25 @@ def test_left_out_siblings_are_no_measure(lab):
     assert not any("from the mean" in c.text for c in ask(lab, specimen, WHOLE).checks)
 
 
+@pytest.mark.parametrize(
+    ("own", "theirs", "force", "said"),
+    [
+        ("gauge", "gauge", "30", True),
+        ("grip", "gauge", "30", False),
+        ("grip", "gauge", "90", True),
+        ("gauge", "grip", "90", False),
+        ("gauge", "grip", "30", True),
+    ],
+)
+def test_what_a_bound_explains_is_no_contradiction(lab, own, theirs, force, said):
+    """60 at the gauge against 61 is nothing; at least 30 may be 61, and 90 may be what at least 61 was."""
+    first, second, specimen = lab.specimens(lab.flat, lab.arms[0])[:3]
+    for sibling, peak in ((first, "60"), (second, "62")):
+        runs.accept(lab.workspace, ACTOR, run(sibling, lab.flat, lab.rig, peak, outcome=theirs))
+    checks = ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, force)], outcome=own).checks
+    assert any("from the mean of the other 2" in c.text for c in checks) is said
+
+
 def test_an_open_run_is_previewed_with_what_it_holds(lab):
     specimen = lab.specimens(lab.flat, lab.arms[0])[0]
     opened = run(specimen, lab.flat, lab.rig, None, complete=False)

@@ -14,7 +14,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Inputs
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS, Field
-from assayer.core.methods.vocabulary import Sign, Validity
+from assayer.core.methods.vocabulary import Bound, Sign, Validity
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.services.bench.reductions import Typed
 from assayer.services.bench.views import CheckView
@@ -164,25 +164,28 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
             spread = (max(values) - min(values)) / float(np.mean(values))
             checks.append(CheckView(level="caution" if spread > _SPREAD else "fine", text=f"{field.label} spread {spread:.1%}"))
     main = None if reduction is None else reduction.get(method.main)
-    if main is not None and specimen_id is not None:
+    if main is not None and not main.provisional and specimen_id is not None:
         others = _others_of_arm(session, test, specimen_id, method.main)
-        if len(others) >= 2 and np.mean(others) != 0:
-            mean = float(np.mean(others))
-            if abs(main.value - mean) > _APART * abs(mean):
-                checks.append(CheckView(level="caution", text=f"{main.value / mean - 1:+.0%} from the mean of the other {len(others)} of this arm"))
+        mean = float(np.mean([value for value, _ in others])) if len(others) >= 2 else 0.0
+        # a bound is no contradiction where the true value may lie on the other side of it
+        own, theirs = (Bound.AT_LEAST, Bound.AT_MOST) if main.value < mean else (Bound.AT_MOST, Bound.AT_LEAST)
+        explained = method.bound_of(main, inputs.outcome, Validity.COUNTS) is own or any(bound is theirs for _, bound in others)
+        if mean != 0 and not explained and abs(main.value - mean) > _APART * abs(mean):
+            checks.append(CheckView(level="caution", text=f"{main.value / mean - 1:+.0%} from the mean of the other {len(others)} of this arm"))
     return checks
 
 
-def _others_of_arm(session: Session, test: Test, specimen_id: str, quantity: str) -> list[float]:
+def _others_of_arm(session: Session, test: Test, specimen_id: str, quantity: str) -> list[tuple[float, Bound]]:
     own = select(Slot.arm_id).join(Specimen, Specimen.slot_id == Slot.id).where(Specimen.id == specimen_id).scalar_subquery()
-    rows = session.scalars(
-        select(Result.value)
+    rows = session.execute(
+        select(Result.value, Result.bound)
         .join(Run, Run.id == Result.run_id)
         .join(Specimen, Specimen.id == Run.specimen_id)
         .join(Slot, Slot.id == Specimen.slot_id)
-        .where(Result.test_id == test.id, Result.quantity == quantity, Slot.arm_id == own, Run.validity != Validity.LEFT_OUT, Specimen.id != specimen_id)
+        .where(Result.test_id == test.id, Result.quantity == quantity, Slot.arm_id == own)
+        .where(Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False), Specimen.id != specimen_id)
     )
-    return list(rows)
+    return [(value, Bound(bound)) for value, bound in rows]
 
 
 def polymer_of(session: Session, specimen_id: str | None) -> str | None:
