@@ -331,3 +331,19 @@ def test_a_changed_rig_is_another_one_from_that_day(lab, clock):
     assert sorted(d.state for d in cell.dots) == ["apart", "counts", "counts"]
     assert (cell.group.n, cell.tested) == (2, 3)
     assert any("another rig (Pull frame)" in n for n in cell.notes)
+
+
+def test_the_queue_brings_what_an_open_run_holds_and_nothing_of_a_complete_one(lab):
+    one, two, three = lab.specimens(lab.flat, lab.arms[0])[:3]
+    runs.accept(lab.workspace, ACTOR, run(one, lab.flat, lab.rig, None, width=("4.02", "4.03"), complete=False))
+    runs.accept(lab.workspace, ACTOR, run(two, lab.flat, lab.rig, "60"))
+    shown = {i.specimen_id: (i.state, i.fields) for i in queue.queue(lab.workspace, lab.flat, "st", blind=False).items}
+    assert shown[one] == ("measured", {"width": ["4.02", "4.03"], "thickness": ["3.97"]})
+    assert (shown[two], shown[three]) == (("counts", {}), ("waiting", {}))
+
+
+def test_a_station_may_take_what_it_holds_anew(lab):
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    for _ in range(2):
+        assert queue.take_lease(lab.workspace, ACTOR, specimen, "left").held_by is None
+    assert queue.take_lease(lab.workspace, ACTOR, specimen, "right").held_by == "left"

@@ -18,6 +18,7 @@ from assayer.services.reports import dossier
 from assayer.services.rigs.requests import NewCalibration
 from assayer.services.stock import listing, materials
 from assayer.services.studies import board, findings, planning, scatter
+from assayer.services.studies import listing as studies_listing
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
 
@@ -287,3 +288,23 @@ def test_recompute_tells_progress_and_names_what_cannot_be_reduced(lab):
         unit.session.execute(text("UPDATE runs SET outcome = 'burst' WHERE id = :r"), {"r": kept[2].id})
     with pytest.raises(AssayerError, match=f"{kept[2].code}: .*has no outcome 'burst'"):
         recompute.recompute(lab.workspace, ACTOR)
+
+
+def test_a_test_planned_without_a_margin_has_its_quantity_s_own(workspace):
+    new = material()
+    materials.add_material(workspace, ACTOR, new)
+    tests = [
+        NewTest(id=new_id(), orientation="flat", replicates=2),
+        NewTest(id=new_id(), orientation="upright", replicates=2, margin=3.5, margin_relative=False),
+    ]
+    study = planning.create_study(workspace, ACTOR, NewStudy(id=new_id(), title="t", arms=[NewArm(id=new_id(), material_id=new.id)], tests=tests))[0]
+    assert [(t.margin, t.margin_relative) for t in study.tests] == [(0.1, True), (3.5, False)]
+
+
+def test_the_list_of_studies_shows_each_study_s_own_materials(lab):
+    other = material("Burden", "grey", hex="#808080")
+    materials.add_material(lab.workspace, ACTOR, other)
+    new = NewStudy(id=new_id(), title="B", arms=[NewArm(id=new_id(), material_id=other.id)], tests=[NewTest(id=new_id(), orientation="flat", replicates=2)])
+    planning.create_study(lab.workspace, ACTOR, new)
+    shown = {s.title: [w.hex for w in s.swatches] for s in studies_listing.list_studies(lab.workspace, 10, 0).items}
+    assert shown == {"B": ["#808080"], "t": ["#D9962B"] * 3}

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 import segno
+from pydantic import ValidationError
 
 from assayer.core.errors import ConflictError, EntryError, FileError, QuestionError, StaleError
 from assayer.services import codes
@@ -17,6 +18,7 @@ from assayer.services.stock.requests import (
     ImportText,
     MaterialEdit,
     NewClaim,
+    NewMaterial,
     PreferencesEdit,
     SpoolEdit,
     WindowIn,
@@ -74,6 +76,12 @@ def test_the_dossier_keeps_colours_apart_and_reported_beside_measured(workspace)
     assert dossier.dossier(workspace, black).claims == []
     materials.retract(workspace, ACTOR, Claim, claim.id, back=True)
     assert len(dossier.dossier(workspace, black).claims) == 1
+
+
+@pytest.mark.parametrize("wrong", ["Hol\x07lin", "Hollin\n", "\tx\x1f", "a\ud800"])
+def test_names_hold_no_control_characters(wrong):
+    with pytest.raises(ValidationError, match=r"control characters|unicode"):
+        NewMaterial(id=new_id(), maker=f"a{wrong}b", product="x", polymer="PLA", colour="red", hex="#FF0000")
 
 
 def test_edits_are_checked_and_logged(workspace):

@@ -255,3 +255,9 @@ def test_a_person_is_added_once(workspace):
     assert people.add_person(workspace, ACTOR, "Tomas").items == ["Tomas"]
     assert people.add_person(workspace, ACTOR, "Ilse").items == ["Ilse", "Tomas"]
     assert people.add_person(workspace, ACTOR, "Tomas").items == ["Ilse", "Tomas"]
+
+
+def test_answers_about_a_file_belong_to_a_rig_that_is_there(workspace):
+    answer = TemplateAnswer(signature="t;F", columns=[ColumnAnswer(role="time", unit="s"), ColumnAnswer(role="force", unit="N")])
+    with pytest.raises(MissingError):
+        templates.keep_template(workspace, ACTOR, new_id(), answer)

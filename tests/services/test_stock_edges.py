@@ -1,6 +1,6 @@
 """What a spool's record says at one instant: entries of the past and the future, two spools, what is asked, what is taken back, what the day sheet makes of it."""
 
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 import pytest
 
@@ -13,7 +13,7 @@ from assayer.services.rigs.requests import NewCalibration, NewRigVersion
 from assayer.services.sessions import drying
 from assayer.services.sessions.requests import EndDrying, MemberMass, NewDrying
 from assayer.services.stock import intakes, listing, spools, storage
-from assayer.services.stock.requests import NewFilamentUse, NewMove, NewStorage, NewWeighing, SpoolEdit
+from assayer.services.stock.requests import IntakePreviewRequest, NewFilamentUse, NewMove, NewStorage, NewWeighing, SpoolEdit
 from assayer.services.unit import Actor
 from assayer.store.models import FilamentUse, StorageMove, Weighing
 
@@ -262,6 +262,30 @@ def test_the_list_of_dryings_has_what_runs_first_and_then_the_latest(workspace):
     running = session_of(workspace, pages[2], start=1)
     assert [r.id for r in drying.list_dryings(workspace, 5).items] == [running.id, ended[1], ended[0]]
     assert [r.id for r in drying.list_dryings(workspace, 1).items] == [running.id, ended[1]]
+
+
+# ---- intake --------------------------------------------------------------------------------------
+
+
+def test_a_diameter_in_question_counts_once_it_is_answered(workspace):
+    material = add_petg(workspace)
+
+    def seen(confirmed, raw=("1.75", "1.76", "2.35")):
+        asked = IntakePreviewRequest(material_id=material, label_net=750, gross="964", empty="214", diameters=list(raw), confirmed=confirmed)
+        return intakes.preview_intake(workspace, asked)
+
+    doubted = seen([])
+    (question,) = (q for q in doubted.questions if q.field == "diameters")
+    assert (doubted.summary.mean, doubted.diameters) == (pytest.approx(1.755), [1.75, 1.76, 2.35])
+    assert seen([question.key]).summary.mean == pytest.approx((1.75 + 1.76 + 2.35) / 3)
+
+
+@pytest.mark.parametrize(("seal", "before"), [("open", True), ("none", True), ("intact", False)])
+def test_a_spool_that_came_in_no_sealed_bag_lay_open_since_it_came(workspace, seal, before):
+    page, _ = intakes.take_in(workspace, ACTOR, intake(add_petg(workspace), seal=seal))
+    moves = [(m.storage, m.at) for m in sorted(spools.get_spool(workspace, page.id).moves, key=lambda m: m.at)]
+    lay = [("open", datetime(2026, 6, 10, 12, tzinfo=UTC))] if before else []
+    assert moves == [*lay, ("dry box", ago(48))]
 
 
 # ---- the day sheet -------------------------------------------------------------------------------
