@@ -19,7 +19,7 @@ WRITTEN = [p for folder in ("src", "tests", "tools", "benchmarks") for p in (ROO
 
 def test_areas_have_the_same_name_in_every_layer():
     """What stands in one layer under a name of its own has its services under that name."""
-    shared = {"__init__", "base", "app", "common", "problems", "people"}
+    shared = {"__init__", "base", "app", "common", "description", "problems", "people"}
     models = {p.stem for p in (ROOT / "src/assayer/store/models").glob("*.py")}
     routes = {p.stem.removeprefix("routes_") for p in (ROOT / "src/assayer/api").glob("*.py")}
     pages = {p.name for p in (ROOT / "web/src/areas").iterdir()}
@@ -60,6 +60,12 @@ def test_no_public_service_answers_with_any():
                 found.append(f"{module.__name__}.{name}")
     assert seen > 100
     assert not found
+
+
+def test_what_services_and_api_hand_round_has_a_name():
+    """A bare mapping says nothing of what is in it; only what FastAPI takes and makes is named as one, in one file."""
+    told = [p for layer in ("services", "api") for p in (ROOT / "src/assayer" / layer).rglob("*.py") if p.name != "description.py"]
+    assert not [str(p.relative_to(ROOT)) for p in told if "dict[str, Any]" in p.read_text()]
 
 
 def test_no_field_of_a_view_or_a_request_is_any():

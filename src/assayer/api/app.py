@@ -17,7 +17,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 import assayer
 from assayer.api import routes_bench, routes_choose, routes_day, routes_people, routes_printing, routes_rigs, routes_sessions, routes_stock, routes_studies
-from assayer.api.problems import Problem, answer, describe_once, install
+from assayer.api.description import OpenApiDocument, describe_once
+from assayer.api.problems import Problem, answer, install
 from assayer.services.unit import Workspace
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
@@ -97,7 +98,7 @@ def front_end_folder() -> Path:
 class Described(FastAPI):
     """An application whose description says each problem once."""
 
-    def openapi(self) -> dict[str, Any]:
+    def openapi(self) -> OpenApiDocument:
         return self.openapi_schema or describe_once(super().openapi())
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any
+from typing import Annotated
 from urllib.parse import unquote
 
 from fastapi import Depends, Header, HTTPException, Query, Request, Response
@@ -34,7 +34,6 @@ def _revision(if_match: Annotated[str | None, Header(max_length=40, description=
     return int(match[1])
 
 
-AGAIN: dict[int | str, dict[str, Any]] = {200: {"description": "the same request came before; nothing was changed"}}
 WorkspaceDep = Annotated[Workspace, Depends(_workspace)]
 ActorDep = Annotated[Actor, Depends(_actor)]
 RevisionDep = Annotated[int, Depends(_revision)]

@@ -73,34 +73,7 @@ _KINDS: list[tuple[type[AssayerError], int, str]] = [
     (DataFolderError, 507, "Not saved"),
     (AssayerError, 422, "Not possible"),
 ]
-_TITLES = {status: title for _, status, title in reversed(_KINDS)} | {400: "Not understood", 405: "Not allowed", 428: "State missing"}
-
-
-def declared(*statuses: int) -> dict[int | str, dict[str, Any]]:
-    """The `responses=` of a route that may answer with these problems; those that any request may meet go without saying."""
-    wanted = {*statuses, 400, 413, 422, 507}
-    return {
-        status: {
-            "model": Problem,
-            "description": _TITLES.get(status, "Problem"),
-            "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
-        }
-        for status in sorted(wanted)
-    }
-
-
-def describe_once(description: dict[str, Any]) -> dict[str, Any]:
-    """The description of the API with each problem in one place, referred to by the routes that may answer with it."""
-    shared = description.setdefault("components", {}).setdefault("responses", {})
-    for operations in description["paths"].values():
-        for operation in operations.values():
-            for status, response in operation["responses"].items():
-                if "application/problem+json" in response.get("content", {}):
-                    # FastAPI adds the model as plain JSON too, which is never sent
-                    response["content"].pop("application/json", None)
-                    shared[f"Problem{status}"] = response
-                    operation["responses"][status] = {"$ref": f"#/components/responses/Problem{status}"}
-    return description
+TITLES = {status: title for _, status, title in reversed(_KINDS)} | {400: "Not understood", 405: "Not allowed", 428: "State missing"}
 
 
 def answer(problem: Problem) -> JSONResponse:
@@ -138,7 +111,7 @@ def install(app: FastAPI) -> None:
     async def _http(_request: Request, error: HTTPException) -> JSONResponse:
         if error.status_code == 413:
             error.detail = f"more bytes than are taken here: a recording may have {MAX_BYTES / 1e6:.0f} MB (export fewer rows a second), any other request 2 MB"
-        response = answer(Problem(title=_TITLES.get(error.status_code, "Problem"), status=error.status_code, detail=str(error.detail)))
+        response = answer(Problem(title=TITLES.get(error.status_code, "Problem"), status=error.status_code, detail=str(error.detail)))
         response.headers.update(error.headers or {})
         return response
 

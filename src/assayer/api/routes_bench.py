@@ -7,8 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
-from assayer.api.problems import declared
-from assayer.api.routes_studies import BINARY
+from assayer.api.description import BINARY, BYTES, declared
 from assayer.core.errors import TooLargeError
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import curves, preview, queue, rounds, runs, specimens
@@ -106,7 +105,7 @@ def get_run_curve(workspace: WorkspaceDep, run_id: Id) -> Response:
     response_model=RecordingView,
     status_code=201,
     responses=declared(404, 409, 413),
-    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
+    openapi_extra=BYTES,
 )
 async def put_curve(
     workspace: WorkspaceDep,

@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Response
 
 from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
-from assayer.api.problems import declared
+from assayer.api.description import declared
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import NewPurpose, WeightsEdit
 from assayer.services.choose.views import CriterionOptions, PurposeList, PurposeView, Ranking

@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter
 
 from assayer.api.common import WorkspaceDep
-from assayer.api.problems import declared
+from assayer.api.description import declared
 from assayer.services.day import sheet
 from assayer.services.day.views import DaySheet
 

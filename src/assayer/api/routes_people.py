@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query
 
 from assayer.api.common import ActorDep, WorkspaceDep
-from assayer.api.problems import declared
+from assayer.api.description import declared
 from assayer.services import codes, people
 from assayer.services.codes import CodeView
 from assayer.services.people import People

@@ -6,8 +6,8 @@ from typing import Any
 
 from fastapi import APIRouter, Response
 
-from assayer.api.common import AGAIN, ActorDep, RevisionDep, WorkspaceDep, made
-from assayer.api.problems import declared
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
+from assayer.api.description import AGAIN, declared
 from assayer.services.printing import batches, fit, printers
 from assayer.services.printing.requests import FitQuestion, HardwareIn, NewBatch, NewPrinter
 from assayer.services.printing.views import BatchView, FitView, PrinterList, PrinterView, PrintPlan

@@ -7,8 +7,8 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import AGAIN, ActorDep, RevisionDep, WorkspaceDep, made
-from assayer.api.problems import declared
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
+from assayer.api.description import AGAIN, BYTES, declared
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import recompute
 from assayer.services.bench.views import MovedList
@@ -76,7 +76,7 @@ def put_compliance(workspace: WorkspaceDep, actor: ActorDep, rig_version_id: Id,
     max_body_size=MAX_BYTES,
     response_model=ComplianceView,
     responses=declared(404),
-    openapi_extra={"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}},
+    openapi_extra=BYTES,
 )
 async def post_compliance_reading(
     workspace: WorkspaceDep,

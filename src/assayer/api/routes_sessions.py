@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Response
 
-from assayer.api.common import AGAIN, ActorDep, RevisionDep, WorkspaceDep, made
-from assayer.api.problems import declared
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
+from assayer.api.description import AGAIN, declared
 from assayer.services.requests import Id
 from assayer.services.sessions import drying
 from assayer.services.sessions.requests import EndDrying, NewDrying

@@ -6,8 +6,8 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Response
 
-from assayer.api.common import AGAIN, ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
-from assayer.api.problems import declared
+from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.description import AGAIN, CSV, SVG, declared
 from assayer.services.reports import dossier
 from assayer.services.reports.views import Dossier
 from assayer.services.requests import Id
@@ -110,9 +110,6 @@ def post_import(workspace: WorkspaceDep, actor: ActorDep, asked: ImportText) -> 
     return lists.run_import(workspace, actor, asked)
 
 
-CSV: dict[int | str, dict[str, Any]] = {200: {"description": "the table", "content": {"text/csv": {"schema": {"type": "string"}}}}}
-
-
 @router.get("/exports/{kind}.csv", response_class=Response, responses=declared() | CSV)
 def get_export(workspace: WorkspaceDep, kind: Literal["materials", "claims", "reported"]) -> Response:
     body = lists.export_table(workspace, kind)
@@ -128,9 +125,6 @@ def get_preferences(workspace: WorkspaceDep) -> Any:
 def put_preferences(workspace: WorkspaceDep, actor: ActorDep, edit: PreferencesEdit) -> Any:
     """The address that the QR codes of labels begin with."""
     return labels.set_preferences(workspace, actor, edit)
-
-
-SVG: dict[int | str, dict[str, Any]] = {200: {"description": "the label", "content": {"image/svg+xml": {"schema": {"type": "string"}}}}}
 
 
 @router.get("/labels/{code}.svg", response_class=Response, responses=declared(404) | SVG)

@@ -6,8 +6,8 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Query, Response
 
-from assayer.api.common import AGAIN, ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
-from assayer.api.problems import declared
+from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.description import AGAIN, BINARY, declared
 from assayer.services.bench import curves
 from assayer.services.requests import Id
 from assayer.services.rigs.views import ScatterList
@@ -62,14 +62,6 @@ def get_findings(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str |
 def get_scatter(workspace: WorkspaceDep) -> Any:
     """How far specimens of one arm scatter here, by method and orientation."""
     return scatter.scatter(workspace)
-
-
-BINARY: dict[int | str, dict[str, Any]] = {
-    200: {
-        "description": "head and float32 columns, see the README",
-        "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
-    }
-}
 
 
 @router.get("/tests/{test_id}/curves", response_class=Response, responses=declared(404) | BINARY)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -22,6 +22,8 @@ from assayer.store.files import FileStore
 from assayer.store.models import Base, Change, Study, Test
 
 Clock = Callable[[], datetime]
+Facts = Mapping[str, object]
+"""Some values of an object by their names, as they go into the record."""
 
 
 def system_clock() -> datetime:
@@ -59,8 +61,8 @@ class Unit:
     def new_id(self) -> str:
         return str(uuid7(self.now, self.rng))
 
-    def log(self, entity: str, entity_id: str, action: str, before: dict[str, Any] | None = None, after: dict[str, Any] | None = None) -> None:
-        """Record the change in the same transaction."""
+    def log(self, entity: str, entity_id: str, action: str, before: Facts | None = None, after: Facts | None = None) -> None:
+        """Record the change in the same transaction: what was so before, and what is after."""
         self.session.add(
             Change(at=self.now, zone=self.actor.zone, who=self.actor.who, entity=entity, entity_id=entity_id, action=action, before=before, after=after)
         )

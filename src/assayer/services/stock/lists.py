@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict
-from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import AssayerError
-from assayer.core.filament.claims import read_statement, split_statements
+from assayer.core.filament.claims import Statement, read_statement, split_statements
 from assayer.formats.tables.stock_tables import (
     CLAIM_COLUMNS,
     MATERIAL_COLUMNS,
@@ -165,14 +165,14 @@ class _Import:
         return ImportPreview(kind=self.kind, columns=columns, unknown=self.unknown, rows=items, counts=counts)
 
 
-def _changes(material: Material, values: dict[str, Any]) -> str:
+def _changes(material: Material, values: Mapping[str, object]) -> str:
     """In what a row differs from the material that is there: it is left as it is."""
     now = material_record(material).model_dump() | asdict(window_of(material))
     odd = [f"{k.replace('_', ' ')} {now[k]} (row: {v})" for k, v in values.items() if k in now and now[k] != v and k not in ("maker", "product", "colour")]
     return "in the stock already" + (f", left as it is: {', '.join(odd[:6])}" if odd else "")
 
 
-def _statements(row: ParsedRow) -> list[Any]:
+def _statements(row: ParsedRow) -> list[Statement]:
     """Claims among a row's notes: what is introduced as one, or can be tied to a quantity."""
     note = row.values.get("note", "")
     introduced = note.lower().startswith(("claim", "the maker claim"))
@@ -196,8 +196,8 @@ def _keep_material(unit: Unit, _done: _Import, row: ParsedRow) -> None:
         insert_claim(unit, material.id, unit.new_id(), claim.text, "list of materials", "")
 
 
-def _asked_keys(fields: dict[str, Any], window: dict[str, Any]) -> list[str]:
-    return [f"{k}={v:.10g}" for k, v in (fields | window).items() if isinstance(v, float)]
+def _asked_keys(*told: Mapping[str, object]) -> list[str]:
+    return [f"{k}={v:.10g}" for values in told for k, v in values.items() if isinstance(v, float)]
 
 
 def _keep_claim(unit: Unit, done: _Import, row: ParsedRow) -> None:
