@@ -199,6 +199,8 @@ def test_documentation_works_without_a_network(app):
 
 def test_unknown_paths(app):
     problem(app.get("/api/nothing"), 404)
+    assert "mistyped" in problem(app.get("/api/materials/amber"), 404)["detail"]
+    assert problem(app.get("/api/exports/people.csv"), 422)["field"] == "kind"
     assert '<div id="root">' in app.get("/studies/some/where").text, "a page of the application"
     assert app.get("/assets/none.js").status_code == 404
 

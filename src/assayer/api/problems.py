@@ -104,6 +104,9 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def _invalid(_request: Request, error: RequestValidationError) -> JSONResponse:
         fields = [FieldProblem(field=".".join(str(p) for p in e["loc"][1:]) or str(e["loc"][0]), detail=e["msg"]) for e in error.errors()]
+        if all(e["loc"][0] == "path" and e["type"] == "string_pattern_mismatch" for e in error.errors()):
+            # no id at all: there is nothing under it either
+            return answer(Problem(title=TITLES[404], status=404, detail="there is nothing at this address: it may be incomplete or mistyped"))
         first = fields[0]
         return answer(Problem(title="An entry is wrong", status=422, detail=f"{first.field}: {first.detail}", field=first.field, errors=fields))
 

@@ -6,7 +6,7 @@ import { messageOf } from "../api/client";
 /** Something went wrong: what, and a way on. */
 export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
   return (
-    <div role="alert" style={{ padding: "1rem", border: "1px solid var(--worse)", borderRadius: 8, background: "var(--surface)", maxWidth: 720 }}>
+    <div role="alert" style={{ padding: "1rem", border: "1px solid var(--worse)", borderRadius: 8, background: "var(--surface)", maxWidth: 720, margin: "1rem 1.4rem" }}>
       <strong style={{ color: "var(--worse)" }}>That did not work.</strong> {messageOf(error)}
       {again && (
         <div style={{ marginTop: 10 }}>

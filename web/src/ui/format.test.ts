@@ -28,6 +28,10 @@ describe("figures", () => {
     expect(ticks(0, 1050, 4)).toEqual([0, 500, 1000]);
     expect(ticks(-0.3, 0.3, 3).map((t) => tickLabel(t, [-0.2, 0]))).toEqual(["−0.2", "0.0", "0.2"]);
     expect(ticks(3, 3, 4)).toContain(3);
+    // one step alone would tell no scale, and a half must not be shown as a whole
+    expect(ticks(0.13, 0.62, 2).map((t, _, all) => tickLabel(t, all))).toEqual(["0.2", "0.4", "0.6"]);
+    expect(ticks(41, 79, 2.2)).toEqual([50, 60, 70]);
+    expect(tickLabel(0.5, [0.5])).toBe("0.5");
     for (const [low, high] of [[0.2, 0.9], [17, 93], [-5, 12000]] as const) {
       const found = ticks(low, high, 5);
       expect(found.length).toBeGreaterThanOrEqual(2);

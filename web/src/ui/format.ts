@@ -45,7 +45,7 @@ export function shownQuantity(quantity: { unit: string; derived: boolean }): { u
   return quantity.derived ? { unit: "", factor: 1 } : shownUnit(quantity.unit);
 }
 
-/** Round steps of an axis from low to high. */
+/** Round steps of an axis from low to high; at least two, since one alone tells no scale. */
 export function ticks(low: number, high: number, about: number): number[] {
   const span = high - low || 1;
   const raw = span / Math.max(1, about);
@@ -53,11 +53,13 @@ export function ticks(low: number, high: number, about: number): number[] {
   const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= raw * 0.999) ?? 10 * power;
   const found: number[] = [];
   for (let t = Math.ceil(low / step - 1e-9) * step; t <= high + step * 1e-9; t += step) found.push(Math.abs(t) < step * 1e-9 ? 0 : t);
-  return found;
+  return found.length < 2 && high > low ? ticks(low, high, 2 * about) : found;
 }
 
 export function tickLabel(value: number, all: readonly number[]): string {
-  const step = all.length > 1 ? Math.abs((all[1] ?? 1) - (all[0] ?? 0)) : 1;
+  const [first, second] = all;
+  if (first === undefined || second === undefined) return short(value);
+  const step = Math.abs(second - first);
   return fixed(value, Math.max(0, -Math.floor(Math.log10(step) + 1e-9)));
 }
 

@@ -37,7 +37,7 @@ export function MethodPage() {
       <p style={{ maxWidth: 760, margin: "0.2rem 0 0.6rem" }}>{m.measures}</p>
       <div className={css.card}>
         <section>
-          {shape && <Drawing shape={shape} orientation={m.orientations[0] ?? "flat"} place={null} dimensioned arrows={false} supported={m.steps.some((s) => s.kind === "timed loads")} className={css.plate} />}
+          {shape && <Drawing shape={shape} orientation={m.orientations[0] ?? "flat"} place={null} dimensioned arrows={false} supported={bends(m)} className={css.plate} />}
           {m.shapes.length > 1 && (
             <div className={css.shapes} role="group" aria-label="Shape">
               {m.shapes.map((s) => (
@@ -133,5 +133,8 @@ function stepWords(step: Schemas["StepView"], protocol: Schemas["MethodView"]["p
     .filter(Boolean)
     .join(" · ");
 }
+
+/** Whether its specimens lie on two supports under weights. */
+export const bends = (m: Schemas["MethodView"]): boolean => m.steps.some((s) => s.kind === "timed loads");
 
 const duration = (s: number): string => (s < 120 ? `${String(s)} s` : s < 7200 ? `${String(Math.round(s / 60))} min` : `${String(Number((s / 3600).toPrecision(3)))} h`);

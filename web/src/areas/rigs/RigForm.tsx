@@ -84,7 +84,7 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
         {chosen.some((m) => m.steps.some((s) => s.kind === "recording")) && (
           <TextInput label="Compliance of the frame, mm/N" description="measured later from a pull on a rigid bar; empty: not known" w={300} inputMode="decimal" {...form.getInputProps("compliance")} />
         )}
-        <TextInput label="Note" style={{ flex: 1 }} maxLength={200} {...form.getInputProps("note")} />
+        <TextInput label="Note" style={{ flex: 1, maxWidth: 640 }} maxLength={200} {...form.getInputProps("note")} />
       </div>
       {problem && (
         <p role="alert" className={css.problem}>

@@ -8,6 +8,7 @@ import { ago, onDay } from "../../ui/format";
 import { LinkButton } from "../../ui/LinkButton";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { displayExample } from "./channels";
+import { bends } from "./MethodPage";
 import css from "./rigs.module.css";
 
 /** What measures, whether it may be trusted today, and how each method is done. */
@@ -52,7 +53,7 @@ export function RigsPage() {
         {declared.data.methods.map((m) => (
           <li key={m.name}>
             <Link to="/methods/$method" params={{ method: m.name }} className={css.method}>
-              {m.shapes[0] && <Drawing shape={m.shapes[0]} orientation={m.orientations[0] ?? "flat"} place={null} className={css.small} />}
+              {m.shapes[0] && <Drawing shape={m.shapes[0]} orientation={m.orientations[0] ?? "flat"} place={null} arrows={false} supported={bends(m)} className={css.small} />}
               <strong>{m.label}</strong>
               <span className="soft">{m.measures}</span>
               <span className="soft">{scatterWords(scatter.data?.items ?? [], m)}</span>

@@ -24,7 +24,7 @@ export function Bar({ shape, place, onTouch, arrows = true, supported = false, d
       <g pointerEvents="none">
         {supported &&
           span.map((x) => <path key={x} d={`M${x} ${MID + g.half}l-18 34h36z`} fill="var(--raised)" stroke="var(--ink)" strokeWidth="1.6" />)}
-        {supported && dimensioned && <path d={`M${mid} ${MID - g.half - 56}v44m-8 -14l8 14l8 -14z`} stroke="var(--accent)" fill="var(--accent)" strokeWidth="2" />}
+        {supported && !arrows && <path d={`M${mid} ${MID - g.half - 56}v44m-8 -14l8 14l8 -14z`} stroke="var(--accent)" fill="var(--accent)" strokeWidth="2" />}
         {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} />}
         {dimensioned && (
           <>

@@ -12,7 +12,7 @@ export interface DrawingProps {
   place: number | null;
   /** A touch on the specimen: where, 0 left to 1 right. */
   onTouch?: ((place: number) => void) | undefined;
-  /** Arrows where the calliper goes. */
+  /** Where the calliper goes and how far the gauge section reaches; without, a plain picture. */
   arrows?: boolean;
   /** On two supports, with a weight in the middle. */
   supported?: boolean;

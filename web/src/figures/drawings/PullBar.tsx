@@ -31,7 +31,7 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
       <g pointerEvents="none">
         <path d={`M${LEFT} ${MID}H20m12 -9l-14 9l14 9zM${RIGHT} ${MID}H${W - 20}m-12 -9l14 9l-14 9z`} stroke="var(--ink)" fill="var(--ink)" strokeWidth="1.6" />
         {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} />}
-        {!dimensioned && (
+        {arrows && !dimensioned && (
           <>
             <path d={`M${g.g0} ${MID - 14}v28M${g.g0} ${MID}H${g.g1}M${g.g1} ${MID - 14}v28`} stroke="var(--line)" strokeWidth="1.4" fill="none" />
             <text x={g.g1 - 6} y={MID + 22} textAnchor="end" fontSize="15" fill="var(--soft)" stroke="var(--surface)" strokeWidth="4" paintOrder="stroke">
