@@ -134,3 +134,55 @@ def test_what_is_not_certain_is_asked(header, asked, suggestion):
 def test_wrong_answers_are_refused(columns, words):
     with pytest.raises(EntryError, match=words):
         read_curve(table(), columns)
+
+
+@pytest.mark.parametrize(("cells", "seconds"), [(("0:05", "2:05", "61:00"), (5, 125, 3660)), (("0:00:01.5", "0:01:00,25", "1:02:03"), (1.5, 60.25, 3723))])
+def test_a_clock_is_read_as_seconds(cells, seconds):
+    rows = [f"{c};{i};{10 * i}" for i, c in enumerate(cells)]
+    more = [f"{90 + i}:00;{i};{10 * i}" if cells[0].count(":") == 1 else f"9{i}:00:00;{i};{10 * i}" for i in range(3, 9)]
+    recording = read_curve("\n".join(["Time (s);Travel (mm);Force (N)", *rows, *more]).encode()).recording
+    np.testing.assert_allclose(recording.need("time")[:3], seconds)
+
+
+@pytest.mark.parametrize(("stray", "told"), [(3, []), (4, ["1 more lines left out"]), (6, ["3 more lines left out"])])
+def test_three_lines_left_out_are_named_and_the_rest_counted(stray, told):
+    lines = table().decode().splitlines()
+    lines[5:5] = [f"paused {i}" for i in range(stray)]
+    warnings = read_curve("\n".join(lines).encode()).recording.warnings
+    assert [w for w in warnings if "paused" in w] == [f"line {6 + i}: 'paused {i}' is not a row of numbers: left out" for i in range(3)]
+    assert [w for w in warnings if "more lines" in w] == told
+
+
+@pytest.mark.parametrize("cell", ["nan", "inf", "1e999"])
+def test_what_is_no_finite_number_is_no_reading(cell):
+    lines = table().decode().splitlines()
+    lines[6] = f"0.5,0.05,{cell}"
+    recording = read_curve("\n".join(lines).encode()).recording
+    assert recording.need("force").size == len(ROWS) - 1
+    assert recording.warnings[0].startswith("line 7")
+
+
+@pytest.mark.parametrize(
+    ("header", "about", "column", "choices"),
+    [
+        (None, "force", None, [1, 2, 3]),
+        ("Time (s),Travel (mm),Force (mm)", "force", 3, None),
+        ("Time (s),Travel (mm),Force", "force", 3, None),
+        ("Force (N),Travel (mm),Force (kgf)", "force", None, [1, 3]),
+        ("Time (s),channel 2,Force (N)", "travel", 2, [2]),
+    ],
+)
+def test_a_question_names_its_column_and_the_choices(header, about, column, choices):
+    data = table(header=header) if header else table().split(b"\n", 1)[1]
+    with pytest.raises(UnclearFileError) as caught:
+        read_curve(data)
+    question = next(q for q in caught.value.questions if q.about == about)
+    assert question.column == column
+    assert choices is None or question.choices == choices
+
+
+def test_columns_of_no_concern_are_passed_over():
+    recording = read_curve(table(header="Temperature (°C),Travel (mm),Force (N)")).recording
+    assert recording.need("force")[-1] == pytest.approx(57.75)
+    with pytest.raises(EntryError):
+        recording.need("time")

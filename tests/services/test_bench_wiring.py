@@ -5,14 +5,19 @@ from datetime import timedelta
 
 import numpy as np
 import pytest
+from sqlalchemy import select
 
 from assayer.core.errors import AssayerError, ConflictError, EntryError, MissingError, StaleError
+from assayer.core.methods.derived import DERIVED
 from assayer.services import codes
 from assayer.services.bench import curves, queue, recompute, runs, specimens
 from assayer.services.bench.requests import Correction, RunEdit
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import ComplianceEdit, NewCalibration, NewRigVersion
+from assayer.services.studies.evidence import arms_of, load_evidence
+from assayer.services.studies.ratios import arm_ratios
 from assayer.services.unit import Actor
+from assayer.store.models import Test
 
 from ..core.test_tension import pull
 from ..support import ACTOR, AT, channel, jack, new_id, reading, run
@@ -347,3 +352,17 @@ def test_a_station_may_take_what_it_holds_anew(lab):
     for _ in range(2):
         assert queue.take_lease(lab.workspace, ACTOR, specimen, "left").held_by is None
     assert queue.take_lease(lab.workspace, ACTOR, specimen, "right").held_by == "left"
+
+
+def test_bounds_of_a_ratio_are_those_that_raise_and_those_that_lower_it(lab):
+    """At least above the line and at most below it raise it, the others lower it."""
+    for test, validities in ((lab.upright, ("at_least", "at_least", "at_most")), (lab.flat, ("at_most", "at_least", "counts"))):
+        for specimen, validity in zip(lab.specimens(test, lab.arms[0])[:3], validities, strict=True):
+            more = {} if validity == "counts" else {"validity": validity, "validity_reason": "slipped"}
+            runs.accept(lab.workspace, ACTOR, run(specimen, test, lab.rig, "60", unchecked=True, **more))
+    with lab.workspace.read() as session:
+        tests = session.scalars(select(Test).where(Test.study_id == lab.study.id)).all()
+        found = load_evidence(session, tests, arms_of(session, lab.study.id))
+        ratio = arm_ratios(DERIVED["layer_ratio"], found[lab.upright], found[lab.flat])[lab.arms[0]]
+    assert (ratio.bounds.at_least, ratio.bounds.at_most) == (2 + 1, 1 + 1)
+    assert ratio.bound == "exact", "it may be either"

@@ -35,9 +35,11 @@ def test_a_rig_is_renamed_or_serves_other_methods_without_another_version(lab):
     lab.accept(lab.flat, lab.arms[0], ["60", "61"])
     runs.accept(lab.workspace, ACTOR, run(lab.specimens(lab.flat, lab.arms[0], "waiting")[0], lab.flat, old.id, "600"))
     assert any("another rig (Jack)" in n for n in lab.cell(lab.flat, lab.arms[0]).notes)
+    revisions = {t: lab.column(t).revision for t in (lab.flat, lab.upright)}
     page = rigs.edit_rig(lab.workspace, TOMAS, old.rig_id, RigEdit(name="Old jack"))
     assert (page.rig.name, page.rig.version, page.runs) == ("Old jack", 1, 1)
     assert any("another rig (Old jack)" in n for n in lab.cell(lab.flat, lab.arms[0]).notes), "the board says it anew"
+    assert {t: lab.column(t).revision - r for t, r in revisions.items()} == {lab.flat: 1, lab.upright: 0}, "only where the rig was used"
     last = page.record[0]
     assert (last.who, last.action, [(c.name, c.before, c.after) for c in last.changes]) == ("Tomas", "edited", [("name", "Jack", "Old jack")])
     with pytest.raises(ConflictError, match="already a rig called 'Pull frame'"):

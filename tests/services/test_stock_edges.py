@@ -284,6 +284,7 @@ def test_a_diameter_in_question_counts_once_it_is_answered(workspace):
 def test_a_spool_that_came_in_no_sealed_bag_lay_open_since_it_came(workspace, seal, before):
     page, _ = intakes.take_in(workspace, ACTOR, intake(add_petg(workspace), seal=seal))
     moves = [(m.storage, m.at) for m in sorted(spools.get_spool(workspace, page.id).moves, key=lambda m: m.at)]
+    assert (page.left, page.weighed_at) == (750, ago(48))
     lay = [("open", datetime(2026, 6, 10, 12, tzinfo=UTC))] if before else []
     assert moves == [*lay, ("dry box", ago(48))]
 

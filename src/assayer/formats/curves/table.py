@@ -178,8 +178,10 @@ def _read_line_by_line(table: Table) -> tuple[NDArray[np.float64], NDArray[np.in
             raise FileError(f"'{grouped}' has thousands separators: export without them", number)
         if header and [c.lower() for c in cells] == header:
             raise FileError("a second recording begins here: save one recording a file", number)
-        if len(cells) == table.width and all(_is_number(c) for c in cells):
-            rows.append([_to_float(c) for c in cells])
+        values = [_to_float(c) for c in cells] if all(_is_number(c) for c in cells) else []
+        # digits may still be too large a number to be one
+        if len(values) == table.width and np.isfinite(values).all():
+            rows.append(values)
             numbers.append(number)
         else:
             shown = line.strip()[:40]
