@@ -7,6 +7,7 @@ import pytest
 from assayer.core.errors import EntryError
 from assayer.core.filament.balance import RESERVE, Debit, Weighing, balance, history
 from assayer.core.filament.bead import bead_section, flow_by_mass, flow_by_wall
+from assayer.core.filament.claims import contradictions, read_statement
 from assayer.core.filament.diameter import summarise_diameters
 from assayer.core.filament.fit import check_fit
 from assayer.core.filament.intake import Findings, Weight, judge
@@ -251,3 +252,9 @@ def test_the_book_of_a_spool_at_equal_instants():
     assert balance(weighed, used, 200, 900, h(4)).left == 900
     assert balance([], [Debit(h(1), 5)], None, None, h(2)) is None
     assert [p.event for p in history([], [], None, 750, h(1))] == ["label"]
+
+
+@pytest.mark.parametrize("other", ["three times the tensile strength of our Hearth", "high tensile strength", "tensile strength 51 MPa"])
+def test_statements_of_unlike_kinds_about_one_quantity_contradict_nothing(other):
+    assert contradictions(Window(), None, [read_statement("tensile strength 50 MPa"), read_statement(other)]) == []
+    assert len(contradictions(Window(), None, [read_statement("tensile strength 50 MPa"), read_statement("tensile strength 70 MPa")])) == 1

@@ -1,5 +1,6 @@
 """Materials, what is claimed and reported of them, lists in and out, labels."""
 
+import csv
 import re
 from pathlib import Path
 
@@ -240,3 +241,11 @@ def test_a_spool_shares_the_space_of_codes(workspace):
     assert (found.kind, found.id) == ("spool", page.id)
     with workspace.read() as session:
         assert session.get(Spool, page.id).code == page.code
+
+
+def test_what_a_maker_does_not_say_goes_out_empty(workspace):
+    add_petg(workspace, window=WindowIn(hardened=False, bed_low=70), density=None)
+    header, row = csv.reader(lists.export_table(workspace, "materials").splitlines())
+    said = {name: cell for name, cell in zip(header, row, strict=True) if cell}
+    assert (said["Hardened"], said["Bed °C"]) == ("no", "70")
+    assert not {"Enclosure", "Nozzle °C", "Density g/cm³", "Dry"} & set(said)
