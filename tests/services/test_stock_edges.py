@@ -307,6 +307,13 @@ def test_a_calibration_that_fell_due_stays_until_it_is_done_again(workspace):
     calibrate(2000, -100, "length")
     assert [s for s, _ in items(workspace, "calibration")] == ["due"]
     assert "calibrate the force again: it was due on" in items(workspace, "calibration")[0][1]
+    calibrate(60, 20)
+    assert len(items(workspace, "calibration")) == 1, "done again, and due again: said once"
+    workspace.clock = lambda: NOW + timedelta(hours=3)
+    calibrate(-2)
+    assert items(workspace, "calibration") == []
+    workspace.clock = lambda: NOW
+    assert len(items(workspace, "calibration")) == 1, "what begins later has not been done yet"
     calibrate(50)
     assert items(workspace, "calibration") == []
 

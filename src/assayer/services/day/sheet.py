@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from datetime import date, datetime, timedelta
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy import exists, select
+from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from assayer.services.bench.rounds import racks
 from assayer.services.day.views import DayItem, DaySheet
@@ -93,31 +93,24 @@ def _span(left: timedelta) -> str:
 
 
 def _calibrations(session: Session, now: datetime) -> list[DayItem]:
-    """Standing calibrations that are to be done again."""
+    """Standing calibrations that are to be done again and have not been since."""
+    newer = aliased(Calibration)
+    done_again = exists().where(
+        newer.rig_version_id == Calibration.rig_version_id,
+        newer.channel == Calibration.channel,
+        newer.retracted_at.is_(None),
+        newer.valid_from > Calibration.valid_from,
+        newer.valid_from <= now,
+    )
     rows = session.execute(
         select(Calibration, Rig)
         .join(RigVersion, RigVersion.id == Calibration.rig_version_id)
         .join(Rig, Rig.id == RigVersion.rig_id)
-        .where(Calibration.due_at < now, Calibration.retracted_at.is_(None), (Calibration.valid_to.is_(None)) | (Calibration.valid_to > now))
+        .where(Calibration.due_at < now, Calibration.retracted_at.is_(None), (Calibration.valid_to.is_(None)) | (Calibration.valid_to > now), ~done_again)
         .order_by(Calibration.due_at)
         .limit(_LIMIT)
-    ).all()
-    newer = {(c.rig_version_id, c.channel): c.valid_from for c, _ in sorted(rows, key=lambda r: r[0].valid_from)}
-    items = []
-    for calibration, rig in rows:
-        later = session.scalar(
-            select(Calibration.id).where(
-                Calibration.rig_version_id == calibration.rig_version_id,
-                Calibration.channel == calibration.channel,
-                Calibration.retracted_at.is_(None),
-                Calibration.valid_from > newer[calibration.rig_version_id, calibration.channel],
-                Calibration.valid_from <= now,
-            )
-        )
-        if later is None and calibration.valid_from == newer[calibration.rig_version_id, calibration.channel]:
-            text = f"calibrate the {calibration.channel} again: it was due on {calibration.due_at:%-d %b}"
-            items.append(_item("calibration", "due", rig.name, text, [], rig_id=rig.id))
-    return items
+    )
+    return [_item("calibration", "due", rig.name, f"calibrate the {c.channel} again: it was due on {c.due_at:%-d %b}", [], rig_id=rig.id) for c, rig in rows]
 
 
 def _dryers(session: Session, now: datetime) -> list[DayItem]:
