@@ -127,6 +127,16 @@ def test_what_broke_after_the_horizon_is_exact_and_what_came_off_is_no_bound():
     assert off.bound is Bound.EXACT
 
 
+@pytest.mark.parametrize("order", [(0, 1, 2), (2, 1, 0), (1, 0, 2)])
+def test_of_several_readings_in_one_window_the_nearest_counts(order):
+    """Around 10 h: 9.7, 10.1 and 10.4 h; a quantity is there once."""
+    loaded = [Entry("unloaded", 20.0), Entry("gap", 20.4, 0, after=60.0), Entry("gap", 20.9, 1, after=DAY)]
+    recovery = [Entry("recovery", 20.3 - 0.1 * i, i, after=h * HOUR) for i, h in enumerate((9.7, 10.1, 10.4))]
+    found = reduce("creep", [*loaded, *(recovery[i] for i in order)])
+    shares = [(r.key, round(r.value, 9)) for r in found.results if r.quantity == "recovered_share"]
+    assert shares == [("recovered_share@36000", round(0.7 / 0.9, 9))]
+
+
 def test_deformation_on_loading_and_recovery_rest_on_the_unloaded_gap():
     entries = [Entry("unloaded", 20.0), Entry("gap", 20.4, 0, after=60.0), Entry("gap", 20.9, 1, after=DAY), Entry("recovery", 20.3, 0, after=360.0)]
     found = reduce("creep", entries, steps={"gap": 0.01})

@@ -147,7 +147,8 @@ def creep_at(gap: Sequence[Entry], horizon: float) -> tuple[tuple[float, Interva
 def _recovered(inputs: Inputs, unloaded: list[float], last: Entry) -> list[Result]:
     """Shares of the total deformation that came back, and that stays, at each reading after unloading.
 
-    A reading in the window of a set time is that time's, so that specimens are compared at the same one.
+    A reading in the window of a set time is that time's, so that specimens are compared at the same one;
+    of several in one window the nearest counts.
     """
     recovery = inputs.timed("recovery")
     if not recovery or not unloaded:
@@ -156,10 +157,15 @@ def _recovered(inputs: Inputs, unloaded: list[float], last: Entry) -> list[Resul
     total = last.value - unloaded[-1]
     if total == 0:
         return []
-    results = []
+    nearest: dict[float, Entry] = {}
     for entry in recovery:
+        seconds = entry.after or 0.0
+        after = set_time(seconds, protocol.recovery_due)
+        if after not in nearest or abs(seconds - after) < abs((nearest[after].after or 0.0) - after):
+            nearest[after] = entry
+    results = []
+    for after, entry in nearest.items():
         share = (last.value - entry.value) / total
-        after = set_time(entry.after or 0.0, protocol.recovery_due)
         results.append(Result("recovered_share", share, "1", after=after))
         results.append(Result("remaining_share", 1 - share, "1", after=after))
     return results
