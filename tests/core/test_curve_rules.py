@@ -381,3 +381,32 @@ def test_a_frame_that_settles_is_remarked_and_exchanged_columns_are_refused():
         machine_compliance(frame(rows=5))
     with pytest.raises(EntryError, match="too few rows"):
         machine_compliance(Recording.of(force=np.zeros(50), travel=np.zeros(50)))
+
+
+def test_the_head_of_a_tared_frame_is_averaged_while_it_stays_within_the_noise():
+    """Without a tail the zero is the middle of the unloaded head, wherever the display stood: better than its first row alone."""
+    for offset in (0.0, 12.0, -7.0):
+        off = []
+        for seed in range(12):
+            _, stress = pull(head=60, tail=0, noise=0.3, seed=seed)
+            off.append(find_break(stress * 16.0 + offset, None).zero - offset)
+        assert np.median(np.abs(off)) < 0.25 * 0.3 * 16.0, offset
+
+
+@pytest.mark.parametrize("apart, events", [(3, 1), (4, 1), (5, 2), (30, 2)])
+def test_drops_close_together_are_one_event(apart, events):
+    """A drop is seen over two rows: two steps are told apart once a row lies between what they reach."""
+    force = np.linspace(0, 100, 400)
+    for row in (150, 150 + apart):
+        force[row:] -= 8
+    assert len(sudden_drops(Recording.of(force=force), force, 0, 399, 0.0)) == events
+
+
+def test_the_offset_yield_of_few_rows_lies_where_the_lines_cross():
+    """Bilinear, a row every 0.1 %: E to 30 MPa, then E/10; crossed where 30 + 200 (ε − 0.015) = 2000 (ε − 0.002)."""
+    strain = np.arange(0, 0.03, 0.001)
+    stress = np.where(strain <= 0.015, 2000 * strain, 30 + 200 * (strain - 0.015))
+    found = find_yield(stress, strain, 0, strain.size - 1, 2000.0)
+    assert found.strain == pytest.approx(31 / 1800, rel=1e-9)
+    assert found.stress == pytest.approx(30 + 200 * (31 / 1800 - 0.015), rel=1e-9)
+    assert found.kind == "offset 0.2 %"

@@ -194,3 +194,29 @@ def test_the_odd_method_goes_through_reduce_with_all_it_has_of_its_own():
         ODD.reduce(Inputs([Entry("tilt", 0.1), Entry("warm", 1.0), Entry("warm", 2.0, 1), Entry("load_hung", 1.0)]))
     with pytest.raises(EntryError, match="load"):
         LOAD.check(-1.0)
+
+
+def test_a_count_is_what_was_typed_before_the_rigs_before_the_default():
+    """Shear over one section: METHODS 4, τ = F / (n·b·h)."""
+    plain = [Entry("width", 5.0), Entry("thickness", 4.0), Entry("peak_force", 400.0)]
+
+    def sections(typed=(), **geometry):
+        found = reduce("shear", Inputs([*plain, *typed], geometry=geometry)).get("shear_strength").value
+        return 400.0 / (5.0 * 4.0) / found
+
+    assert sections() == pytest.approx(2)
+    assert sections(sections=1.0) == pytest.approx(1)
+    assert sections([Entry("sections", 2.0)], sections=1.0) == pytest.approx(2)
+    assert sections([Entry("sections", 1.0)]) == pytest.approx(1)
+
+
+def test_the_view_of_steps_shows_each_load_at_its_middle_and_all_it_was_read():
+    """The drawing of a stepped bending: the origin, then a point a load, in the order of the loads."""
+    rows = [(40.0, 5, 1.20), (20.0, 5, 0.60), (20.0, 20, 0.61), (20.0, 80, 0.62), (40.0, 20, 1.25), (40.0, 80, 1.31)]
+    entries = [Entry("deflection", s, i, after=t, load=f) for i, (f, t, s) in enumerate(rows)]
+    for protocol in (None, SteppedProtocol(ladder=(20.0, 40.0))):
+        view = REGISTRY["stepped-bending"].view(Inputs(entries, geometry={"span": 56.0}, protocol=protocol))
+        assert (view.x.tolist(), view.y.tolist()) == ([0.0, 0.61, 1.25], [0.0, 20.0, 40.0])
+        assert view.points
+        assert view.marks["readings@20"] == (5, 0.60, 20, 0.61, 80, 0.62) or view.marks["readings@20"] == (0.60, 5, 0.61, 20, 0.62, 80)
+    assert view.marks["carried"] == (20.0,), "40 N drifted by 9 %"

@@ -9,15 +9,17 @@ from sqlalchemy import select
 
 from assayer.core.errors import AssayerError, ConflictError, EntryError, MissingError, StaleError
 from assayer.core.methods.derived import DERIVED
+from assayer.core.plan.order import random_order
 from assayer.services import codes
 from assayer.services.bench import curves, queue, recompute, runs, specimens
+from assayer.services.bench.reductions import load_recording
 from assayer.services.bench.requests import Correction, RunEdit
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import ComplianceEdit, NewCalibration, NewRigVersion
 from assayer.services.studies.evidence import arms_of, load_evidence
 from assayer.services.studies.ratios import arm_ratios
 from assayer.services.unit import Actor
-from assayer.store.models import Test
+from assayer.store.models import Curve, Study, Test
 
 from ..core.test_tension import pull
 from ..support import ACTOR, AT, channel, jack, new_id, reading, run
@@ -66,7 +68,11 @@ def test_the_queue_tells_nothing_of_the_material_when_blind_and_keeps_its_order(
     assert [i.code for i in seen] == [i.code for i in blind]
     assert all(i.arm is None for i in blind)
     assert {i.arm.id for i in seen} == set(lab.arms)
-    assert [i.arm.id for i in seen] != sorted((i.arm.id for i in seen), key=lab.arms.index), "arms are mixed"
+    with lab.workspace.read() as session:
+        seed = session.get(Study, lab.study.id).seed
+    ids = [i.specimen_id for i in seen]
+    assert ids == random_order(sorted(ids), seed)
+    assert ids != random_order(sorted(ids), seed + 1), "each study has an order of its own"
 
 
 def test_what_waits_is_counted_by_test(lab):
@@ -366,3 +372,56 @@ def test_bounds_of_a_ratio_are_those_that_raise_and_those_that_lower_it(lab):
         ratio = arm_ratios(DERIVED["layer_ratio"], found[lab.upright], found[lab.flat])[lab.arms[0]]
     assert (ratio.bounds.at_least, ratio.bounds.at_most) == (2 + 1, 1 + 1)
     assert ratio.bound == "exact", "it may be either"
+
+
+@pytest.mark.parametrize(
+    "header, columns, x, label, unit",
+    [
+        ("Force (N),Extension (mm),Strain (%)", (1.0, 0.5, 2.0), 0.5, "travel", "mm"),
+        ("Force (N),Strain (%)", (1.0, 2.0), 2.0, "strain", "%"),
+        ("Force (N),Time (s)", (1.0, 9.0), 1.0, "row", "no."),
+    ],
+)
+def test_a_raw_curve_is_drawn_over_travel_before_strain_before_rows(lab, header, columns, x, label, unit):
+    rows = [",".join(f"{i * c:g}" for c in columns) for i in range(400)]
+    key = new_id()
+    curves.take_in(lab.workspace, ACTOR, key, lab.rig, "pull.csv", "\n".join([header, *rows]).encode())
+    raw = curves.raw_curve(lab.workspace, key)
+    meta = head(raw)[0]
+    assert (meta["x_label"], meta["x_unit"], meta["points"]) == (label, unit, 400)
+    length = struct.unpack("<I", raw[:4])[0]
+    drawn = np.frombuffer(raw, "<f4", offset=4 + length)
+    assert drawn[:400] == pytest.approx(np.arange(400) * x, rel=1e-6)
+    assert drawn[400:] == pytest.approx(np.arange(400.0), rel=1e-6)
+
+
+def test_readings_keep_the_rig_they_were_read_on_wherever_the_run_goes_next(lab):
+    """Width on A, thickness on B, load on A again: each is read as the rig that showed it."""
+    other = jack(lab.workspace, name="Other").id
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    first = run(specimen, lab.flat, lab.rig, None, thickness=(), complete=False)
+    runs.accept(lab.workspace, ACTOR, first)
+    more = {"readings": [reading("thickness", "3.97")], "rig_version_id": other}
+    runs.accept(lab.workspace, ACTOR, first.model_copy(update=more))
+    back = runs.accept(lab.workspace, ACTOR, first.model_copy(update={"readings": [reading("peak_force", "60")], "complete": True}))[0]
+    assert strength(back) == pytest.approx(60 * G / AREA, rel=1e-9)
+
+    def now():
+        return strength(specimens.get_specimen(lab.workspace, specimen).runs[0])
+
+    calibrate(lab, other, 1.10, "length")
+    assert now() == pytest.approx(60 * G / (4.02 * 3.97 * 1.10), rel=1e-9)
+    calibrate(lab, lab.rig, 1.02, "length")
+    assert now() == pytest.approx(60 * G / (4.02 * 1.02 * 3.97 * 1.10), rel=1e-9)
+
+
+def test_a_clock_of_many_digits_keeps_its_hundredths(lab):
+    """Time and travel are kept from their first row in single precision; force, strain and the rest as they are."""
+    rows = [f"{100 + i},{500_000 + i / 1000:.3f},{1_750_000_000 + i / 100:.2f}" for i in range(200)]
+    key = new_id()
+    curves.take_in(lab.workspace, ACTOR, key, lab.rig, "pull.csv", "\n".join(["Force (N),Extension (mm),Time (s)", *rows]).encode())
+    with lab.workspace.read() as session:
+        kept = load_recording(session.get(Curve, key))
+    assert kept.need("force") == pytest.approx(100 + np.arange(200.0))
+    assert kept.need("time") == pytest.approx(np.arange(200) / 100, abs=1e-6)
+    assert kept.need("travel") == pytest.approx(np.arange(200) / 1000, abs=1e-7)

@@ -6,9 +6,9 @@ from assayer.core.errors import QuestionError
 from assayer.services.bench import preview, runs
 from assayer.services.bench.requests import PreviewRequest, RawField, RunEdit
 from assayer.services.studies.requests import NewTest
-from assayer.services.unit import Actor
+from assayer.services.unit import Actor, Workspace
 
-from ..support import ACTOR, Lab, channel, jack, new_id, run
+from ..support import ACTOR, Lab, channel, jack, new_id, reading, run
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
 AREA = 4.02 * 3.97
@@ -146,3 +146,52 @@ def test_what_came_without_the_server_keeps_its_question_as_a_remark(lab):
     assert any(r.startswith("entered without the server: ") and "PLA" in r for r in kept.remarks)
     edited = runs.edit_run(lab.workspace, ACTOR, kept.id, RunEdit(outcome="gauge"), kept.revision)
     assert any(r.startswith("entered without the server: ") for r in edited.remarks), "it stays through every reduction"
+
+
+def test_what_cannot_be_reduced_is_told_at_its_field_and_what_is_missing_is_not(lab):
+    """A load of nothing is an error of that field; a load not typed yet is none."""
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    assert ask(lab, specimen, WHOLE[:2]).errors == []
+    shear = jack(lab.workspace, name="Zero", channels=[channel("force", "N", 1), channel("length", "mm", 0.01)]).id
+    seen = ask(lab, specimen, [*WHOLE[:-1], ("peak_force", 0, "0")], shear)
+    assert [e.field for e in seen.errors] == ["peak_force"]
+    assert seen.reduction is None
+
+
+@pytest.fixture
+def hard(data_folder, clock):
+    workspace = Workspace(data_folder, clock, durable=False)
+    needle = [channel("hardness", "Shore D", 0.5, dimension="hardness", high=100)]
+    lab = Lab(workspace, [NewTest(id=new_id(), method="hardness", orientation="flat", replicates=3)], name="Needle", methods=["hardness"], channels=needle)
+    lab.flat = lab.tests[0]
+    yield lab
+    workspace.close()
+
+
+@pytest.mark.parametrize(
+    "typed, likely",
+    [
+        (["70", "71", "7.1"], "71"),
+        (["70", "71", "76.5"], None),
+        (["70", "71", "77"], ""),
+        (["70", "7.1"], None),
+        (["70", "71", "710"], "71"),
+    ],
+)
+def test_an_indent_far_from_its_siblings_is_asked_about(hard, typed, likely):
+    """8 % off the middle of them all, so that one slip casts no doubt on the others; two alone say nothing, for a block has no nominal hardness."""
+    specimen = hard.specimens(hard.flat, hard.arms[0])[0]
+    asked = [q for q in ask(hard, specimen, [("indents", i, v) for i, v in enumerate(typed)]).questions if q.row is not None]
+    if likely is None:
+        assert asked == []
+    else:
+        assert [(q.field, q.row, q.likely) for q in asked] == [("indents", len(typed) - 1, likely or None)]
+
+
+def test_hardness_goes_from_the_indents_to_the_board(hard):
+    for specimen, indents in zip(hard.specimens(hard.flat, hard.arms[0]), (("70", "72"), ("71", "75")), strict=False):
+        entry = run(specimen, hard.flat, hard.rig, None, (), (), readings=[reading("indents", v, i) for i, v in enumerate(indents)])
+        runs.accept(hard.workspace, ACTOR, entry)
+    cell = hard.cell(hard.flat, hard.arms[0])
+    assert (cell.tested, cell.group.n, cell.group.mean) == (2, 2, 72.0)
+    assert cell.group.sd == pytest.approx(2**0.5)

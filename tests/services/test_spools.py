@@ -267,6 +267,8 @@ def test_fit_to_print_of_a_spool_at_a_printer(workspace):
     printers.edit_printer(workspace, ACTOR, printer.id, HardwareIn(hardened=True), 1)
     again = fit.fit_to_print(workspace, FitQuestion(spool_id=page.id, printer_id=printer.id, settings=PrintSettingsIn(bed_temperature=85)))
     assert {m.rule for m in again.misses} == {"moisture"}
+    guessed = FitQuestion(spool_id=page.id, hardware=HardwareIn(hardened=False, nozzle=0.4), settings=PrintSettingsIn(bed_temperature=85))
+    assert {m.rule for m in fit.fit_to_print(workspace, guessed).misses} == {"moisture", "hardened nozzle"}, "a machine that is not in the book"
 
 
 def test_the_day_sheet_sorts_what_wants_a_hand(workspace):

@@ -13,7 +13,7 @@ from assayer.services.rigs.requests import NewCalibration, NewRigVersion
 from assayer.services.sessions import drying
 from assayer.services.sessions.requests import EndDrying, MemberMass, NewDrying
 from assayer.services.stock import intakes, listing, spools, storage
-from assayer.services.stock.requests import IntakePreviewRequest, NewFilamentUse, NewMove, NewStorage, NewWeighing, SpoolEdit
+from assayer.services.stock.requests import IntakePreviewRequest, NewFilamentUse, NewMove, NewSpool, NewStorage, NewWeighing, SpoolEdit
 from assayer.services.unit import Actor
 from assayer.store.models import FilamentUse, StorageMove, Weighing
 
@@ -347,3 +347,22 @@ def test_a_rig_version_from_the_future_is_asked_about(workspace):
     with pytest.raises(QuestionError, match="lies in the future"):
         rigs.add_version(workspace, ACTOR, frame.rig_id, later)
     assert len(rigs.get_rig(workspace, frame.rig_id).versions) == 1
+
+
+def test_a_spool_registered_again_must_be_of_the_same_material(workspace):
+    one, other = add_petg(workspace), add_petg(workspace, colour="white")
+    new = NewSpool(id=new_id(), material_id=one, lot="7", received_on=NOW.date())
+    page, made = intakes.add_spool(workspace, ACTOR, new)
+    assert (made, page.lot) == (True, "7")
+    assert intakes.add_spool(workspace, ACTOR, new)[1] is False
+    with pytest.raises(ConflictError, match="another spool already has this id"):
+        intakes.add_spool(workspace, ACTOR, new.model_copy(update={"material_id": other}))
+
+
+def test_a_spool_cannot_have_come_in_days_to_come(workspace):
+    page = spool_of(workspace)
+    to_come = (NOW + timedelta(days=3)).date()
+    with pytest.raises(QuestionError, match="received on"):
+        spools.edit_spool(workspace, ACTOR, page.id, SpoolEdit(received_on=to_come), page.revision)
+    kept = spools.edit_spool(workspace, ACTOR, page.id, SpoolEdit(received_on=NOW.date()), page.revision)
+    assert kept.received_on == NOW.date().isoformat()

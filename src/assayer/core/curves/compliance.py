@@ -11,7 +11,8 @@ from assayer.core.curves.recording import Recording
 from assayer.core.errors import EntryError
 from assayer.core.stats.groups import Interval, t_quantile
 
-_LOW, _HIGH = 0.2, 0.95
+_LOW = 0.2
+_HIGH = 0.95
 """Share of the peak between which the line is laid: above the slack, below the top."""
 _STRAIGHT_R2 = 0.99
 

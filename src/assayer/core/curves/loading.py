@@ -9,7 +9,9 @@ import numpy as np
 from assayer.core.curves.recording import Floats
 
 _LOAD_ON = 0.005
-_TOE_LOW, _TOE_HIGH, _TOE_SPAN = 0.05, 0.50, 0.15
+_TOE_LOW = 0.05
+_TOE_HIGH = 0.50
+_TOE_SPAN = 0.15
 _TOE_ROWS = 6
 _RUBBERY_STRAIN = 0.001
 

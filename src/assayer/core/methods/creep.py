@@ -23,7 +23,8 @@ from assayer.core.stats.findley import Findley, fit_findley
 from assayer.core.stats.groups import Interval
 from assayer.core.stats.verdicts import GoodSide
 
-HOUR, DAY = 3600.0, 86400.0
+HOUR = 3600.0
+DAY = 86400.0
 _FIT_READINGS = 5
 _FIT_SPAN = 100.0
 """Last time over first, for the fit to be told apart from a straight line."""

@@ -26,8 +26,10 @@ _SPREAD = 0.08
 """So is one this far from its siblings."""
 _APART = 0.25
 """An entry this far (relative) from the others of its arm is pointed out when not blind."""
-_BACK_STEPS, _JUMP = 3.0, 1.0
-"""A course that runs back by more steps, or grows at once by more than this share of all it did before, is asked about."""
+_BACK_STEPS = 3.0
+"""A course that runs back by more steps is asked about."""
+_JUMP = 1.0
+"""So is one that grows at once by more than this share of all it did before."""
 
 
 def questions_about(method: Method, inputs: Inputs, typed: Sequence[Typed], reduction: Reduction | None, polymer: str | None) -> list[Question]:
@@ -66,7 +68,8 @@ def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) ->
         others = [v for i, v in _positions(inputs, t.field) if i != t.position and (t.field, i) not in odd]
         # what may lie on either side of nothing has no share of its siblings to be off by
         if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and others:
-            middle = float(np.median(others))
+            # of three or more the middle of all: one slip must not cast doubt on those beside it
+            middle = float(np.median([*others, t.value])) if len(others) > 1 else others[0]
             if middle > 0 and abs(t.value - middle) > _SPREAD * middle and (len(others) > 1 or nominal is not None):
                 meant = likely_number(t.value, (1 - _SPREAD) * middle, (1 + _SPREAD) * middle)
                 text = f"{field.label} {t.value:g} {unit}, but the other{'s are' if len(others) > 1 else ' is'} {', '.join(f'{v:g}' for v in others)}: "

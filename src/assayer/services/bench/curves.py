@@ -5,9 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import struct
-from collections import OrderedDict
 from dataclasses import dataclass, replace
-from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +20,7 @@ from assayer.formats.curves.columns import FileTemplate
 from assayer.formats.curves.curve_file import CurveFile, read_curve
 from assayer.services.bench.reductions import inputs_of_run, load_recording
 from assayer.services.bench.views import FilePreviewView, RecordingView
+from assayer.services.kept import Kept
 from assayer.services.rigs.templates import templates_of
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.curve_codec import pack
@@ -186,32 +185,19 @@ def _view(session: Session, run: Run) -> CurveView | None:
         return None
 
 
-class _Overviews:
-    """Overviews of reduced curves, by the revision of their run: a test is reduced once, not at every look."""
+_overviews: Kept[CurveView | None] = Kept(4000)
+"""By the revision of their run: the curves of a test are reduced once, not at every look."""
 
-    def __init__(self, size: int = 4000) -> None:
-        self._size = size
-        self._kept: OrderedDict[tuple[str, str, int], CurveView | None] = OrderedDict()
-        self._lock = Lock()
 
-    def of(self, workspace: Workspace, session: Session, run: Run) -> CurveView | None:
-        key = (str(workspace.db.path), run.id, run.revision)
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                return self._kept[key]
+def _overview(workspace: Workspace, session: Session, run: Run) -> CurveView | None:
+    def make() -> CurveView | None:
         view = _view(session, run)
-        if view is not None and not view.points:
-            x, y = thin(view.x, view.y)
-            view = replace(view, x=x, y=y)
-        with self._lock:
-            self._kept[key] = view
-            while len(self._kept) > self._size:
-                self._kept.popitem(last=False)
-        return view
+        if view is None or view.points:
+            return view
+        x, y = thin(view.x, view.y)
+        return replace(view, x=x, y=y)
 
-
-_overviews = _Overviews()
+    return _overviews.of((str(workspace.db.path), run.id, run.revision), make)
 
 
 def curves_of_test(workspace: Workspace, test_id: str) -> bytes:
@@ -229,7 +215,7 @@ def curves_of_test(workspace: Workspace, test_id: str) -> bytes:
             .order_by(Arm.position, Run.happened_at)
         ).all()
         for run, arm_id, code in rows:
-            view = _overviews.of(workspace, session, run)
+            view = _overview(workspace, session, run)
             if view is not None:
                 lines.append(_line_of(view, {"id": run.id, "arm_id": arm_id, "code": code, "validity": run.validity}, OVERVIEW_POINTS))
     return encode(lines)

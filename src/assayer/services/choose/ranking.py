@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
-from threading import Lock
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -13,35 +11,14 @@ from sqlalchemy.orm import Session
 from assayer.core.methods.derived import DERIVED
 from assayer.core.ranking.ranking import Criterion, Estimate, Ranked, RankingDraws, estimate, pooled_sd
 from assayer.services.choose.views import RankedView, Ranking
+from assayer.services.kept import Kept
 from assayer.services.studies.evidence import arms_of, load_evidence
 from assayer.services.studies.ratios import arm_ratios, derived_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, Purpose, PurposeCriterion, Study, Test
 
-
-class _DrawsCache:
-    """The draws of the last few purposes, by data revision: a change of weights needs no new ones."""
-
-    def __init__(self, size: int = 8) -> None:
-        self._size = size
-        self._kept: OrderedDict[tuple[object, ...], RankingDraws] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, key: tuple[object, ...]) -> RankingDraws | None:
-        with self._lock:
-            found = self._kept.get(key)
-            if found is not None:
-                self._kept.move_to_end(key)
-            return found
-
-    def put(self, key: tuple[object, ...], draws: RankingDraws) -> None:
-        with self._lock:
-            self._kept[key] = draws
-            while len(self._kept) > self._size:
-                self._kept.popitem(last=False)
-
-
-_draws = _DrawsCache()
+_draws: Kept[RankingDraws] = Kept(8)
+"""The draws of the last few purposes: a change of weights needs no new ones."""
 
 
 def rank(workspace: Workspace, purpose_id: str, weights: Mapping[str, float] | None = None) -> Ranking:
@@ -51,10 +28,7 @@ def rank(workspace: Workspace, purpose_id: str, weights: Mapping[str, float] | N
         study = find(session, Study, purpose.study_id)
         used = {c.id: (weights or {}).get(c.id, c.weight) for c in purpose.criteria}
         key = (str(workspace.db.path), purpose_id, study.revision, tuple((c.id, c.no_use, c.all_needed, c.required) for c in purpose.criteria))
-        draws = _draws.get(key)
-        if draws is None:
-            draws = _make_draws(session, purpose, study)
-            _draws.put(key, draws)
+        draws = _draws.of(key, lambda: _make_draws(session, purpose, study))
     return Ranking(
         purpose_id=purpose_id,
         data_revision=study.revision,

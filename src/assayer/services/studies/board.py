@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.services.studies.cache import EvidenceCache
+from assayer.services.kept import Kept
 from assayer.services.studies.evidence import arms_of, load_evidence
 from assayer.services.studies.evidence_views import evidence_view
 from assayer.services.studies.listing import study_view
@@ -17,7 +17,7 @@ from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Arm, Study, Test
 
-_cache = EvidenceCache()
+_cache: Kept[str] = Kept(400)
 
 
 def board(workspace: Workspace, study_id: str) -> tuple[str, int]:
