@@ -108,3 +108,25 @@ def test_ids_sort_by_time_and_orders_are_reproducible():
     assert (early.version, early.variant) == (7, "specified in RFC 4122")
     ids = [f"s{i}" for i in range(20)]
     assert random_order(ids, 7) == random_order(reversed(ids), 7) != sorted(ids)
+
+
+def _gf32(a, b):
+    """The product in GF(32) over x⁵ + x² + 1, by the school method: partial products, then division by the polynomial."""
+    product = 0
+    for bit in range(5):
+        product ^= (a << bit) if b >> bit & 1 else 0
+    for bit in range(9, 4, -1):
+        product ^= 0b100101 << (bit - 5) if product >> bit & 1 else 0
+    return product
+
+
+@pytest.mark.parametrize("body", ["0000", "0001", "7K01", "ZZZZ", "VE7K", "9A3FX"])
+def test_the_check_character_makes_the_weighted_sum_vanish(body):
+    """Σ αⁿ⁻¹⁻ⁱ·vᵢ over all symbols, the check character last, is 0; α is 2."""
+    total = 0
+    for i, symbol in enumerate(reversed(with_check(body))):
+        weight = 1
+        for _ in range(i):
+            weight = _gf32(weight, 2)
+        total ^= _gf32(weight, SYMBOLS.index(symbol))
+    assert total == 0

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from scipy import stats
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.vocabulary import Bound
@@ -212,3 +213,11 @@ def test_the_error_of_a_mean_and_what_is_borrowed_are_said():
     known = {("a", "strength"): estimate(summarise([45]), (2.0, 3.0))}
     assert draws(known, [STRENGTH]).rank({"strength": 1})[0].notes == ["strength: one value only, scatter borrowed from the other materials"]
     assert pooled_sd([summarise([45])]) is None
+
+
+def test_draws_are_the_middles_of_equal_shares_of_probability():
+    """20 draws stand for the shares 0.025, 0.075 … 0.975: the 5 % quantile is the second, the 95 % one the last."""
+    few = RankingDraws(["a"], [STRENGTH], {("a", "strength"): Estimate(40.0, 2.0, 5)}, draws=20)
+    low, high = few.rank({"strength": 1})[0].score_ci90
+    assert low == pytest.approx((40 + 2 * stats.t.ppf(0.075, 5) - 20) / 40, rel=1e-5)
+    assert high == pytest.approx((40 + 2 * stats.t.ppf(0.975, 5) - 20) / 40, rel=1e-5)

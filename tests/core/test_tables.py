@@ -1,6 +1,7 @@
 """What is declared as a number, against where it comes from: METHODS 14 for shapes, the definitions of units, the ranges entries are believed in."""
 
 import math
+from importlib.util import find_spec, module_from_spec
 
 import numpy as np
 import pytest
@@ -8,15 +9,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from assayer.core.errors import EntryError
-from assayer.core.filament.window import PLAUSIBLE
 from assayer.core.methods import REGISTRY, method
 from assayer.core.methods.creep import CreepProtocol
 from assayer.core.methods.stepped_bending import SteppedProtocol
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.core.quantities.units import DIMENSIONS, LENGTH, TEMPERATURE, parse_quantity, read_display
-from assayer.core.shapes.bars import BAR, HARDNESS_BLOCK, SHEAR_BAR
-from assayer.core.shapes.frames import CREEP_FRAME
 from assayer.core.shapes.pull_bars import PULL_BARS
+
+
+def fresh(module):
+    """The tables of a module, made anew: a table is made when it is imported, before any test could be said to have read it."""
+    spec = find_spec(f"assayer.core.{module}")
+    made = module_from_spec(spec)
+    spec.loader.exec_module(made)
+    return made
+
 
 # METHODS 14: width, thickness, gauge, overall, parallel, ends, radius
 SHAPES = {
@@ -30,13 +37,13 @@ SHAPES = {
 }
 
 
-@pytest.mark.parametrize("shape", PULL_BARS, ids=lambda s: s.name)
-def test_pull_bars_have_the_lengths_of_their_standards(shape):
-    d = shape.dimensions
-    assert tuple(d[n] for n in ("width", "thickness", "gauge_length", "overall", "parallel", "end_width", "radius")) == SHAPES[shape.name]
-    assert shape.family == "pull bar"
-    own = shape.name.startswith("short")
-    assert (d.get("end_thickness"), d["pin_hole"]) == ((8, 6) if own else (None, 0))
+def test_pull_bars_have_the_lengths_of_their_standards():
+    names = ("width", "thickness", "gauge_length", "overall", "parallel", "end_width", "radius")
+    made = {s.name: s for s in fresh("shapes.pull_bars").PULL_BARS}
+    assert {name: tuple(s.dimensions[n] for n in names) for name, s in made.items()} == SHAPES
+    for name, shape in made.items():
+        assert shape.family == "pull bar"
+        assert (shape.dimensions.get("end_thickness"), shape.dimensions["pin_hole"]) == ((8, 6) if name.startswith("short") else (None, 0))
 
 
 @pytest.mark.parametrize("shape", PULL_BARS, ids=lambda s: s.name)
@@ -52,6 +59,8 @@ def test_the_volume_of_a_pull_bar_is_that_of_its_slices(shape):
 
 
 def test_bars_blocks_and_frames():
+    bars, frames = fresh("shapes.bars"), fresh("shapes.frames")
+    BAR, SHEAR_BAR, HARDNESS_BLOCK, CREEP_FRAME = bars.BAR, bars.SHEAR_BAR, bars.HARDNESS_BLOCK, frames.CREEP_FRAME
     assert (BAR.overall, BAR.width, BAR.thickness, BAR.volume) == (80, 10, 4, pytest.approx(3.2))
     assert (SHEAR_BAR.overall, SHEAR_BAR.width, SHEAR_BAR.thickness, SHEAR_BAR.volume) == (42, 5, 5, pytest.approx(1.05))
     assert (HARDNESS_BLOCK.overall, HARDNESS_BLOCK.width, HARDNESS_BLOCK.thickness, HARDNESS_BLOCK.volume) == (40, 40, 6, pytest.approx(9.6))
@@ -84,7 +93,7 @@ UNITS = {
 
 @pytest.mark.parametrize("name", sorted(DIMENSIONS))
 def test_units_are_what_they_are_defined_as(name):
-    dimension = DIMENSIONS[name]
+    dimension = fresh("quantities.units").DIMENSIONS[name]
     shown = {u.symbol: u.factor for u in dimension.units.values()}
     assert shown == {symbol: pytest.approx(factor, rel=1e-12) for symbol, factor in UNITS[name].items()}
     assert dimension.unit(dimension.base).factor == 1
@@ -173,7 +182,37 @@ BELIEVED = {
 
 
 def test_a_makers_window_is_believed_between_what_printers_can_do():
-    assert {name: span[:2] for name, span in PLAUSIBLE.items()} == BELIEVED
+    assert {name: span[:2] for name, span in fresh("filament.window").PLAUSIBLE.items()} == BELIEVED
+
+
+# beyond these a result is asked about: by method, and for tension by class of polymer, filled grades and layers included
+ASKED_BEYOND = {
+    "tension": {"strength": (1, 400), "modulus": (5, 60000), "apparent_modulus": (5, 60000)},
+    "creep": {"deformation_on_loading": (-0.05, 15), "creep_at_horizon": (-0.05, 15)},
+    "stepped_bending": {
+        "load_carried": (0.5, 2000), "deflection": (0.001, 40), "drift": (-10, 200), "modulus": (5, 60000), "residual_deflection": (-0.2, 30),
+    },
+    "shear": {"shear_strength": (0.5, 150)},
+    "hardness": {"shore_d": (10, 95)},
+}  # fmt: skip
+STRENGTHS = {
+    "PLA": (15, 110), "PETG": (8, 100), "ASA": (6, 90), "ABS": (6, 90), "PA": (8, 180), "PC": (8, 130), "PP": (3, 70), "TPU": (3, 70), "PET": (8, 130),
+}  # fmt: skip
+MODULI = {
+    "PLA": (500, 15000), "PETG": (400, 12000), "ASA": (400, 10000), "ABS": (400, 10000), "PA": (200, 20000), "PC": (400, 14000), "PP": (200, 9000),
+    "TPU": (3, 1500), "PET": (400, 15000),
+}  # fmt: skip
+PLACES = {"gauge": (0.36, 0.5), "one layer": (0.36, 0.5), "several layers": (0.36, 0.5), "outside gauge": (0.24, 0.36), "grip": (0, 0.24)}
+
+
+@pytest.mark.parametrize("name", sorted(ASKED_BEYOND))
+def test_results_are_asked_about_beyond_what_can_be(name):
+    made = fresh(f"methods.{name}").METHOD
+    assert {q.name: q.plausible for q in made.quantities if q.plausible is not None} == ASKED_BEYOND[name]
+    if name == "tension":
+        spans = {q.name: dict(q.of_polymer) for q in made.quantities if q.of_polymer}
+        assert spans == {"strength": STRENGTHS, "modulus": MODULI, "apparent_modulus": MODULI}
+        assert {o.name: o.place for o in made.outcomes} == PLACES, "shares of the length from an end, 0.5 the middle"
 
 
 # ---- what methods are delivered with -------------------------------------------------------------

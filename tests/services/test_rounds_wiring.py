@@ -382,3 +382,25 @@ def test_a_frame_that_hung_in_another_room_is_marked_beside_the_mean(loft, warm,
     notes = [n for n in loft.cell(loft.tests[0], loft.arms[0]).notes if "the room was" in n]
     assert len(notes) == marked, notes
     assert all(f"the room was {warm:.1f} °C, {(42 + warm) / 3:.1f} °C for all" in n for n in notes)
+
+
+def test_a_fitted_course_gives_its_creep_with_an_interval_and_the_fit_its_three_numbers(data_folder, clock):
+    """Findley of made-up readings: 20 + 0.30 + 0.25·t^0.3 mm (t in days), read to 0.01 mm, horizon 24 h."""
+    workspace = Workspace(data_folder, clock, durable=False)
+    hours = (1 / 60, 0.5, 2, 6, 12, 24)
+    plan = {"load": 24.0, "horizon": 86_400.0, "due": [h * 3600 for h in hours], "recovery_due": [360]}
+    loft = Loft(workspace, clock, [NewTest(id=new_id(), method="creep", orientation="flat", replicates=2, protocol=plan)])
+    new = loft.hang()
+    loft.load(new)
+    for i, h in enumerate(hours):
+        raw = f"{100 * (20.30 + 0.25 * (h / 24) ** 0.3):.0f}"
+        kept = loft.read(new, h, raw, i, **({"complete": True, "outcome": "carried"} if h == 24 else {}))
+    found = {r.quantity: r for r in kept.results}
+    creep = found["creep_at_horizon"]
+    low, high = creep.interval
+    assert low < creep.value < high
+    assert creep.value == pytest.approx(0.25 * (1 - (1 / 60 / 24) ** 0.3), abs=0.012)
+    assert found["findley_n"].value == pytest.approx(0.3, abs=0.06)
+    assert found["findley_n"].interval is None
+    assert found["deformation_on_loading"].interval is None
+    workspace.close()
