@@ -1,5 +1,8 @@
 """What most tests of the services begin with."""
 
+import copy
+import shutil
+
 import pytest
 
 from assayer.services.studies.requests import NewTest
@@ -14,11 +17,46 @@ def clock():
     return Clock(NOW)
 
 
+@pytest.fixture(scope="session")
+def _made(migrated, tmp_path_factory):
+    """Labs as they were once set up, by name."""
+    made = {}
+
+    def set_up(name, build):
+        if name not in made:
+            folder = shutil.copytree(migrated, tmp_path_factory.mktemp(name) / "data")
+            workspace = Workspace(folder, Clock(NOW), durable=False)
+            made[name] = folder, build(workspace)
+            workspace.close()
+        return made[name]
+
+    return set_up
+
+
 @pytest.fixture
-def lab(data_folder, clock):
-    """Two materials pulled flat and upright, four of each, on a clock that a test moves."""
-    workspace = Workspace(data_folder, clock, durable=False)
+def once(_made, tmp_path, clock):
+    """A lab of one's own, copied from one that is set up once a session: making it anew takes longer than most tests."""
+    opened = []
+
+    def lab(name, build):
+        folder, made = _made(name, build)
+        own = copy.deepcopy(made, {id(made.workspace): None})
+        own.workspace = Workspace(shutil.copytree(folder, tmp_path / name), clock, durable=False)
+        opened.append(own.workspace)
+        return own
+
+    yield lab
+    for workspace in opened:
+        workspace.close()
+
+
+def _two_materials(workspace):
     made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=4) for o in ("flat", "upright")])
     made.flat, made.upright = made.tests
-    yield made
-    workspace.close()
+    return made
+
+
+@pytest.fixture
+def lab(once):
+    """Two materials pulled flat and upright, four of each, on a clock that a test moves."""
+    return once("two materials", _two_materials)

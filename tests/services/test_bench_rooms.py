@@ -24,16 +24,18 @@ from ..support import ACTOR, AT, Lab, channel, material, new_id, reading, rig
 HOUR = timedelta(hours=1)
 
 
-@pytest.fixture
-def lab(data_folder, clock):
-    """A rack of four places and a creep test of two materials, three frames each."""
-    workspace = Workspace(data_folder, clock, durable=False)
+def _with_a_rack(workspace):
     made = Lab(workspace, [NewTest(id=new_id(), method="creep", orientation="flat", replicates=3)])
     shown = [channel("gap", "mm", 0.01, decimals=2, high=150)]
     made.rack = rigs.add_rig(workspace, ACTOR, rig(name="Loft rack", methods=["creep"], channels=shown, places=4))[0]
     made.session, made.hung = new_id(), []
-    yield made
-    workspace.close()
+    return made
+
+
+@pytest.fixture
+def lab(once):
+    """A rack of four places and a creep test of two materials, three frames each."""
+    return once("a rack", _with_a_rack)
 
 
 def hang(lab, place=0, arm=0, at=NOW, **more):

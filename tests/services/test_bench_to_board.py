@@ -20,12 +20,16 @@ from assayer.services.studies.requests import NewTest
 from ..support import ACTOR, AT, Lab, new_id, rig, run
 
 
-@pytest.fixture
-def lab(workspace):
-    """Two materials, flat and upright, three of each; nothing pulled yet."""
+def _two_materials(workspace):
     made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=3) for o in ("flat", "upright")])
     made.flat, made.upright = made.tests
     return made
+
+
+@pytest.fixture
+def lab(once):
+    """Two materials, flat and upright, three of each; nothing pulled yet."""
+    return once("three of each", _two_materials)
 
 
 def test_entries_become_verdicts_and_a_ranking(lab):

@@ -29,11 +29,15 @@ from .stockroom import add_petg, ago, spool_of
 TOMAS = Actor("Tomas", "Europe/Berlin")
 
 
-@pytest.fixture
-def lab(workspace):
+def _three_materials(workspace):
     made = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=5) for o in ("flat", "upright")], ("Everyday", "Clearwater", "Outdoor"))
     made.flat, made.upright = made.tests
     return made
+
+
+@pytest.fixture
+def lab(once):
+    return once("three materials", _three_materials)
 
 
 # ---- what was measured ---------------------------------------------------------------------------

@@ -195,3 +195,22 @@ def test_hardness_goes_from_the_indents_to_the_board(hard):
     cell = hard.cell(hard.flat, hard.arms[0])
     assert (cell.tested, cell.group.n, cell.group.mean) == (2, 2, 72.0)
     assert cell.group.sd == pytest.approx(2**0.5)
+
+
+def test_a_deflection_without_its_load_is_told_at_its_field(data_folder, clock):
+    workspace = Workspace(data_folder, clock, durable=False)
+    supports = [channel("force", "N", 1), channel("length", "mm", 0.01), channel("deflection", "mm", 0.01)]
+    lab = Lab(
+        workspace, [NewTest(id=new_id(), method="stepped-bending", orientation="flat", replicates=2)], name="Supports", methods=["stepped-bending"],
+        channels=supports, geometry={"span": 56.0},
+    )  # fmt: skip
+    lab.flat = lab.tests[0]
+    specimen = lab.specimens(lab.flat, lab.arms[0])[0]
+    fields = [RawField(field="width", raw="10"), RawField(field="thickness", raw="4"), RawField(field="deflection", raw="0.6", after=5.0)]
+    asked = PreviewRequest(test_id=lab.flat, rig_version_id=lab.rig, specimen_id=specimen, readings=fields)
+    assert [(e.field, e.text) for e in preview.preview_entry(workspace, asked).errors] == [
+        ("deflection", "deflection: each reading needs its load, greater than 0 N")
+    ]
+    loaded = asked.model_copy(update={"readings": [*fields[:2], fields[2].model_copy(update={"load": 20.0})]})
+    assert preview.preview_entry(workspace, loaded).errors == []
+    workspace.close()

@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 
 from assayer.core.codes import SYMBOLS, with_check
-from assayer.core.errors import CodeError, ConflictError, EntryError, MissingError, QuestionError, StaleError
+from assayer.core.errors import CodeError, ConflictError, EntryError, MissingError, QuestionError, StaleError, UnclearFileError
 from assayer.services import codes, people
 from assayer.services.bench import recompute, runs
 from assayer.services.reports import dossier
@@ -215,6 +215,8 @@ def test_a_claim_under_a_known_id_must_be_the_same(workspace):
         ),
         ("claims", "Maker;Product;Claim\nTarn;Clearwater CF;no warping\nTarn;Clearwater CF;no warping", 2, "the same stands in row 1 already"),
         ("materials", "Maker;Product;Polymer;Colour;Hex\nA;B;PLA;red;redish", 1, "."),
+        ("materials", f"Maker;Product;Polymer;Colour\nA;B;PLA;red\nA;{'x' * 200};PLA;red", 2, "at most 80 are kept"),
+        ("materials", "Maker;Product;Polymer;Colour;Filler;Filler %\nA;B;PLA;red;;\nA;C;PLA;red;glass fibre;100", 2, "not between 0 and 100"),
     ],
 )
 def test_a_row_that_cannot_go_in_says_why(workspace, kind, rows, row, words):
@@ -263,3 +265,31 @@ def test_answers_about_a_file_belong_to_a_rig_that_is_there(workspace):
     answer = TemplateAnswer(signature="t;F", columns=[ColumnAnswer(role="time", unit="s"), ColumnAnswer(role="force", unit="N")])
     with pytest.raises(MissingError):
         templates.keep_template(workspace, ACTOR, new_id(), answer)
+
+
+def test_a_rigid_pull_is_read_by_the_rigs_answer_for_its_header(workspace):
+    """Two answers are kept for two headers; each file is read by its own, and what is told at hand goes before both."""
+    frame = rigs.add_rig(workspace, ACTOR, rig())[0]
+
+    def file(names):
+        return "\n".join([names, *(f"{i * 5},{i * 0.0025 + 1:.5f}" for i in range(100))]).encode()
+
+    def read(names, columns=None):
+        return recompute.read_compliance(workspace, frame.id, file(names), columns)
+
+    for names in ("Channel A,Channel B", "P1,P2"):
+        with pytest.raises(UnclearFileError):
+            read(names)
+    for names, unit in (("Channel A,Channel B", "N"), ("P1,P2", "kgf")):
+        with pytest.raises(UnclearFileError) as asked:
+            read(names)
+        answer = TemplateAnswer(
+            signature=asked.value.preview.signature, columns=[ColumnAnswer(role="force", unit=unit), ColumnAnswer(role="travel", unit="mm")]
+        )
+        templates.keep_template(workspace, ACTOR, frame.id, answer)
+    assert read("Channel A,Channel B").compliance == pytest.approx(0.0005, rel=1e-6)
+    assert read("P1,P2").compliance == pytest.approx(0.0005 / 9.80665, rel=1e-6)
+    assert read("P1,P2", "force:kN,travel:mm").compliance == pytest.approx(0.0005 / 1000, rel=1e-6)
+    assert read("Force (N),Travel (mm)").compliance == pytest.approx(0.0005, rel=1e-6)
+    found = read("P1,P2")
+    assert found.force_range == (pytest.approx(99 * 9.80665, abs=30), pytest.approx(0.95 * 495 * 9.80665, abs=30))

@@ -27,7 +27,7 @@ SCHEDULE = {"load": 24.0, "horizon": 36000.0, "due": [60, 3600, 14400, 36000], "
 class Loft(Lab):
     """Two racks, and a creep test with a schedule of its own."""
 
-    def __init__(self, workspace, clock, tests=None):
+    def __init__(self, workspace, clock=None, tests=None):
         super().__init__(workspace, tests or [NewTest(id=new_id(), method="creep", orientation="flat", replicates=4, protocol=SCHEDULE)])
         self.clock = clock
         gap = [channel("gap", "mm", 0.01, decimals=2, high=150)]
@@ -77,10 +77,10 @@ class Loft(Lab):
 
 
 @pytest.fixture
-def loft(data_folder, clock):
-    workspace = Workspace(data_folder, clock, durable=False)
-    yield Loft(workspace, clock)
-    workspace.close()
+def loft(once, clock):
+    made = once("loft", Loft)
+    made.clock = clock
+    return made
 
 
 def test_each_rack_shows_what_hangs_on_it_and_both_what_waits(loft):

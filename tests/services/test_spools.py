@@ -6,6 +6,7 @@ from datetime import date, timedelta
 import pytest
 
 from assayer.core.errors import ConflictError, EntryError, QuestionError, StaleError
+from assayer.core.quantities.slips import question_order
 from assayer.services.day import sheet
 from assayer.services.printing import fit, printers
 from assayer.services.printing.requests import FitQuestion, HardwareIn, NewPrinter, PrintSettingsIn
@@ -213,6 +214,16 @@ def test_a_session_tells_the_moisture_lost_and_the_state_after(workspace):
     assert (run.ended_at, run.members[0].after) == (None, None)
     assert drying.undo_drying(workspace, ACTOR, run.id, "all")
     assert spools.get_spool(workspace, page.id).moisture.words == "2 days open, never dried"
+
+
+@pytest.mark.parametrize("before, said", [(119, "119 min"), (120, "2 h"), (300, "5 h")])
+def test_an_end_before_its_start_says_by_how_much_and_asks_for_the_next_day(before, said):
+    asked = question_order("ended_at", NOW, NOW - timedelta(minutes=before), "drying")
+    assert asked.text.startswith(f"drying ends {said} before it starts: was the next day meant")
+    assert asked.likely == (NOW - timedelta(minutes=before) + timedelta(days=1)).isoformat()
+    assert question_order("ended_at", NOW, NOW, "drying") is None
+    assert question_order("ended_at", NOW, NOW - timedelta(days=1), "drying").likely == NOW.isoformat()
+    assert question_order("ended_at", NOW, NOW - timedelta(days=1, minutes=1), "drying").likely is None
 
 
 def test_drying_asks_before_it_believes(workspace):

@@ -48,7 +48,7 @@ def take_in(
                 raise ConflictError("another recording already has this id")
             return recording_view(there), False
         templates = templates_of(session, rig_version_id)
-    read = _read(data, columns, templates)
+    read = read_as_told(data, columns, templates)
     recording = read.recording
     digest = workspace.files.put(data)
     with workspace.write(actor) as unit:
@@ -69,7 +69,8 @@ def take_in(
         return recording_view(curve, read.preview), True
 
 
-def _read(data: bytes, columns: str | None, templates: list[FileTemplate]) -> CurveFile:
+def read_as_told(data: bytes, columns: str | None, templates: list[FileTemplate]) -> CurveFile:
+    """A file read by the columns told, else by the rig's template for files with its header, else as it is recognised."""
     if columns is None:
         for template in templates:
             # a template only speaks for files with its own header; others are recognised afresh

@@ -8,7 +8,7 @@ from sqlalchemy import select
 
 from assayer.core.curves.compliance import machine_compliance
 from assayer.core.errors import AssayerError
-from assayer.formats.curves.curve_file import read_curve
+from assayer.services.bench.curves import read_as_told
 from assayer.services.bench.reductions import reduce_run
 from assayer.services.bench.specimens import code_of
 from assayer.services.bench.views import MovedList, MovedView
@@ -149,10 +149,7 @@ def read_compliance(workspace: Workspace, rig_version_id: str, data: bytes, colu
     """The compliance that a recorded pull on a rigid bar shows; nothing is kept."""
     with workspace.read() as session:
         templates = templates_of(session, rig_version_id)
-    template = None
-    if columns is None:
-        template = templates[0] if templates else None
-    found = machine_compliance(read_curve(data, columns, template).recording)
+    found = machine_compliance(read_as_told(data, columns, templates).recording)
     return ComplianceView(
         compliance=found.value,
         ci95=None if found.ci95 is None else (found.ci95.low, found.ci95.high),
