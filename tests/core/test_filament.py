@@ -156,7 +156,7 @@ def test_errors_name_their_field(call, field, words):
 @pytest.mark.parametrize(
     ("clean", "found", "word", "says"),
     [
-        ({"net": 970, "label": 1000}, {"net": 969, "label": 1000}, "fit", "under-filled"),
+        ({"net": 970, "label": 1000}, {"net": 969, "label": 1000}, "fit", "under-filled: 969 g of 1000 g, 31 g (3.1%) short"),
         ({"seal": "intact"}, {"seal": "open"}, "dry first", "unknown time"),
         ({"desiccant": "dry"}, {"desiccant": "wet"}, "dry first", "desiccant"),
         ({"winding": "even"}, {"winding": "crossed"}, "reject", "cross"),

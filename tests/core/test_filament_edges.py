@@ -258,3 +258,9 @@ def test_the_book_of_a_spool_at_equal_instants():
 def test_statements_of_unlike_kinds_about_one_quantity_contradict_nothing(other):
     assert contradictions(Window(), None, [read_statement("tensile strength 50 MPa"), read_statement(other)]) == []
     assert len(contradictions(Window(), None, [read_statement("tensile strength 50 MPa"), read_statement("tensile strength 70 MPa")])) == 1
+
+
+@pytest.mark.parametrize("told, apart", [("density 1.26 g/cm³", 0), ("density 1.28 g/cm³", 1), ("density 1.22 g/cm³", 0), ("density 1.20 g/cm³", 1)])
+def test_a_density_more_than_two_per_cent_off_contradicts(told, apart):
+    """Of 1.24 g/cm³: 1.6 % either side is rounding, 3.2 % is not."""
+    assert len(contradictions(Window(), 1.24, [read_statement(told)])) == apart

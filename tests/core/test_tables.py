@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from assayer.core.errors import EntryError
 from assayer.core.methods import REGISTRY, method
 from assayer.core.methods.creep import CreepProtocol
-from assayer.core.methods.stepped_bending import SteppedProtocol
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.core.quantities.units import DIMENSIONS, LENGTH, TEMPERATURE, parse_quantity, read_display
 from assayer.core.shapes.pull_bars import PULL_BARS
@@ -220,8 +219,9 @@ def test_results_are_asked_about_beyond_what_can_be(name):
 
 def test_protocols_as_delivered_are_those_of_the_methods():
     """METHODS 5: 20, 40, 80, 120 N, 5, 20, 80 s; METHODS 6: 100 h, recovery after 0.1, 1, 10 h."""
-    assert SteppedProtocol() == SteppedProtocol(ladder=(20, 40, 80, 120), times=(5, 20, 80))
-    creep = CreepProtocol()
+    stepped = fresh("methods.stepped_bending").SteppedProtocol()
+    assert (stepped.ladder, stepped.times) == ((20, 40, 80, 120), (5, 20, 80))
+    creep = fresh("methods.creep").CreepProtocol()
     assert (creep.horizon, creep.recovery_due) == (360_000, (360, 3600, 36000))
     assert creep.due == tuple(60 * minutes for minutes in (1, 60, 240, 600, 1440, 2880, 6000, 10080))
     assert creep.load == 24.0

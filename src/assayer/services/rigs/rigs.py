@@ -96,7 +96,6 @@ def add_rig(workspace: Workspace, actor: Actor, new: NewRig) -> tuple[RigView, b
         _refuse_twin(unit.session, new.name)
         _check_methods(new.methods)
         rig = Rig(id=new.id, code=free_code(unit), name=new.name, methods=new.methods)
-        unit.session.add(rig)
         version = _add_version(unit, rig, new.version_id, 1, new)
         unit.log("rig", rig.id, "added", after={"name": rig.name, "code": rig.code, "methods": rig.methods})
         return rig_view(version, [], unit.now), True
