@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 
 from assayer.api.app import create_app
 from assayer.services.unit import Workspace
+from assayer.store.backup import read_manifest
 
 from ..support import new_id
 from .test_api import problem
@@ -107,3 +108,23 @@ def test_a_specimen_names_its_spool_and_its_label_stays_blind(app):
     assert specimen["spool"]["code"] in {s["code"] for m in app.get("/api/stock").json()["items"] for s in m["spools"]}
     label = app.get(f"/api/labels/{queued['code']}.svg").text
     assert specimen["material"]["maker"] not in label
+
+
+def test_a_backup_is_made_followed_and_downloaded(app, tmp_path):
+    before = app.get("/api/safekeeping").json()
+    assert (before["backups"], before["job"], before["same_disk"]) == ([], None, True)
+    assert app.post("/api/backups").status_code == 202
+    while (now := app.get("/api/safekeeping").json())["job"]["state"] == "running":
+        assert 0 <= now["job"]["share"] <= 1
+    assert now["job"]["state"] == "done", now["job"]
+    (made,) = now["backups"]
+    got = app.get(f"/api/backups/{made['name']}")
+    assert (got.status_code, got.headers["content-type"], len(got.content)) == (200, "application/zip", made["size"])
+    assert made["name"] in got.headers["content-disposition"]
+    (tmp_path / "b.zip").write_bytes(got.content)
+    assert read_manifest(tmp_path / "b.zip").rows["studies"] == 1
+    assert app.get("/api/backups/assayer-20200101T000000Z.zip").status_code == 404
+    assert app.get("/api/backups/%2e%2e%2fassayer.db").status_code == 404
+    refused = app.put("/api/safekeeping/folder", json={"folder": "somewhere"})
+    assert (refused.status_code, refused.json()["field"]) == (422, "folder")
+    assert app.put("/api/safekeeping/folder", json={"folder": str(tmp_path / "disk")}).json()["folder"] == str(tmp_path / "disk")

@@ -103,3 +103,27 @@ def test_another_reference_is_taken_on_the_board(server, walk):
     walk.see("worse than On")
     board = server.get(f"/api/studies/{study}/board")
     assert json.dumps(board["columns"][0]["cells"][4]["verdict"]) == "null"
+
+
+def test_a_backup_is_made_by_keyboard_and_everything_is_looked_through(server, walk):
+    walk.open(f"{walk.base}/")
+    walk.driver.execute_script("document.querySelector('header button:last-of-type').focus()")
+    walk.press(Keys.ENTER)
+    walk.see("backups and check")
+
+    def at_the_entry():
+        walk.press(Keys.ARROW_DOWN)
+        return walk.driver.switch_to.active_element.text == "backups and check"
+
+    walk.until(at_the_entry)
+    walk.press(Keys.ENTER)
+    walk.see("There is no backup yet")
+    walk.driver.find_element("xpath", "//button[contains(., 'Make a backup now')]").send_keys(Keys.ENTER)
+    walk.see("and stood its check")
+    walk.see("The last good backup was made just now")
+    walk.see("by hand")
+    walk.press(Keys.TAB)
+    walk.press(Keys.ENTER)
+    walk.see("all is whole")
+    made = server.get("/api/safekeeping")["backups"]
+    assert walk.find("a[download]").get_attribute("download") == made[0]["name"]

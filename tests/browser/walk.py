@@ -8,8 +8,9 @@ import subprocess
 import sys
 import tempfile
 import time
+import urllib.error
 import urllib.request
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, TypeVar
@@ -41,18 +42,22 @@ def running_server(folder: Path, port: int = 0) -> Iterator[Server]:
 class Server:
     """The real server in a process of its own, so that it can be killed."""
 
-    def __init__(self, folder: Path, port: int = 0) -> None:
+    def __init__(self, folder: Path, port: int = 0, more: Sequence[str] = ()) -> None:
         self.folder = folder
         self.port = port
+        self.more = more
         self.process: subprocess.Popen[str] | None = None
 
     @property
     def url(self) -> str:
         return f"http://127.0.0.1:{self.port}"
 
+    @property
+    def command(self) -> list[str]:
+        return [sys.executable, "-m", "assayer.cli", "serve", "--data", str(self.folder), "--port", str(self.port), *self.more]
+
     def start(self) -> None:
-        command = [sys.executable, "-m", "assayer.cli", "serve", "--data", str(self.folder), "--port", str(self.port)]
-        self.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+        self.process = subprocess.Popen(self.command, stdout=subprocess.PIPE, text=True)
         assert self.process.stdout is not None
         line = self.process.stdout.readline()
         self.port = int(line.split("http://127.0.0.1:")[1].split()[0])
@@ -85,8 +90,19 @@ class Server:
         self.process = None
 
     def get(self, path: str) -> Any:
-        with urllib.request.urlopen(self.url + path, timeout=WAIT) as answer:
-            return json.load(answer)
+        return self.ask(path)[1]
+
+    def ask(self, path: str, body: Any = None, refused: bool = False, method: str | None = None) -> tuple[int, Any]:
+        """Status and answer; `refused` gives back a refusal too."""
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(self.url + path, data, {"Content-Type": "application/json"}, method=method)
+        try:
+            with urllib.request.urlopen(request, timeout=WAIT) as answer:
+                return answer.status, json.load(answer)
+        except urllib.error.HTTPError as error:
+            if not refused:
+                raise
+            return error.code, json.load(error)
 
 
 @contextmanager

@@ -49,7 +49,7 @@ def test_compare_prints_the_promised_json(tmp_path):
         (["reduce", "tension", CURVES / "truth.json", *DIMENSIONS], "no table of numbers"),
         (["reduce", "tension"], "Missing argument"),
         (["serve", "--host", "0.0.0.0"], "without accounts"),
-        (["recompute", "--data", "/nowhere/at/all"], "there are no data"),
+        (["recompute", "--data", "/nowhere/at/all"], "there is no notebook"),
         (["demo", "--no-serve", "--data", "/tmp/x", "--now", "yesterday"], "is no instant"),
         (["nonsense"], "No such command"),
     ],

@@ -10,6 +10,7 @@ from assayer.services.unit import Workspace
 
 from ..conftest import NOW
 from ..support import Clock, Lab, new_id
+from .loft import Loft
 
 
 @pytest.fixture
@@ -60,3 +61,10 @@ def _two_materials(workspace):
 def lab(once):
     """Two materials pulled flat and upright, four of each, on a clock that a test moves."""
     return once("two materials", _two_materials)
+
+
+@pytest.fixture
+def loft(once, clock):
+    made = once("loft", Loft)
+    made.clock = clock
+    return made

@@ -101,6 +101,7 @@ const newRig = createRoute({
 });
 const rig = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId", component: lazyRouteComponent(() => import("./areas/rigs/RigPage"), "RigPage") });
 const method = createRoute({ getParentRoute: () => root, path: "/methods/$method", component: lazyRouteComponent(() => import("./areas/rigs/MethodPage"), "MethodPage") });
+const safekeeping = createRoute({ getParentRoute: () => root, path: "/safekeeping", component: lazyRouteComponent(() => import("./areas/safekeeping/SafekeepingPage"), "SafekeepingPage") });
 const choose = createRoute({
   getParentRoute: () => root,
   path: "/choose",
@@ -109,7 +110,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, print, bench, racks, round, rigs, newRig, rig, method, choose]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, print, bench, racks, round, rigs, newRig, rig, method, choose, safekeeping]),
   defaultPreload: "intent",
 });
 

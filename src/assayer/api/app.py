@@ -16,7 +16,18 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 import assayer
-from assayer.api import routes_bench, routes_choose, routes_day, routes_people, routes_printing, routes_rigs, routes_sessions, routes_stock, routes_studies
+from assayer.api import (
+    routes_bench,
+    routes_choose,
+    routes_day,
+    routes_people,
+    routes_printing,
+    routes_rigs,
+    routes_safekeeping,
+    routes_sessions,
+    routes_stock,
+    routes_studies,
+)
 from assayer.api.description import OpenApiDocument, describe_once
 from assayer.api.problems import Problem, answer, install
 from assayer.services.unit import Workspace
@@ -116,7 +127,19 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
     )
     app.state.workspace = workspace
     install(app)
-    for area in (routes_bench, routes_choose, routes_day, routes_people, routes_printing, routes_rigs, routes_sessions, routes_stock, routes_studies):
+    areas = (
+        routes_bench,
+        routes_choose,
+        routes_day,
+        routes_people,
+        routes_printing,
+        routes_rigs,
+        routes_safekeeping,
+        routes_sessions,
+        routes_stock,
+        routes_studies,
+    )
+    for area in areas:
         app.include_router(area.router)
 
     @app.get("/api/health", include_in_schema=False)

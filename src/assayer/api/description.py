@@ -21,6 +21,7 @@ def _file(media_type: str, what: str, binary: bool = False) -> Answers:
 AGAIN: Answers = {200: {"description": "the same request came before; nothing was changed"}}
 BINARY = _file("application/octet-stream", "head and float32 columns, see the README", binary=True)
 CSV = _file("text/csv", "the table")
+ZIP = _file("application/zip", "the backup", binary=True)
 SVG = _file("image/svg+xml", "the label")
 
 BYTES: dict[str, Any] = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
@@ -29,7 +30,7 @@ BYTES: dict[str, Any] = {"requestBody": {"required": True, "content": {"applicat
 
 def declared(*statuses: int) -> Answers:
     """The `responses=` of a route that may answer with these problems; those that any request may meet go without saying."""
-    wanted = {*statuses, 400, 413, 422, 507}
+    wanted = {*statuses, 400, 413, 422, 503, 507}
     return {
         status: {
             "model": Problem,

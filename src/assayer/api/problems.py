@@ -15,6 +15,7 @@ from starlette.exceptions import HTTPException
 from assayer.core.errors import (
     AssayerError,
     ConflictError,
+    DamagedError,
     DataFolderError,
     EntryError,
     FileError,
@@ -70,6 +71,7 @@ _KINDS: list[tuple[type[AssayerError], int, str]] = [
     (TooLargeError, 413, "Too large"),
     (FileError, 422, "The file cannot be used"),
     (EntryError, 422, "An entry is wrong"),
+    (DamagedError, 503, "The data are damaged"),
     (DataFolderError, 507, "Not saved"),
     (AssayerError, 422, "Not possible"),
 ]

@@ -11,6 +11,7 @@
     ├── ConflictError           the change does not fit what is there: carries the current state
     │   └── StaleError          the edit was made against an older state than the current one
     └── DataFolderError         the data folder cannot be used
+        └── DamagedError        what lies in it cannot be read through
 
 The outer layers turn these into HTTP answers or a line on stderr in one place each.
 """
@@ -158,3 +159,7 @@ class TooLargeError(FileError):
 
 class DataFolderError(AssayerError):
     """The data folder cannot be used (full disk, no permission, made by a newer version)."""
+
+
+class DamagedError(DataFolderError):
+    """The data are damaged or incomplete; nothing is written into them."""

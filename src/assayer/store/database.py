@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
 from assayer.core.errors import DataFolderError
+from assayer.store.folder import DATABASE, damaged, examine, hold, make_private, mark_opened
 
-FILE_NAME = "assayer.db"
 _MIGRATIONS = Path(__file__).with_name("migrations")
 
 
@@ -49,11 +50,11 @@ class Database:
 
     def __init__(self, folder: Path, durable: bool = True) -> None:
         self.folder = folder
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise DataFolderError(f"cannot make the data folder '{folder}': {error.strerror or error}") from None
-        self.path = folder / FILE_NAME
+        make_private(folder)
+        self.is_new = not examine(folder)
+        self.path = folder / DATABASE
+        self._held = hold(folder)
+        self._inode: int | None = None
         self._reader = _engine(self.path, "BEGIN", durable)
         self._writer = _engine(self.path, "BEGIN IMMEDIATE", durable)
         self._read_session = sessionmaker(self._reader, expire_on_commit=False)
@@ -71,21 +72,40 @@ class Database:
         config.set_main_option("script_location", str(_MIGRATIONS))
         known = {s.revision for s in ScriptDirectory.from_config(config).walk_revisions()}
         try:
+            if not self.path.exists():
+                self._create(config)
             with self._reader.connect() as connection:
                 current = MigrationContext.configure(connection).get_current_revision()
             if current is not None and current not in known:
                 raise DataFolderError(f"the data folder '{self.folder}' was made by a newer version of Assayer: update Assayer to open it")
-            self._upgrade(config)
-        except OperationalError as error:
-            raise explain(error, self.folder) from None
+            self._upgrade(self._writer, config)
+            with self._writer.connect() as connection:
+                raw = connection.connection.dbapi_connection
+                assert isinstance(raw, sqlite3.Connection)
+                mark_opened(self.folder, raw)
+            self._inode = self.path.stat().st_ino
+        except DatabaseError as error:
+            self._raise(error)
 
-    def _upgrade(self, config: Config) -> None:
+    def _create(self, config: Config) -> None:
+        """A new notebook is made whole or not at all: an empty database is always the mark of something gone wrong."""
+        partial = self.folder / f"{DATABASE}.part"
+        for leftover in self.folder.glob(f"{DATABASE}.part*"):
+            leftover.unlink()
+        engine = _engine(partial, "BEGIN IMMEDIATE", durable=False)
+        self._upgrade(engine, config)
+        engine.dispose()
+        with partial.open("rb+") as file:
+            os.fsync(file.fileno())
+        partial.rename(self.path)
+
+    def _upgrade(self, engine: Engine, config: Config) -> None:
         """Run what is missing in one transaction.
 
         Tables are made anew under the rows that point at them: foreign keys are off meanwhile (which
         SQLite allows only outside a transaction), and every one is checked before it is kept.
         """
-        with self._writer.connect() as connection:
+        with engine.connect() as connection:
             raw = connection.connection.dbapi_connection
             assert raw is not None
             raw.execute("PRAGMA foreign_keys=OFF")
@@ -104,26 +124,54 @@ class Database:
     @contextmanager
     def read(self) -> Iterator[Session]:
         """A session for reading; nothing it does is kept."""
-        with self._read_session() as session:
-            yield session
+        try:
+            with self._read_session() as session:
+                yield session
+        except DatabaseError as error:
+            self._raise(error)
 
     @contextmanager
     def write(self) -> Iterator[Session]:
         """A transaction: all of it is kept, or nothing."""
+        self._refuse_moved()
         try:
             with self._write_session.begin() as session:
                 yield session
-        except OperationalError as error:
-            raise explain(error, self.folder) from None
+        except DatabaseError as error:
+            self._raise(error)
+
+    def _raise(self, error: DatabaseError) -> NoReturn:
+        told = explain(error, self.folder)
+        if told is error:
+            raise error
+        raise told from None
+
+    def _refuse_moved(self) -> None:
+        """A file that is exchanged or deleted under a running program goes on living unseen: nothing may be written into it."""
+        if self._inode is None:
+            return
+        try:
+            there = self.path.stat().st_ino
+        except OSError:
+            there = None
+        if there != self._inode:
+            what = "is no longer there" if there is None else "was exchanged"
+            raise DataFolderError(f"'{self.path}' {what} while Assayer was running: nothing of this entry was saved; put it back, then stop and start Assayer")
 
     def close(self) -> None:
+        """Write everything into the one file; no write-ahead file stays behind."""
         self._reader.dispose()
         self._writer.dispose()
+        self._held.close()
 
 
-def explain(error: OperationalError, folder: Path) -> DataFolderError:
-    """What a failure of SQLite means for the user."""
+def explain(error: DatabaseError, folder: Path) -> Exception:
+    """What a failure of SQLite means for the user; what is a mistake of ours stays what it is."""
+    if type(error.orig) not in (sqlite3.DatabaseError, sqlite3.OperationalError):
+        return error
     reason = str(error.orig)
+    if any(words in reason for words in ("malformed", "not a database", "disk I/O error", "no such table")):
+        return damaged(folder, reason)
     if "full" in reason:
         return DataFolderError(f"the disk of '{folder}' is full: nothing of this entry was saved, make room and send it again")
     if "readonly" in reason or "unable to open" in reason:

@@ -7,6 +7,7 @@ import os
 from pathlib import Path
 
 from assayer.core.errors import DataFolderError
+from assayer.store.folder import sync_folder
 
 
 class FileStore:
@@ -24,13 +25,18 @@ class FileStore:
             return digest
         partial = target.with_name(f"{digest}.{os.getpid()}.part")
         try:
-            target.parent.mkdir(parents=True, exist_ok=True)
+            made = not target.parent.exists()
+            target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
             with partial.open("wb") as file:
                 file.write(data)
                 file.flush()
                 if self.durable:
                     os.fsync(file.fileno())
             partial.replace(target)
+            if self.durable:
+                # the entry that names the file must reach the disk before the reading that points at it
+                for changed in (target.parent, *((self.folder, self.folder.parent) if made else ())):
+                    sync_folder(changed)
         except OSError as error:
             partial.unlink(missing_ok=True)
             raise DataFolderError(f"cannot keep the file in '{self.folder}': {error.strerror or error}") from None

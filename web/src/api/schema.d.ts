@@ -4,6 +4,46 @@
  */
 
 export interface paths {
+    "/api/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Backup
+         * @description Begin a backup; how far it is stands in `job` of GET /safekeeping.
+         */
+        post: operations["start_backup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backups/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Backup
+         * @description A backup as a file.
+         */
+        get: operations["download_backup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches": {
         parameters: {
             query?: never;
@@ -62,6 +102,26 @@ export interface paths {
          * @description Correct a calibration; answers which results moved.
          */
         patch: operations["patch_calibration"];
+        trace?: never;
+    };
+    "/api/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Check
+         * @description Begin to look through all that is kept; how far it is stands in `job` of GET /safekeeping.
+         */
+        post: operations["start_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/claims/{claim_id}/retraction": {
@@ -977,6 +1037,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/safekeeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Safekeeping
+         * @description The backups there are, when the last good one was made, and what is being done.
+         */
+        get: operations["get_safekeeping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Backup Folder
+         * @description Where further backups are put.
+         */
+        put: operations["put_backup_folder"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scatter": {
         parameters: {
             query?: never;
@@ -1377,6 +1477,25 @@ export interface components {
             spool_id?: string | null;
             /** Treatment */
             treatment: string;
+        };
+        /** BackupFolder */
+        BackupFolder: {
+            /** Folder */
+            folder: string;
+        };
+        /** BackupItem */
+        BackupItem: {
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Nightly */
+            nightly: boolean;
+            /** Size */
+            size: number;
         };
         /** BalancePoint */
         BalancePoint: {
@@ -1803,7 +1922,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration";
+            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration" | "backup";
             /** Material Id */
             material_id: string | null;
             /** Rig Id */
@@ -2641,6 +2760,28 @@ export interface components {
             summary: components["schemas"]["DiameterView"] | null;
             /** Who */
             who: string;
+        };
+        /**
+         * JobView
+         * @description What is being done, or how the last one ended.
+         */
+        JobView: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "backup" | "check";
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "failed";
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
         };
         /** LeaseView */
         LeaseView: {
@@ -4681,6 +4822,20 @@ export interface components {
             /** Zone */
             zone: string;
         };
+        /** Safekeeping */
+        Safekeeping: {
+            /** Backups */
+            backups: components["schemas"]["BackupItem"][];
+            /** Folder */
+            folder: string;
+            job: components["schemas"]["JobView"] | null;
+            /** Last Good */
+            last_good: string | null;
+            /** Same Disk */
+            same_disk: boolean;
+            /** Stale */
+            stale: boolean;
+        };
         /** ScatterList */
         ScatterList: {
             /** Items */
@@ -5449,6 +5604,15 @@ export interface components {
                 "application/problem+json": components["schemas"]["Problem"];
             };
         };
+        /** @description The data are damaged */
+        Problem503: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
         /** @description Not saved */
         Problem507: {
             headers: {
@@ -5466,6 +5630,60 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    start_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Safekeeping"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    download_backup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the backup */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     post_batch: {
         parameters: {
             query?: never;
@@ -5505,6 +5723,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5529,6 +5748,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5569,6 +5789,33 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    start_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Safekeeping"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5603,6 +5850,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5630,6 +5878,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5672,6 +5921,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5699,6 +5949,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5723,6 +5974,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5747,6 +5999,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5773,6 +6026,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5815,6 +6069,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5855,6 +6110,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5890,6 +6146,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5916,6 +6173,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5950,6 +6208,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -5979,6 +6238,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6012,6 +6272,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6040,6 +6301,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6082,6 +6344,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6111,6 +6374,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6138,6 +6402,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6165,6 +6430,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6206,6 +6472,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6233,6 +6500,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6274,6 +6542,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6318,6 +6587,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6352,6 +6622,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6376,6 +6647,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6407,6 +6679,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6431,6 +6704,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6455,6 +6729,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6488,6 +6763,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6517,6 +6793,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6541,6 +6818,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6582,6 +6860,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6622,6 +6901,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6649,6 +6929,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6684,6 +6965,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6711,6 +6993,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6751,6 +7034,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6778,6 +7062,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6809,6 +7094,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6833,6 +7119,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6863,6 +7150,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6897,6 +7185,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6941,6 +7230,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -6977,6 +7267,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7011,6 +7302,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7045,6 +7337,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7069,6 +7362,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7110,6 +7404,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7137,6 +7432,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7174,6 +7470,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7218,6 +7515,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7260,6 +7558,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7287,6 +7586,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7328,6 +7628,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7369,6 +7670,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7396,6 +7698,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7430,6 +7733,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7462,6 +7766,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7495,6 +7800,66 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_safekeeping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Safekeeping"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_backup_folder: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupFolder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Safekeeping"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7519,6 +7884,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7546,6 +7912,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7580,6 +7947,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7622,6 +7990,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7649,6 +8018,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7689,6 +8059,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7733,6 +8104,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7777,6 +8149,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7809,6 +8182,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7844,6 +8218,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7871,6 +8246,7 @@ export interface operations {
             400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7913,6 +8289,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7940,6 +8317,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -7976,6 +8354,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -8003,6 +8382,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -8030,6 +8410,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -8070,6 +8451,7 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -8097,6 +8479,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -8126,6 +8509,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -8156,6 +8540,7 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };
@@ -8191,6 +8576,7 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
     };

@@ -150,6 +150,11 @@ function PersonPicker() {
           ))}
           <Menu.Item onClick={() => setAdding(true)}>another name …</Menu.Item>
           <Menu.Divider />
+          <Menu.Label>Notebook</Menu.Label>
+          <Menu.Item component={Link} to="/safekeeping">
+            backups and check
+          </Menu.Item>
+          <Menu.Divider />
           <Menu.Label>Paper</Menu.Label>
           {(["light", "dark", "auto"] as const).map((scheme) => (
             <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)} {...(scheme === colorScheme ? { fw: 700 } : {})}>

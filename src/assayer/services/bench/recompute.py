@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from assayer.core.curves.compliance import machine_compliance
 from assayer.core.errors import AssayerError
+from assayer.core.methods import method as find_method
 from assayer.services.bench.curves import read_as_told
-from assayer.services.bench.reductions import reduce_run
+from assayer.services.bench.reductions import reduce_run, reduction_of
 from assayer.services.bench.specimens import code_of
 from assayer.services.bench.views import MovedList, MovedView
 from assayer.services.rigs.calibrations import add_calibration, change_calibration, set_compliance
@@ -47,6 +49,32 @@ def recompute(workspace: Workspace, actor: Actor, progress: Callable[[int, int],
     return moved
 
 
+def would_move(workspace: Workspace, progress: Callable[[int, int], None] | None = None) -> list[MovedView]:
+    """What `recompute` would move; nothing is kept."""
+    with workspace.read() as session:
+        ids = session.scalars(select(Run.id).where(Run.retracted_at.is_(None)).order_by(Run.id)).all()
+    moved: list[MovedView] = []
+    for start in range(0, len(ids), _CHUNK):
+        with workspace.read() as session:
+            for run in session.scalars(select(Run).where(Run.id.in_(ids[start : start + _CHUNK]), Run.retracted_at.is_(None))):
+                code = code_of(session, run).removeprefix("specimen ")
+                moved += _compare(code, _values(session, run.id), _made_anew(session, run))
+        if progress is not None:
+            progress(min(start + _CHUNK, len(ids)), len(ids))
+    return moved
+
+
+def _made_anew(session: Session, run: Run) -> Values:
+    try:
+        reduction = reduction_of(session, run)
+    except AssayerError as error:
+        raise AssayerError(f"{code_of(session, run)}: {error}") from error
+    if reduction is None:
+        return {}
+    method = find_method(find(session, Test, run.test_id).method)
+    return {r.key: (r.value, r.unit, str(method.bound_of(r, run.outcome, run.validity))) for r in reduction.results}
+
+
 def reduce_anew(unit: Unit, run_ids: Sequence[str]) -> list[MovedView]:
     """Reduce runs anew within a transaction: values and bounds that moved, each noted in its run's record."""
     moved: list[MovedView] = []
@@ -55,7 +83,7 @@ def reduce_anew(unit: Unit, run_ids: Sequence[str]) -> list[MovedView]:
         run = find(unit.session, Run, run_id)
         if run.retracted_at is not None:
             continue
-        before = _values(unit, run_id)
+        before = _values(unit.session, run_id)
         code = code_of(unit.session, run)
         remarks = list(run.remarks)
         try:
@@ -63,7 +91,7 @@ def reduce_anew(unit: Unit, run_ids: Sequence[str]) -> list[MovedView]:
         except AssayerError as error:
             raise AssayerError(f"{code}: {error}") from error
         unit.session.flush()
-        changed = _compare(code.removeprefix("specimen "), before, _values(unit, run_id))
+        changed = _compare(code.removeprefix("specimen "), before, _values(unit.session, run_id))
         if changed or remarks != run.remarks:
             run.revision += 1
             tests[run.test_id] = find(unit.session, Test, run.test_id).study_id
@@ -77,8 +105,8 @@ def reduce_anew(unit: Unit, run_ids: Sequence[str]) -> list[MovedView]:
     return moved
 
 
-def _values(unit: Unit, run_id: str) -> Values:
-    return {r.quantity: (r.value, r.unit, r.bound) for r in unit.session.scalars(select(Result).where(Result.run_id == run_id))}
+def _values(session: Session, run_id: str) -> Values:
+    return {r.quantity: (r.value, r.unit, r.bound) for r in session.scalars(select(Result).where(Result.run_id == run_id))}
 
 
 def _said(value: float | None, bound: str | None) -> str | None:

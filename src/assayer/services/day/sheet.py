@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from assayer.services.bench.rounds import racks
 from assayer.services.day.views import DayItem, DaySheet
+from assayer.services.safekeeping.backups import is_stale, last_good
 from assayer.services.sessions.drying import drying_views
 from assayer.services.stock.materials import doubts_of, statement, window_of
 from assayer.services.stock.spool_state import states_of
@@ -38,6 +39,7 @@ def day_sheet(workspace: Workspace) -> DaySheet:
             *_to_dry(session, now),
             *_doubts(session),
         ]
+    items += _backup(workspace, now)
     for study in list_studies(workspace, 8, 0).items:
         if study.planned > study.printed:
             text = f"{study.planned - study.printed} of {study.planned} specimens are planned, not printed"
@@ -90,6 +92,14 @@ def _rounds(session: Session, now: datetime) -> list[DayItem]:
 def _span(left: timedelta) -> str:
     minutes = max(0, round(left.total_seconds() / 60))
     return f"{minutes} min" if minutes < 120 else f"{minutes / 60:.0f} h" if minutes < 48 * 60 else f"{minutes / 1440:.0f} days"
+
+
+def _backup(workspace: Workspace, now: datetime) -> list[DayItem]:
+    if not is_stale(workspace):
+        return []
+    last = last_good(workspace)
+    text = "there is no backup yet" if last is None else f"the last good one is {(now - last).days} days old"
+    return [_item("backup", "due", "Backup", text, [])]
 
 
 def _calibrations(session: Session, now: datetime) -> list[DayItem]:

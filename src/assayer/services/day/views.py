@@ -9,7 +9,7 @@ from assayer.services.views import SwatchView, View
 
 
 class DayItem(View):
-    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration"]
+    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration", "backup"]
     state: Literal["late", "due", "running", "doubt"]
     title: str
     text: str

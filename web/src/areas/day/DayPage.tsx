@@ -95,6 +95,7 @@ const ACTS: Record<Item["kind"], string> = {
   specimens: "Board →",
   round: "Round →",
   calibration: "Calibrate →",
+  backup: "Make one →",
 };
 
 function Target({ item, children }: { item: Item; children: string }) {
@@ -104,6 +105,7 @@ function Target({ item, children }: { item: Item; children: string }) {
   if (item.kind === "contradiction") return <Link to="/stock/materials/$materialId" params={{ materialId: item.material_id ?? "" }}>{children}</Link>;
   if (item.kind === "round") return <Link to="/bench/racks/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
   if (item.kind === "calibration") return <Link to="/rigs/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
+  if (item.kind === "backup") return <Link to="/safekeeping">{children}</Link>;
   if (item.kind === "to print") return <Link to="/studies/$studyId/print" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
   return <Link to="/studies/$studyId/board" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
 }

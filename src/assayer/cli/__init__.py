@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import gc
 import json
 import shutil
-import socket
 import sys
 from datetime import datetime
 from pathlib import Path
@@ -14,14 +12,10 @@ from typing import Annotated, Any
 import typer
 
 import assayer
+from assayer.cli import keeping as keeping
+from assayer.cli.common import PORT, DataOption, JsonOption, app
+from assayer.cli.serving import holds_notebook, notebook, refuse_host, refuse_mistyped, serve_folder
 from assayer.core.errors import AssayerError, EntryError
-
-app = typer.Typer(
-    add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="The bench notebook for people who test 3D-printing filaments."
-)
-DataOption = Annotated[Path | None, typer.Option("--data", help="Data folder; default: the usual place for user data.")]
-JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
-PORT = 8717
 
 
 @app.command()
@@ -29,11 +23,18 @@ def serve(
     data: DataOption = None,
     host: Annotated[str, typer.Option(help="Address to listen on; loopback only, there are no accounts yet.")] = "127.0.0.1",
     port: Annotated[int, typer.Option(min=0, max=65535, help="0 takes a free one.")] = PORT,
+    new: Annotated[bool, typer.Option("--new", help="Begin a new notebook in the folder.")] = False,
 ) -> None:
     """Serve the application."""
     from assayer.services.unit import default_folder
 
-    _serve(data or default_folder(), host, port)
+    refuse_host(host)
+    folder = data or default_folder()
+    if not holds_notebook(folder):
+        if not new:
+            refuse_mistyped(folder)
+        typer.echo(f"there is no notebook in {folder} yet: a new one is begun there", err=True)
+    serve_folder(folder, host, port)
 
 
 @app.command()
@@ -61,7 +62,7 @@ def demo(
             folder.rmdir()
         partial.rename(folder)
     if not no_serve:
-        _serve(folder, "127.0.0.1", port)
+        serve_folder(folder, "127.0.0.1", port)
 
 
 @app.command()
@@ -70,9 +71,7 @@ def recompute(data: DataOption = None, as_json: JsonOption = False) -> None:
     from assayer.services.bench.recompute import recompute as run
     from assayer.services.unit import Actor, Workspace, default_folder
 
-    folder = data or default_folder()
-    if not (folder / "assayer.db").exists():
-        raise EntryError(f"there are no data in '{folder}': name the folder with --data")
+    folder = notebook(data or default_folder())
     workspace = Workspace(folder)
     try:
         moved = run(workspace, Actor("recompute"), lambda done, total: typer.echo(f"{done} of {total}", err=True))
@@ -206,36 +205,6 @@ def _instant(text: str) -> datetime:
     return instant
 
 
-def _serve(folder: Path, host: str, port: int) -> None:
-    import uvicorn
-
-    from assayer.api.app import LOOPBACK, create_app, front_end_folder
-    from assayer.services.unit import Workspace
-
-    if host not in LOOPBACK:
-        raise EntryError(f"cannot serve on {host}: without accounts, which are not built yet, only this machine is served (127.0.0.1)")
-    listener = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET, socket.SOCK_STREAM)
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listener.bind((host, port))
-    except OSError:
-        raise EntryError(f"port {port} is in use: stop the other program, or choose another with --port") from None
-    workspace = Workspace(folder)
-    try:
-        if not front_end_folder().is_dir():
-            typer.echo("the pages are not built, only the API is served: run make setup", err=True)
-        typer.echo(f"Assayer is at http://{host}:{listener.getsockname()[1]}  (data in {folder}; Ctrl+C stops)")
-        sys.stdout.flush()
-        application = create_app(workspace)
-        # what is loaded by now stays: collections need not walk over it while somebody waits
-        gc.collect()
-        gc.freeze()
-        server = uvicorn.Server(uvicorn.Config(application, log_level="warning", access_log=False, server_header=False))
-        server.run(sockets=[listener])
-    finally:
-        workspace.close()
-
-
 def main() -> None:
     """Entry point: turns errors into one line on stderr and exit status 2."""
     try:
@@ -255,7 +224,3 @@ def main() -> None:
 def _fail(message: str) -> None:
     print(f"assayer: {message}", file=sys.stderr)
     sys.exit(2)
-
-
-if __name__ == "__main__":
-    main()

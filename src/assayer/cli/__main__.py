@@ -1,0 +1,3 @@
+from assayer.cli import main
+
+main()

@@ -1,0 +1,1 @@
+"""Backups and the check of what is kept."""
