@@ -3,18 +3,23 @@
 from datetime import timedelta
 
 import pytest
+from sqlalchemy import delete
 
 from assayer.core.codes import SYMBOLS, with_check
 from assayer.core.errors import CodeError, ConflictError, EntryError, MissingError, QuestionError, StaleError, UnclearFileError
 from assayer.services import codes, people
 from assayer.services.bench import recompute, runs
+from assayer.services.printing import batches
+from assayer.services.printing.requests import NewBatch
 from assayer.services.reports import dossier
 from assayer.services.rigs import rigs, templates
 from assayer.services.rigs.requests import CalibrationEdit, ColumnAnswer, NewCalibration, NewRigVersion, RigEdit, TemplateAnswer
 from assayer.services.stock import labels, lists, materials
 from assayer.services.stock.requests import ImportText, MaterialEdit, NewClaim, WindowIn
+from assayer.services.studies import board, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
-from assayer.store.models import Specimen
+from assayer.store.models import Result, Specimen
 
 from ..conftest import NOW
 from ..support import ACTOR, AT, channel, jack, material, new_id, rig, run
@@ -293,3 +298,72 @@ def test_a_rigid_pull_is_read_by_the_rigs_answer_for_its_header(workspace):
     assert read("Force (N),Travel (mm)").compliance == pytest.approx(0.0005, rel=1e-6)
     found = read("P1,P2")
     assert found.force_range == (pytest.approx(99 * 9.80665, abs=30), pytest.approx(0.95 * 495 * 9.80665, abs=30))
+
+
+@pytest.mark.parametrize(
+    "change, field",
+    [
+        ({"valid_to": AT - timedelta(days=10)}, "valid_to"),
+        ({"valid_to": AT - timedelta(days=9)}, "valid_to"),
+        ({"due_at": AT - timedelta(days=9)}, "due_at"),
+        ({"valid_to": AT - timedelta(days=8), "due_at": AT - timedelta(days=8)}, None),
+    ],
+)
+def test_a_calibration_ends_and_falls_due_after_it_begins(lab, change, field):
+    new = NewCalibration(id=new_id(), channel="force", factor=1.01, valid_from=AT - timedelta(days=9), **change)
+    if field is None:
+        assert recompute.calibrate(lab.workspace, ACTOR, lab.rig, new)[1]
+        return
+    with pytest.raises(EntryError) as refused:
+        recompute.calibrate(lab.workspace, ACTOR, lab.rig, new)
+    assert refused.value.field == field
+
+
+@pytest.mark.parametrize(
+    "window, field", [({"bed_low": 700}, "bed_low"), ({"dry_temperature": 650, "dry_time": 8}, "dry_temperature"), ({"tolerance": 5}, "tolerance")]
+)
+def test_a_window_that_no_maker_means_is_asked_about_when_the_material_is_added(workspace, window, field):
+    new = material("Odd", window=WindowIn(**window))
+    with pytest.raises(QuestionError) as asked:
+        materials.add_material(workspace, ACTOR, new)
+    (question,) = asked.value.questions
+    assert question.field == field
+    assert materials.list_materials(workspace, 10, 0).total == 0
+    kept = new.model_copy(update={"confirmed": [question.key]})
+    assert materials.add_material(workspace, ACTOR, kept)[1]
+
+
+def test_the_record_of_values_that_come_and_go_has_their_unit(lab):
+    """A run that could be reduced no more, or only now: the missing side is empty, the unit that of the other."""
+    kept = lab.accept(lab.flat, lab.arms[0], ["60"])[0]
+    with lab.workspace.write(ACTOR) as unit:
+        unit.session.execute(delete(Result).where(Result.run_id == kept.id, Result.quantity == "strength"))
+        unit.session.add(
+            Result(
+                subject_kind="specimen",
+                subject_id=kept.subject_id,
+                test_id=lab.flat,
+                run_id=kept.id,
+                quantity="ghost",
+                value=3.0,
+                unit="mm",
+                bound="exact",
+                reduction_version=1,
+                warnings=[],
+                provisional=False,
+            )
+        )
+    moved = {m.quantity: m for m in recompute.would_move(lab.workspace)}
+    assert (moved["strength"].old, moved["strength"].old_bound, moved["strength"].unit) == (None, None, "MPa")
+    assert (moved["ghost"].old, moved["ghost"].new, moved["ghost"].new_bound, moved["ghost"].unit) == (3.0, None, None, "mm")
+    assert {m.quantity for m in recompute.recompute(lab.workspace, ACTOR)} == {"strength", "ghost"}
+    assert recompute.would_move(lab.workspace) == []
+
+
+def test_printing_raises_the_revision_by_which_pages_refresh(workspace):
+    key = add_petg(workspace)
+    plan = NewStudy(id=new_id(), title="t", arms=[NewArm(id=new_id(), material_id=key)], tests=[NewTest(id=new_id(), orientation="flat", replicates=2)])
+    study = planning.create_study(workspace, ACTOR, plan)[0]
+    before = board.board(workspace, study.id)[1]
+    batches.print_batch(workspace, ACTOR, NewBatch(id=new_id(), arm_id=study.arms[0].id, printed_at=ago(1)))
+    assert board.board(workspace, study.id)[1] > before
