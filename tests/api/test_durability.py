@@ -1,6 +1,9 @@
 """The real server in a process of its own: killed while entries come in, and two people at once."""
 
 import json
+import shutil
+import signal
+import subprocess
 import threading
 import urllib.error
 import urllib.request
@@ -107,3 +110,34 @@ def test_two_people_at_one_specimen_at_the_same_moment(bench):
     refused = next(body for _, (status, body) in outcomes if status == 409)
     assert "was tested already" in refused["detail"]
     assert refused["current"]["complete"] is True
+
+
+@pytest.mark.skipif(shutil.which("strace") is None, reason="needs strace")
+def test_the_log_has_reached_the_disk_before_the_answer_leaves(bench, tmp_path):
+    """What the kernel was asked for, in order: the last write into the log, its sync, then the answer."""
+    server, test, rig = bench
+    items = server.get(f"/api/tests/{test}/queue")["items"][:3]
+    trace = tmp_path / "trace"
+    calls = "trace=pwrite64,pwritev,fdatasync,fsync,write,writev,sendto,sendmsg"
+    command = ["strace", "-f", "-y", "-s", "20", "-e", calls, "-o", str(trace), "-p", str(server.process.pid)]
+    tracer = subprocess.Popen(command, stderr=subprocess.PIPE, text=True)
+    said = tracer.stderr.readline()
+    if "attached" not in said:
+        tracer.kill()
+        pytest.skip(f"strace may not look on here: {said.strip()}")
+    try:
+        for item in items:
+            assert post(server, "/api/runs", entry(test, item, rig))[0] == 201
+    finally:
+        tracer.send_signal(signal.SIGINT)
+        tracer.wait(10)
+    synced, answers = True, 0
+    for line in trace.read_text(errors="replace").splitlines():
+        if "assayer.db-wal>" in line and "pwrite" in line:
+            synced = False
+        if "assayer.db-wal>" in line and ("fdatasync" in line or "fsync" in line):
+            synced = True
+        if "HTTP/1.1 201" in line:
+            assert synced, "the answer left before the log was synced"
+            answers += 1
+    assert answers == len(items)

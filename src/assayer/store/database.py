@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from assayer.core.errors import DataFolderError
 from assayer.store.folder import DATABASE, damaged, examine, hold, make_private, mark_opened
+from assayer.store.turns import Turns
 
 _MIGRATIONS = Path(__file__).with_name("migrations")
 
@@ -42,7 +43,7 @@ def _engine(path: Path, begin: str, durable: bool) -> Engine:
 
 
 class Database:
-    """The database of one data folder: many readers, one writer at a time.
+    """The database of one data folder: many readers, one writer at a time, in the order in which they came.
 
     Writing transactions take the write lock when they begin: two people's changes then queue up instead
     of failing half-way. `durable=False` does not wait for the disk: for data that can be made again.
@@ -55,6 +56,7 @@ class Database:
         self.path = folder / DATABASE
         self._held = hold(folder)
         self._inode: int | None = None
+        self._turns = Turns()
         self._reader = _engine(self.path, "BEGIN", durable)
         self._writer = _engine(self.path, "BEGIN IMMEDIATE", durable)
         self._read_session = sessionmaker(self._reader, expire_on_commit=False)
@@ -135,7 +137,7 @@ class Database:
         """A transaction: all of it is kept, or nothing."""
         self._refuse_moved()
         try:
-            with self._write_session.begin() as session:
+            with self._turns.mine(), self._write_session.begin() as session:
                 yield session
         except DatabaseError as error:
             self._raise(error)
