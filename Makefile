@@ -58,6 +58,7 @@ test: setup .venv/.dev chromium
 
 bench: setup .venv/.dev
 	@$(BIN)/python benchmarks/run.py
+	@$(BIN)/python benchmarks/writers.py
 
 screenshots: setup .venv/.dev chromium
 	@$(BIN)/python tools/screenshots.py

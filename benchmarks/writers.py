@@ -53,7 +53,7 @@ def set_up(folder: Path) -> tuple[list[tuple[str, str]], str]:
     rig = rigs.add_rig(workspace, actor, NewRig(id=new_id(), version_id=new_id(), name="r", channels=channels))[0].id
     shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i", "d638-iv"]
     plan = NewStudy(
-        id=new_id(), title="t", arms=[NewArm(id=new_id(), material_id=m) for m in ids], tests=[NewTest(id=new_id(), shape=s, replicates=20) for s in shapes]
+        id=new_id(), title="t", arms=[NewArm(id=new_id(), material_id=m) for m in ids], tests=[NewTest(id=new_id(), orientation="flat", shape=s, replicates=20) for s in shapes]
     )
     study = planning.create_study(workspace, actor, plan)[0]
     for arm in study.arms:

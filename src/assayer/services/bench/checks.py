@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError, Question
@@ -195,10 +195,14 @@ def polymer_of(session: Session, specimen_id: str | None) -> str | None:
     """The polymer a specimen was printed of."""
     if specimen_id is None:
         return None
-    return session.scalar(
-        select(Material.polymer)
-        .join(Variant, Variant.material_id == Material.id)
-        .join(Batch, Batch.variant_id == Variant.id)
-        .join(Specimen, Specimen.batch_id == Batch.id)
-        .where(Specimen.id == specimen_id)
-    )
+    return session.scalar(_POLYMER, {"specimen": specimen_id})
+
+
+_POLYMER = (
+    select(Material.polymer)
+    .join(Variant, Variant.material_id == Material.id)
+    .join(Batch, Batch.variant_id == Variant.id)
+    .join(Specimen, Specimen.batch_id == Batch.id)
+    .where(Specimen.id == bindparam("specimen"))
+)
+"""Made once: it is asked at every entry, and putting it together takes longer than asking it."""

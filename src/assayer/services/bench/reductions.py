@@ -127,8 +127,8 @@ def inputs_of_run(session: Session, run: Run) -> Inputs:
     return make_inputs(test, reader_of(session, run.rig_version_id), typed_of_run(session, run), run.happened_at, recording, run.outcome, run.options)
 
 
-def reduction_of(session: Session, run: Run) -> Reduction | None:
-    """What the readings of a run give so far; nothing is kept.
+def reduction_of(session: Session, run: Run, inputs: Inputs | None = None) -> Reduction | None:
+    """What the readings of a run give so far (or `inputs`, made of them before); nothing is kept.
 
     None where an open run, or one that was left out, does not hold enough yet.
 
@@ -138,7 +138,7 @@ def reduction_of(session: Session, run: Run) -> Reduction | None:
         If a run that is complete and counts lacks something, or holds what cannot be; names the field.
     """
     try:
-        return find_method(find(session, Test, run.test_id).method).reduce(inputs_of_run(session, run))
+        return find_method(find(session, Test, run.test_id).method).reduce(inputs if inputs is not None else inputs_of_run(session, run))
     except EntryError:
         # a specimen that never got to be measured is left out with its reason; it has no values
         if run.complete and run.validity != Validity.LEFT_OUT:
@@ -146,13 +146,13 @@ def reduction_of(session: Session, run: Run) -> Reduction | None:
         return None
 
 
-def reduce_run(session: Session, run: Run) -> Reduction | None:
+def reduce_run(session: Session, run: Run, inputs: Inputs | None = None) -> Reduction | None:
     """Reduce what is there of a run so far and put its results in place of the former ones; see `reduction_of`."""
     session.execute(delete(Result).where(Result.run_id == run.id))
     if run.retracted_at is not None:
         return None
     method = find_method(find(session, Test, run.test_id).method)
-    reduction = reduction_of(session, run)
+    reduction = reduction_of(session, run, inputs)
     if reduction is None:
         run.remarks = [r for r in run.remarks if r.startswith(UNCHECKED)]
         return None

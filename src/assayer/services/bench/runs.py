@@ -10,6 +10,8 @@ from sqlalchemy import select
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
+from assayer.core.methods.inputs import Inputs
+from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, OTHER, Bound, SubjectKind, Validity
 from assayer.core.quantities.slips import ask
@@ -49,6 +51,7 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         if run is not None and _holds(run, new):
             return run_view(session, run), False
         specimen = _check_subject(unit, new, test)
+        known = run is not None
         if run is None:
             run = _begin_run(unit, new, test)
         elif run.complete or run.retracted_at is not None or (run.subject_kind, run.subject_id) != (new.subject_kind, new.subject_id):
@@ -68,15 +71,17 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
                 note_room(unit, new.place.session_id, new.place.room.id, new.place.room.raw, new.place.room.at)
         if new.complete:
             _complete(unit, run, new, method)
-            end_if_empty(unit, run)
+            if known or new.place is not None:
+                end_if_empty(unit, run)
         if specimen is not None:
             lease = session.get(Lease, specimen.id)
             if lease is not None:
                 session.delete(lease)
         session.flush()
-        reduction = reduce_run(session, run)
+        inputs = inputs_of_run(session, run)
+        reduction = reduce_run(session, run, inputs)
         if run.validity != Validity.LEFT_OUT:
-            _ask(unit, run, method, test, added, new.confirmed, new.unchecked, reduction is not None)
+            _ask(unit, run, method, inputs, reduction, added, new.confirmed, new.unchecked)
         unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"code": code_of(session, run)})
         unit.touch(test.study_id, [test.id])
         return run_view(session, run), True
@@ -127,6 +132,7 @@ def _begin_run(unit: Unit, new: NewRun, test: Test) -> Run:
         complete=False,
         remarks=[],
         revision=1,
+        readings=[],
     )
     unit.session.add(run)
     unit.session.flush()
@@ -211,12 +217,12 @@ def _move_to_rig(run: Run, rig: RigReader, added: Iterable[Reading]) -> None:
     run.rig_version = rig.version
 
 
-def _ask(unit: Unit, run: Run, method: Method, test: Test, added: list[Reading], confirmed: list[str], unchecked: bool, reduced: bool) -> None:
+def _ask(
+    unit: Unit, run: Run, method: Method, inputs: Inputs, reduction: Reduction | None, added: list[Reading], confirmed: list[str], unchecked: bool
+) -> None:
     """Ask about what is hardly meant so; what came without the server keeps the question as a remark."""
     ids = {r.id for r in added}
     typed = [t for r, t in zip(standing(run.readings), typed_of_run(unit.session, run), strict=True) if r.id in ids]
-    inputs = inputs_of_run(unit.session, run)
-    reduction = method.reduce(inputs) if reduced else None
     questions = questions_about(method, inputs, typed, reduction, polymer_of(unit.session, run.specimen_id))
     if unchecked:
         run.remarks = [*run.remarks, *(UNCHECKED + q.text for q in questions if q.key not in confirmed)]
@@ -325,8 +331,9 @@ def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correct
         row = _reading(unit, run, method, rig, same_place, old.happened_at)
         run.readings.append(row)
         unit.session.flush()
-        reduction = reduce_run(unit.session, run)
-        _ask(unit, run, method, test, [row], correction.confirmed, False, reduction is not None)
+        inputs = inputs_of_run(unit.session, run)
+        reduction = reduce_run(unit.session, run, inputs)
+        _ask(unit, run, method, inputs, reduction, [row], correction.confirmed, False)
         before = {"field": old.field, "raw": old.raw, "at": old.happened_at.isoformat()}
         after = {"field": correction.field, "raw": correction.raw, "reason": correction.reason, "at": row.happened_at.isoformat()}
         return _changed(unit, run, "corrected", before, after), True

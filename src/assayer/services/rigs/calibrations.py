@@ -17,6 +17,7 @@ from assayer.services.rigs.requests import CalibrationEdit, NewCalibration
 from assayer.services.unit import Unit, expect_revision, find
 from assayer.store.models import Calibration, RigChannel, RigVersion
 
+_READERS = "rig readers"
 _STEPS = 10
 """A reading below this many reading steps is coarse."""
 
@@ -82,7 +83,14 @@ class RigReader:
 
 
 def reader_of(session: Session, rig_version_id: str) -> RigReader:
-    """A rig version with its channels and calibrations."""
+    """A rig version with its channels and calibrations; read once in a session, for a run asks for it at every step."""
+    known: dict[str, RigReader] = session.info.setdefault(_READERS, {})
+    if rig_version_id not in known:
+        known[rig_version_id] = _read_rig(session, rig_version_id)
+    return known[rig_version_id]
+
+
+def _read_rig(session: Session, rig_version_id: str) -> RigReader:
     version = session.get(RigVersion, rig_version_id, options=[selectinload(RigVersion.channels)])
     if version is None:
         version = find(session, RigVersion, rig_version_id)
@@ -104,6 +112,8 @@ def add_calibration(unit: Unit, rig_version_id: str, new: NewCalibration) -> boo
     _check_span(calibration)
     unit.session.add(calibration)
     unit.session.flush()
+    # one that was read before does not know it
+    unit.session.info.pop(_READERS, None)
     unit.log("calibration", calibration.id, "added", after=_state(calibration))
     return True
 
