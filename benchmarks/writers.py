@@ -53,7 +53,10 @@ def set_up(folder: Path) -> tuple[list[tuple[str, str]], str]:
     rig = rigs.add_rig(workspace, actor, NewRig(id=new_id(), version_id=new_id(), name="r", channels=channels))[0].id
     shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i", "d638-iv"]
     plan = NewStudy(
-        id=new_id(), title="t", arms=[NewArm(id=new_id(), material_id=m) for m in ids], tests=[NewTest(id=new_id(), orientation="flat", shape=s, replicates=20) for s in shapes]
+        id=new_id(),
+        title="t",
+        arms=[NewArm(id=new_id(), material_id=m) for m in ids],
+        tests=[NewTest(id=new_id(), orientation="flat", shape=s, replicates=20) for s in shapes],
     )
     study = planning.create_study(workspace, actor, plan)[0]
     for arm in study.arms:
@@ -74,9 +77,11 @@ def body(specimen: str, told: str, rig: str) -> bytes:
     return json.dumps({"id": new_id(), "subject_id": specimen, "test_id": test, "rig_version_id": rig, "happened_at": at, "readings": readings}).encode()
 
 
-def client(port: int, work: list[tuple[str, str]], rig: str, until: float, out: Any) -> None:
+def client(port: int, work: list[tuple[str, str]], rig: str, seconds: float, begin: Any, out: Any) -> None:
     connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
     taken, statuses = [], []
+    begin.wait()
+    until = time.time() + seconds
     for specimen, told in work:
         if time.time() > until:
             break
@@ -123,11 +128,12 @@ def main(seconds: float) -> None:
         plain = bare(folder, min(5.0, seconds))
         with running_server(folder / "data") as server:
             out: Any = mp.Queue()
-            until = time.time() + seconds
-            clients = [mp.Process(target=client, args=(server.port, work[i::CLIENTS], rig, until, out)) for i in range(CLIENTS)]
-            start = time.perf_counter()
+            begin = mp.Barrier(CLIENTS + 1)
+            clients = [mp.Process(target=client, args=(server.port, work[i::CLIENTS], rig, seconds, begin, out)) for i in range(CLIENTS)]
             for c in clients:
                 c.start()
+            begin.wait()
+            start = time.perf_counter()
             found = [out.get() for _ in clients]
             taken = [t for times, _ in found for t in times]
             rate = len(taken) / (time.perf_counter() - start)

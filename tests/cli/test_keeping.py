@@ -47,13 +47,11 @@ def test_the_check_says_what_is_wrong_and_what_to_do(own_demo):
 
 @pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGINT, signal.SIGHUP])
 def test_every_way_of_stopping_leaves_one_file(own_demo, number):
-    server = Server(own_demo)
-    server.start()
-    server.ask("/api/people/Ilse%20the%20Second", method="PUT")
-    assert (own_demo / "assayer.db-wal").stat().st_size > 0
-    assert server.process is not None
-    server.process.send_signal(number)
-    assert server.process.wait(15) == 0
+    with running_server(own_demo) as server:
+        server.ask("/api/people/Ilse%20the%20Second", method="PUT")
+        assert (own_demo / "assayer.db-wal").stat().st_size > 0
+        server.process.send_signal(number)
+        assert server.process.wait(15) == 0
     assert not list(own_demo.glob("assayer.db-*"))
     with sqlite3.connect(f"file:{own_demo / 'assayer.db'}?immutable=1", uri=True) as database:
         assert database.execute("SELECT count(*) FROM people WHERE name = 'Ilse the Second'").fetchone() == (1,)
@@ -61,16 +59,14 @@ def test_every_way_of_stopping_leaves_one_file(own_demo, number):
 
 def test_a_kill_leaves_the_last_entries_beside_and_the_next_start_takes_them_up(own_demo, tmp_path):
     older = shutil.copytree(own_demo, tmp_path / "older")
-    server = Server(own_demo)
-    server.start()
-    server.ask("/api/people/Ilse%20the%20Third", method="PUT")
-    server.kill()
+    with running_server(own_demo) as server:
+        server.ask("/api/people/Ilse%20the%20Third", method="PUT")
+        server.kill()
     mixed = shutil.copytree(own_demo, tmp_path / "mixed")
     shutil.copy(older / "assayer.db", mixed / "assayer.db")
     assert "it was copied in after a crash" in start(mixed).stderr
-    server.start()
-    assert "Ilse the Third" in str(server.get("/api/people"))
-    server.stop()
+    with running_server(own_demo) as server:
+        assert "Ilse the Third" in str(server.get("/api/people"))
 
 
 def start(folder, *more):
