@@ -12,11 +12,15 @@ from ..browser.walk import Server, running_server
 from .test_cli import run
 
 
+def recordings(folder):
+    return sum(1 for _ in folder.glob("files/*/*"))
+
+
 def test_from_backup_to_another_place(own_demo, tmp_path):
     file, back = tmp_path / "notebook.zip", tmp_path / "back"
     with running_server(own_demo):
         said = run("backup", "--data", own_demo, file).stdout
-        assert "33 recordings" in said
+        assert f"{recordings(own_demo)} recordings" in said
         assert "stood its check" in said
         assert "is in use: stop Assayer there" in run("restore", file, "--data", own_demo, status=2).stderr
     assert f"assayer serve --data {back}" in run("restore", file, "--data", back).stdout
@@ -95,7 +99,7 @@ def test_a_damaged_notebook_is_one_line_at_the_start(own_demo, state, said):
     assert done.returncode == 2
     assert done.stderr.count("\n") == 1, done.stderr
     assert said in done.stderr
-    assert "33 recordings" in done.stderr
+    assert f"{recordings(own_demo)} recordings" in done.stderr
     assert "restore a backup" in done.stderr
 
 

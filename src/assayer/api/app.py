@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlsplit
+from urllib.parse import SplitResult, urlsplit
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
@@ -29,7 +30,7 @@ from assayer.api import (
     routes_studies,
 )
 from assayer.api.description import OpenApiDocument, describe_once
-from assayer.api.problems import Problem, answer, install
+from assayer.api.problems import TITLES, TOO_LARGE, Problem, answer, install
 from assayer.services.unit import Workspace
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
@@ -58,30 +59,51 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = {name: value.decode("latin-1") for name, value in scope["headers"] if name in (b"host", b"origin")}
-        refused = self._refusal(scope["method"], headers)
-        if refused is not None:
-            await refused(scope, receive, send)
-            return
+        cut_short = False
 
         async def send_with_headers(message: Message) -> None:
+            nonlocal cut_short
+            if cut_short:
+                return
             if message["type"] == "http.response.start":
+                if message["status"] == 413 and (b"content-type", b"application/problem+json") not in message["headers"]:
+                    # refused before any route was asked: in the form of all refusals all the same
+                    cut_short = True
+                    start, body = _too_large()
+                    await send(start)
+                    await send(body)
+                    return
                 message["headers"] = [*message["headers"], *_HEADERS]
             await send(message)
 
-        await self.app(scope, receive, send_with_headers)
+        refused = self._refusal(scope["method"], headers)
+        await (refused or self.app)(scope, receive, send_with_headers)
 
     def _refusal(self, method: str, headers: dict[bytes, str]) -> JSONResponse | None:
         host = headers.get(b"host", "")
-        try:
-            name = urlsplit(f"//{host}").hostname
-        except ValueError:
-            name = None
-        if name not in LOOPBACK and name != "testserver":
+        parts = _split(f"//{host}")
+        if parts is None or parts.hostname not in LOOPBACK:
             return answer(Problem(title="Not allowed", status=403, detail=f"'{host}' is not a name of this server: open it as 127.0.0.1"))
         origin = headers.get(b"origin")
-        if origin is not None and method not in ("GET", "HEAD", "OPTIONS") and urlsplit(origin).netloc != host:
+        if origin is not None and method not in ("GET", "HEAD", "OPTIONS") and ((own := _split(origin)) is None or own.netloc != host):
             return answer(Problem(title="Not allowed", status=403, detail="changes are only taken from Assayer's own pages"))
         return None
+
+
+def _split(url: str) -> SplitResult | None:
+    """The parts of an address; None where it is none."""
+    try:
+        parts = urlsplit(url)
+        _ = parts.port, parts.hostname
+    except ValueError:
+        return None
+    return parts
+
+
+def _too_large() -> tuple[Message, Message]:
+    response = answer(Problem(title=TITLES[413], status=413, detail=TOO_LARGE))
+    start = {"type": "http.response.start", "status": 413, "headers": [*response.raw_headers, *_HEADERS]}
+    return start, {"type": "http.response.body", "body": response.body}
 
 
 class FrontEnd(StaticFiles):
@@ -109,8 +131,21 @@ def front_end_folder() -> Path:
 class Described(FastAPI):
     """An application whose description says each problem once."""
 
+    def build_middleware_stack(self) -> ASGIApp:
+        # around everything: what is refused for its size before it is read has the headers too
+        return Guard(super().build_middleware_stack())
+
     def openapi(self) -> OpenApiDocument:
         return self.openapi_schema or describe_once(super().openapi())
+
+
+def _allowed(app: FastAPI, path: str) -> set[str]:
+    """The methods that the description knows at a path."""
+    found: set[str] = set()
+    for template, operations in app.openapi()["paths"].items():
+        if re.fullmatch(re.sub(r"\{[^}]+\}", "[^/]+", template), path):
+            found |= {method.upper() for method in operations}
+    return found | ({"HEAD"} if "GET" in found else set())
 
 
 def create_app(workspace: Workspace | None = None) -> FastAPI:
@@ -155,13 +190,18 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
             '<script src="/docs/swagger-ui-bundle.js"></script><script src="/docs/start.js"></script></body></html>'
         )
 
-    @app.api_route("/api/{rest:path}", methods=["GET", "POST", "PUT", "PATCH", "DELETE"], include_in_schema=False)
-    async def unknown(rest: str) -> Any:
-        raise HTTPException(404, f"there is nothing at /api/{rest[:80]}")
+    @app.api_route("/api/{rest:path}", methods=["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"], include_in_schema=False)
+    async def unknown(rest: str, request: Request) -> Any:
+        allowed = _allowed(app, request.url.path)
+        if not allowed:
+            raise HTTPException(404, f"there is nothing at /api/{rest[:80]}")
+        headers = {"Allow": ", ".join(sorted({*allowed, "OPTIONS"}))}
+        if request.method == "OPTIONS":
+            return Response(status_code=204, headers=headers)
+        raise HTTPException(405, f"{request.method} is not done at /api/{rest[:80]}: {headers['Allow']}", headers)
 
     folder = front_end_folder()
     if folder.is_dir():
         # only the pages: on loopback, compressing what the API answers costs more than it saves
         app.mount("/", GZipMiddleware(FrontEnd(directory=folder, html=True), minimum_size=4000, compresslevel=3))
-    app.add_middleware(Guard)
     return app

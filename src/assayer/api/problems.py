@@ -78,6 +78,9 @@ _KINDS: list[tuple[type[AssayerError], int, str]] = [
 TITLES = {status: title for _, status, title in reversed(_KINDS)} | {400: "Not understood", 405: "Not allowed", 428: "State missing"}
 
 
+TOO_LARGE = f"more bytes than are taken here: a recording may have {MAX_BYTES / 1e6:.0f} MB (export fewer rows a second), any other request 2 MB"
+
+
 def answer(problem: Problem) -> JSONResponse:
     return JSONResponse(jsonable_encoder(problem.model_dump(exclude_none=True)), status_code=problem.status, media_type="application/problem+json")
 
@@ -115,7 +118,7 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(HTTPException)
     async def _http(_request: Request, error: HTTPException) -> JSONResponse:
         if error.status_code == 413:
-            error.detail = f"more bytes than are taken here: a recording may have {MAX_BYTES / 1e6:.0f} MB (export fewer rows a second), any other request 2 MB"
+            error.detail = TOO_LARGE
         response = answer(Problem(title=TITLES.get(error.status_code, "Problem"), status=error.status_code, detail=str(error.detail)))
         response.headers.update(error.headers or {})
         return response

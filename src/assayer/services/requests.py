@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import unicodedata
 from datetime import datetime
 from typing import Annotated
 
@@ -14,7 +15,20 @@ Id = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-
 def printable(text: str) -> str:
     if any(ord(c) < 32 or 0xD800 <= ord(c) < 0xE000 for c in text):
         raise ValueError("control characters are not allowed")
+    # zero-width characters and the like: a name of them alone is an empty one
+    if text and all(unicodedata.category(c)[0] in "CZ" for c in text):
+        raise ValueError("there is nothing in it that can be seen")
     return text
+
+
+def _within_reason(at: datetime) -> datetime:
+    if not 1900 <= at.year < 2200:
+        raise ValueError("a date from 1900 to 2199 is meant")
+    return at
+
+
+Instant = Annotated[AwareDatetime, AfterValidator(_within_reason)]
+"""An instant with its zone, of a year that anybody lives in: at the ends of time zones cannot be reckoned."""
 
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(printable)]

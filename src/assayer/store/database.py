@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -17,7 +18,7 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
-from assayer.core.errors import DataFolderError
+from assayer.core.errors import ConflictError, DataFolderError
 from assayer.store.folder import DATABASE, damaged, examine, hold, make_private, mark_opened
 from assayer.store.turns import Turns
 
@@ -169,6 +170,11 @@ class Database:
 
 def explain(error: DatabaseError, folder: Path) -> Exception:
     """What a failure of SQLite means for the user; what is a mistake of ours stays what it is."""
+    taken = re.fullmatch(r"UNIQUE constraint failed: (\w+)\.id", str(error.orig))
+    if taken is not None:
+        return ConflictError(
+            f"an id that was sent is in use already (among the {taken[1].replace('_', ' ')}): nothing was saved; give each thing an id of its own"
+        )
     if type(error.orig) not in (sqlite3.DatabaseError, sqlite3.OperationalError):
         return error
     reason = str(error.orig)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import AfterValidator, AwareDatetime, Field, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints
 
 from assayer.core.methods.vocabulary import SubjectKind, Validity
-from assayer.services.requests import Confirmed, Id, Request, Words, printable
+from assayer.services.requests import Confirmed, Id, Instant, Request, Words, printable
 from assayer.services.sessions.requests import Place
 
 FieldName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
@@ -22,7 +22,7 @@ class RawField(Request):
     field: FieldName
     position: Annotated[int, Field(ge=0, le=999)] = 0
     raw: Annotated[str, StringConstraints(max_length=80)]
-    happened_at: AwareDatetime | None = None
+    happened_at: Instant | None = None
     ambient_c: Annotated[float, Field(ge=-50, le=300)] | None = None
     load: Load | None = None
     after: Annotated[
@@ -66,7 +66,7 @@ class NewRun(Request):
     subject_id: Id
     test_id: Id
     rig_version_id: Id
-    happened_at: AwareDatetime
+    happened_at: Instant
     readings: Annotated[list[NewReading], Field(max_length=200)]
     complete: bool = True
     curve_id: Id | None = None

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from datetime import datetime
+from collections.abc import Mapping
 
 from sqlalchemy import select
 
@@ -12,20 +11,18 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Inputs
 from assayer.core.methods.results import Reduction
-from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, OTHER, Bound, SubjectKind, Validity
 from assayer.core.quantities.slips import ask
 from assayer.services.bench.checks import polymer_of, questions_about
+from assayer.services.bench.readings import add_readings, holds, make_reading, move_to_rig
 from assayer.services.bench.reductions import UNCHECKED, inputs_of_run, reduce_run, standing, typed_of_run
-from assayer.services.bench.requests import Correction, NewReading, NewRun, RunEdit
+from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.bench.specimens import code_of, run_view
 from assayer.services.bench.views import RunView
-from assayer.services.rigs.calibrations import RigReader, reader_of
+from assayer.services.rigs.calibrations import reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Arm, Batch, Curve, Lease, Reading, Run, Slot, Specimen, Test
-
-EVENT_STEP = "event"
 
 
 def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bool]:
@@ -48,7 +45,7 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         test = find(session, Test, new.test_id)
         rig = reader_of(session, new.rig_version_id)
         run = session.get(Run, new.id)
-        if run is not None and _holds(run, new):
+        if run is not None and holds(unit, run, new):
             return run_view(session, run), False
         specimen = _check_subject(unit, new, test)
         known = run is not None
@@ -57,14 +54,14 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         elif run.complete or run.retracted_at is not None or (run.subject_kind, run.subject_id) != (new.subject_kind, new.subject_id):
             raise ConflictError(_already(unit, run), run_view(session, run))
         method = find_method(test.method)
-        added = _add_readings(unit, run, method, rig, new.readings, new.happened_at)
+        added = add_readings(unit, run, method, rig, new.readings, new.happened_at)
         # hung on its place, it waits for its first reading there
         hung = new.place is not None and not new.complete
         if new.validity != Validity.LEFT_OUT and not run.readings and new.curve_id is None and not hung:
             field = next(method.fields())
             raise EntryError(f"{field.label}: at least one reading is needed", field.name)
         # the load was read here: its unit, its calibration and its compliance are those of this rig
-        _move_to_rig(run, rig, added)
+        move_to_rig(run, rig, added)
         if new.place is not None:
             take_place(unit, run, rig.version, new.place, new.happened_at)
             if new.place.room is not None:
@@ -85,11 +82,6 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"code": code_of(session, run)})
         unit.touch(test.study_id, [test.id])
         return run_view(session, run), True
-
-
-def _holds(run: Run, new: NewRun) -> bool:
-    """Whether all that is sent is kept already."""
-    return {r.id for r in new.readings} <= {r.id for r in run.readings} and run.complete >= new.complete
 
 
 def _check_subject(unit: Unit, new: NewRun, test: Test) -> Specimen | None:
@@ -145,76 +137,6 @@ def _already(unit: Unit, run: Run) -> str:
         return f"the entry for {code} was taken back: enter it anew"
     what = "was tested" if run.complete else "is being measured"
     return f"{code} {what} already by {run.operator}: open it to correct a reading, or take the other specimen's code"
-
-
-def _add_readings(unit: Unit, run: Run, method: Method, rig: RigReader, new: Iterable[NewReading], happened_at: datetime) -> list[Reading]:
-    known = {r.id for r in run.readings}
-    taken = {(r.field, r.position, r.load): r for r in standing(run.readings)}
-    added = []
-    for reading in new:
-        if reading.id in known:
-            continue
-        place = (reading.field, reading.position, reading.load)
-        if place in taken:
-            there = taken[place]
-            words = reading.field.replace("_", " ")
-            raise ConflictError(f"{words} {reading.position + 1} was read already ({there.raw}, by {there.entered_by}): correct it, or read another place")
-        row = _reading(unit, run, method, rig, reading, happened_at)
-        taken[place] = row
-        run.readings.append(row)
-        added.append(row)
-    unit.session.flush()
-    return added
-
-
-def _reading(unit: Unit, run: Run, method: Method, rig: RigReader, new: NewReading, happened_at: datetime) -> Reading:
-    event = new.field in CLOCK_EVENTS
-    if event and not any(f.counts_from == new.field for f in method.fields()):
-        raise EntryError(f"nothing of {method.label.lower()} counts from '{new.field}'", new.field)
-    value, unit_shown, raw, step = 0.0, "", new.raw, EVENT_STEP
-    if not event:
-        field = method.field(new.field)
-        quantity = rig.read(field, new.raw)
-        field.check(quantity.value, new.raw.strip())
-        if field.by_load and new.load is None:
-            raise EntryError(f"{field.label}: say under which load it was read", field.name)
-        value, unit_shown, raw, step = quantity.value, quantity.unit, quantity.raw, method.step_of(new.field).name
-    return Reading(
-        id=new.id,
-        run_id=run.id,
-        step=step,
-        field=new.field,
-        position=new.position,
-        happened_at=new.happened_at or happened_at,
-        entered_at=unit.now,
-        zone=unit.actor.zone,
-        raw=raw,
-        value=value,
-        unit=unit_shown,
-        ambient_c=new.ambient_c,
-        load=new.load,
-        after=new.after,
-        rig_version_id=None if rig.version.id == run.rig_version_id else rig.version.id,
-        entered_by=unit.actor.who,
-        supersedes_id=new.supersedes if isinstance(new, Correction) else None,
-        reason=new.reason if isinstance(new, Correction) else None,
-    )
-
-
-def _move_to_rig(run: Run, rig: RigReader, added: Iterable[Reading]) -> None:
-    """A run belongs to the rig of its latest step; what was read before on another one keeps that one."""
-    if run.rig_version_id == rig.version.id:
-        return
-    new = {r.id for r in added}
-    for reading in run.readings:
-        if reading.id in new:
-            reading.rig_version_id = None
-        elif reading.rig_version_id is None:
-            reading.rig_version_id = run.rig_version_id
-        elif reading.rig_version_id == rig.version.id:
-            reading.rig_version_id = None
-    run.rig_version_id = rig.version.id
-    run.rig_version = rig.version
 
 
 def _ask(
@@ -328,7 +250,7 @@ def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correct
         same_place = correction.model_copy(update=kept)
         if correction.after is None and correction.happened_at is None:
             same_place = same_place.model_copy(update={"after": old.after})
-        row = _reading(unit, run, method, rig, same_place, old.happened_at)
+        row = make_reading(unit, run, method, rig, same_place, old.happened_at)
         run.readings.append(row)
         unit.session.flush()
         inputs = inputs_of_run(unit.session, run)
