@@ -1,6 +1,7 @@
 """Recordings through the services: calibrated, drawn, kept once, with the range that was dragged."""
 
 import struct
+import threading
 
 import numpy as np
 import pytest
@@ -60,6 +61,29 @@ def test_a_recording_counts_for_one_specimen_and_comes_once(lab):
     assert recording(lab, lab.rig, key=curve) == curve
     with pytest.raises(ConflictError, match="another recording already has this id"):
         recording(lab, lab.rig, peak_stress=41.0, key=curve)
+
+
+def test_a_recording_sent_six_times_at_once_is_kept_once(lab):
+    key, answers = new_id(), []
+    data = "\n".join(["Force (N),Extension (mm)", *(f"{i},{i / 100}" for i in range(3000))]).encode()
+    together = threading.Barrier(6)
+
+    def send(content):
+        together.wait()
+        try:
+            answers.append(curves.take_in(lab.workspace, ACTOR, key, lab.rig, "pull.csv", content)[1])
+        except ConflictError:
+            answers.append("refused")
+
+    threads = [threading.Thread(target=send, args=(data if i < 5 else data + b"\n3000,30",)) for i in range(6)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join(60)
+    assert sorted(map(str, answers)) in (["False"] * 4 + ["True", "refused"], ["True"] + ["refused"] * 5), answers
+    assert [p.name for p in lab.workspace.files.folder.rglob("*.part")] == []
+    with lab.workspace.read() as session:
+        assert session.query(Curve).count() == 1
 
 
 def test_a_raw_curve_and_its_overview_keep_every_drop(lab):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import secrets
 from pathlib import Path
 
 from assayer.core.errors import DataFolderError
@@ -23,7 +24,7 @@ class FileStore:
         target = self.path(digest)
         if target.exists():
             return digest
-        partial = target.with_name(f"{digest}.{os.getpid()}.part")
+        partial = target.with_name(f"{digest}.{secrets.token_hex(4)}.part")
         try:
             made = not target.parent.exists()
             target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
