@@ -3,26 +3,9 @@
 import re
 
 import pytest
-from fastapi.testclient import TestClient
-
-from assayer.api.app import create_app
-from assayer.services.unit import Workspace
 
 from ..support import new_id
 from .test_api import entry
-
-
-@pytest.fixture
-def app(own_demo):
-    workspace = Workspace(own_demo, durable=False)
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1:8717") as client:
-        yield client
-    workspace.close()
-
-
-@pytest.fixture
-def study(app):
-    return app.get(f"/api/studies/{app.get('/api/studies').json()['items'][0]['id']}").json()
 
 
 def refused(answer, status, words):

@@ -11,6 +11,7 @@ from assayer.services.bench import runs
 from assayer.services.day import sheet
 from assayer.services.safekeeping import backups
 from assayer.services.safekeeping.check import check
+from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.stock import materials
 from assayer.services.unit import Workspace
 from assayer.store.backup import peek_manifest
@@ -44,7 +45,8 @@ def test_backups_go_where_they_are_told_and_are_listed_newest_first(lab, clock, 
     assert made.parent == lab.workspace.folder / "backups"
     assert backups.status(lab.workspace).same_disk
     elsewhere = tmp_path / "disk" / "assayer"
-    told = backups.set_folder(lab.workspace, ACTOR, str(elsewhere))
+    backups.set_folder(lab.workspace, ACTOR, str(elsewhere))
+    told = backups.status(lab.workspace)
     assert (told.folder, told.backups) == (str(elsewhere), [])
     assert told.last_good == NOW, "the one before is still known"
     clock.now += timedelta(hours=1)
@@ -59,7 +61,19 @@ def test_backups_go_where_they_are_told_and_are_listed_newest_first(lab, clock, 
     for name in ("assayer-notes.zip", "../assayer.db", "assayer-20260101T000000Z.zip"):
         with pytest.raises(MissingError):
             backups.backup_file(lab.workspace, name)
-    assert backups.set_folder(lab.workspace, ACTOR, "").folder == str(lab.workspace.folder / "backups")
+    backups.set_folder(lab.workspace, ACTOR, "")
+    assert backups.folder_of(lab.workspace) == lab.workspace.folder / "backups"
+
+
+def test_only_a_backup_that_opens_is_a_good_one(lab, clock):
+    folder = lab.workspace.folder / "backups"
+    made = backups.make_backup(lab.workspace)[0]
+    (lab.workspace.folder / "safekeeping.json").unlink()
+    (folder / "assayer-20260616T100000Z.zip").write_bytes(made.read_bytes()[:2000])
+    clock.now = NOW + timedelta(days=2)
+    assert backups.last_good(lab.workspace) == NOW, "the newer one is cut off"
+    made.unlink()
+    assert backups.last_good(lab.workspace) is None
 
 
 def test_a_folder_for_backups_is_tried_before_it_is_taken(lab, tmp_path):
@@ -72,7 +86,7 @@ def test_a_folder_for_backups_is_tried_before_it_is_taken(lab, tmp_path):
 
 
 def test_the_nightly_one_comes_once_a_day_and_thins_out_only_nightly_ones(lab, clock):
-    jobs = backups.Jobs(lab.workspace)
+    jobs = Jobs(lab.workspace)
     by_hand = backups.make_backup(lab.workspace)[0].name
     clock.now += timedelta(minutes=1)
     assert [jobs.nightly(), jobs.nightly()] == [True, False]
@@ -89,7 +103,7 @@ def test_the_nightly_one_comes_once_a_day_and_thins_out_only_nightly_ones(lab, c
 
 
 def test_a_job_runs_beside_and_says_how_it_ended(lab, monkeypatch):
-    jobs, go_on, write = backups.jobs_of(lab.workspace), Event(), backups.write_backup
+    jobs, go_on, write = Jobs(lab.workspace), Event(), backups.write_backup
 
     def slowly(*args):
         args[-1]("copying the database", 0.5)
@@ -98,23 +112,23 @@ def test_a_job_runs_beside_and_says_how_it_ended(lab, monkeypatch):
 
     monkeypatch.setattr(backups, "write_backup", slowly)
     jobs.start("backup")
-    while (under_way := backups.status(lab.workspace).job).share != 0.5:
+    while (under_way := jobs.shown()).share != 0.5:
         assert under_way.state == "running"
     with pytest.raises(ConflictError, match="a backup is under way"):
         jobs.start("check")
     go_on.set()
     jobs.wait()
-    done = backups.status(lab.workspace).job
+    done = jobs.shown()
     assert (done.kind, done.state, done.share) == ("backup", "done", 1.0)
     assert "stood its check" in done.words
     jobs.start("check")
     jobs.wait()
-    assert backups.status(lab.workspace).job.words.startswith("all is whole")
+    assert jobs.shown().words.startswith("all is whole")
     (lab.workspace.folder / "backups").rename(lab.workspace.folder / "former")
     (lab.workspace.folder / "backups").write_text("in the way")
     jobs.start("backup")
     jobs.wait()
-    failed = backups.status(lab.workspace).job
+    failed = jobs.shown()
     assert (failed.state, "cannot write the backup" in failed.words) == ("failed", True)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
@@ -29,8 +28,9 @@ from assayer.api import (
     routes_stock,
     routes_studies,
 )
-from assayer.api.description import OpenApiDocument, describe_once
+from assayer.api.description import describe_once, methods_at
 from assayer.api.problems import TITLES, TOO_LARGE, Problem, answer, install
+from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.unit import Workspace
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
@@ -135,17 +135,10 @@ class Described(FastAPI):
         # around everything: what is refused for its size before it is read has the headers too
         return Guard(super().build_middleware_stack())
 
-    def openapi(self) -> OpenApiDocument:
-        return self.openapi_schema or describe_once(super().openapi())
-
-
-def _allowed(app: FastAPI, path: str) -> set[str]:
-    """The methods that the description knows at a path."""
-    found: set[str] = set()
-    for template, operations in app.openapi()["paths"].items():
-        if re.fullmatch(re.sub(r"\{[^}]+\}", "[^/]+", template), path):
-            found |= {method.upper() for method in operations}
-    return found | ({"HEAD"} if "GET" in found else set())
+    def openapi(self) -> dict[str, object]:
+        if self.openapi_schema is None:
+            describe_once(super().openapi())
+        return super().openapi()
 
 
 def create_app(workspace: Workspace | None = None) -> FastAPI:
@@ -161,6 +154,7 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     app.state.workspace = workspace
+    app.state.jobs = None if workspace is None else Jobs(workspace)
     install(app)
     areas = (
         routes_bench,
@@ -192,7 +186,7 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
 
     @app.api_route("/api/{rest:path}", methods=["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"], include_in_schema=False)
     async def unknown(rest: str, request: Request) -> Any:
-        allowed = _allowed(app, request.url.path)
+        allowed = methods_at(app.openapi(), request.url.path)
         if not allowed:
             raise HTTPException(404, f"there is nothing at /api/{rest[:80]}")
         headers = {"Allow": ", ".join(sorted({*allowed, "OPTIONS"}))}

@@ -2,20 +2,62 @@
 
 from __future__ import annotations
 
-from typing import Any
+import re
+from typing import NotRequired, TypedDict, cast
+
+from pydantic import BaseModel
 
 from assayer.api.problems import TITLES, Problem
 
-Answers = dict[int | str, dict[str, Any]]
-"""By status, as FastAPI takes them for `responses=`."""
+Schema = dict[str, str]
+"""A JSON Schema of one line: a type and its format, or where it stands."""
 
-OpenApiDocument = dict[str, Any]
-"""A whole description, as FastAPI makes it."""
+
+class Content(TypedDict):
+    """What one media type holds."""
+
+    schema: Schema
+
+
+class Answer(TypedDict, total=False):
+    """One answer, as OpenAPI describes it (`$ref` left aside); `model` is FastAPI's short cut to a schema."""
+
+    model: type[BaseModel]
+    description: str
+    content: dict[str, Content]
+
+
+class RequestBody(TypedDict):
+    required: bool
+    content: dict[str, Content]
+
+
+class Operation(TypedDict):
+    responses: dict[str, Answer | Schema]
+
+
+class Components(TypedDict):
+    responses: NotRequired[dict[str, Answer | Schema]]
+
+
+class Document(TypedDict):
+    """The parts of a whole description that are looked at here."""
+
+    paths: dict[str, dict[str, Operation]]
+    components: Components
+
+
+Answers = dict[int | str, dict[str, object]]
+"""By status, as FastAPI takes them for `responses=`: each an `Answer`."""
+
+
+def _answer(answer: Answer) -> dict[str, object]:
+    return dict(answer)
 
 
 def _file(media_type: str, what: str, binary: bool = False) -> Answers:
     schema = {"type": "string"} | ({"format": "binary"} if binary else {})
-    return {200: {"description": what, "content": {media_type: {"schema": schema}}}}
+    return {200: _answer({"description": what, "content": {media_type: {"schema": schema}}})}
 
 
 AGAIN: Answers = {200: {"description": "the same request came before; nothing was changed"}}
@@ -24,7 +66,8 @@ CSV = _file("text/csv", "the table")
 ZIP = _file("application/zip", "the backup", binary=True)
 SVG = _file("image/svg+xml", "the label")
 
-BYTES: dict[str, Any] = {"requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}}
+_BYTES: RequestBody = {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
+BYTES: dict[str, object] = {"requestBody": _BYTES}
 """The body of a route that takes a file as it is."""
 
 
@@ -32,24 +75,36 @@ def declared(*statuses: int) -> Answers:
     """The `responses=` of a route that may answer with these problems; those that any request may meet go without saying."""
     wanted = {*statuses, 400, 413, 422, 503, 507}
     return {
-        status: {
-            "model": Problem,
-            "description": TITLES.get(status, "Problem"),
-            "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
-        }
+        status: _answer(
+            {
+                "model": Problem,
+                "description": TITLES.get(status, "Problem"),
+                "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
+            }
+        )
         for status in sorted(wanted)
     }
 
 
-def describe_once(description: OpenApiDocument) -> OpenApiDocument:
-    """The description of the API with each problem in one place, referred to by the routes that may answer with it."""
-    shared = description.setdefault("components", {}).setdefault("responses", {})
-    for operations in description["paths"].values():
+def describe_once(description: dict[str, object]) -> None:
+    """Put each problem of a description in one place, referred to by the routes that may answer with it."""
+    document = cast("Document", description)
+    shared = document["components"].setdefault("responses", {})
+    for operations in document["paths"].values():
         for operation in operations.values():
-            for status, response in operation["responses"].items():
-                if "application/problem+json" in response.get("content", {}):
+            for status, answer in operation["responses"].items():
+                content = cast("Answer", answer).get("content", {})
+                if "application/problem+json" in content:
                     # FastAPI adds the model as plain JSON too, which is never sent
-                    response["content"].pop("application/json", None)
-                    shared[f"Problem{status}"] = response
+                    content.pop("application/json", None)
+                    shared[f"Problem{status}"] = answer
                     operation["responses"][status] = {"$ref": f"#/components/responses/Problem{status}"}
-    return description
+
+
+def methods_at(description: dict[str, object], path: str) -> set[str]:
+    """The methods that a description knows at a path; none where it knows nothing there."""
+    found: set[str] = set()
+    for template, operations in cast("Document", description)["paths"].items():
+        if re.fullmatch(re.sub(r"\{[^}]+\}", "[^/]+", template), path):
+            found |= {method.upper() for method in operations}
+    return found | ({"HEAD"} if "GET" in found else set())

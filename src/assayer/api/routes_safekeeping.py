@@ -4,42 +4,52 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Depends, Path, Request
 from fastapi.responses import FileResponse
 
 from assayer.api.common import ActorDep, WorkspaceDep
 from assayer.api.description import ZIP, declared
 from assayer.services.safekeeping import backups
+from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.safekeeping.requests import BackupFolder
 from assayer.services.safekeeping.views import Safekeeping
 
 router = APIRouter(prefix="/api")
 
 
+def _jobs(request: Request) -> Jobs:
+    found: Jobs = request.app.state.jobs
+    return found
+
+
+JobsDep = Annotated[Jobs, Depends(_jobs)]
+
+
 @router.get("/safekeeping", response_model=Safekeeping, responses=declared())
-def get_safekeeping(workspace: WorkspaceDep) -> Any:
+def get_safekeeping(workspace: WorkspaceDep, jobs: JobsDep) -> Any:
     """The backups there are, when the last good one was made, and what is being done."""
-    return backups.status(workspace)
+    return backups.status(workspace, jobs.shown())
 
 
 @router.post("/backups", response_model=Safekeeping, status_code=202, responses=declared(409))
-def start_backup(workspace: WorkspaceDep) -> Any:
+def start_backup(workspace: WorkspaceDep, jobs: JobsDep) -> Any:
     """Begin a backup; how far it is stands in `job` of GET /safekeeping."""
-    backups.jobs_of(workspace).start("backup")
-    return backups.status(workspace)
+    jobs.start("backup")
+    return backups.status(workspace, jobs.shown())
 
 
 @router.post("/checks", response_model=Safekeeping, status_code=202, responses=declared(409))
-def start_check(workspace: WorkspaceDep) -> Any:
+def start_check(workspace: WorkspaceDep, jobs: JobsDep) -> Any:
     """Begin to look through all that is kept; how far it is stands in `job` of GET /safekeeping."""
-    backups.jobs_of(workspace).start("check")
-    return backups.status(workspace)
+    jobs.start("check")
+    return backups.status(workspace, jobs.shown())
 
 
 @router.put("/safekeeping/folder", response_model=Safekeeping, responses=declared())
-def put_backup_folder(body: BackupFolder, workspace: WorkspaceDep, actor: ActorDep) -> Any:
+def put_backup_folder(body: BackupFolder, workspace: WorkspaceDep, actor: ActorDep, jobs: JobsDep) -> Any:
     """Where further backups are put."""
-    return backups.set_folder(workspace, actor, body.folder)
+    backups.set_folder(workspace, actor, body.folder)
+    return backups.status(workspace, jobs.shown())
 
 
 @router.get("/backups/{name}", response_class=FileResponse, responses=ZIP | declared(404))

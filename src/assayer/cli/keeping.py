@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -14,7 +14,8 @@ from assayer.cli.common import DataOption, JsonOption, app
 from assayer.cli.serving import notebook
 from assayer.core.errors import EntryError
 
-Progress = Callable[[str, float], None]
+if TYPE_CHECKING:
+    from assayer.store.backup import Progress
 
 
 @contextmanager

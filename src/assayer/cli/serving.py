@@ -48,7 +48,6 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
     import uvicorn
 
     from assayer.api.app import create_app, front_end_folder
-    from assayer.services.safekeeping.backups import jobs_of
     from assayer.services.unit import Workspace
 
     listener = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET, socket.SOCK_STREAM)
@@ -71,10 +70,9 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         config = uvicorn.Config(application, log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=5)
         server = uvicorn.Server(config)
         _stop_in_order(server)
-        jobs = jobs_of(workspace)
-        jobs.keep_nightly()
+        application.state.jobs.keep_nightly()
         server.run(sockets=[listener])
-        jobs.stop()
+        application.state.jobs.stop()
     finally:
         workspace.close()
 

@@ -53,7 +53,7 @@ class Database:
     def __init__(self, folder: Path, durable: bool = True) -> None:
         self.folder = folder
         make_private(folder)
-        self.is_new = not examine(folder)
+        examine(folder)
         self.path = folder / DATABASE
         self._held = hold(folder)
         self._inode: int | None = None

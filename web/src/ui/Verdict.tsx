@@ -54,7 +54,7 @@ export function VerdictMark({ verdict, label = true }: { verdict: VerdictWord; l
 export function VerdictLegend() {
   return (
     <div style={{ display: "flex", flexWrap: "wrap", gap: "0.2rem 1.5rem", fontSize: "0.85rem", alignItems: "center" }} className="soft">
-      {(["better", "worse", "equivalent", "undecided"] as const).map((v) => (
+      {(["better", "worse", "equivalent", "undecided", "no verdict"] as const).map((v) => (
         <VerdictMark key={v} verdict={v} />
       ))}
       <span>

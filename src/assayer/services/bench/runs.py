@@ -48,7 +48,7 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         if run is not None and holds(unit, run, new):
             return run_view(session, run), False
         specimen = _check_subject(unit, new, test)
-        known = run is not None
+        goes_on = run is not None
         if run is None:
             run = _begin_run(unit, new, test)
         elif run.complete or run.retracted_at is not None or (run.subject_kind, run.subject_id) != (new.subject_kind, new.subject_id):
@@ -68,7 +68,7 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
                 note_room(unit, new.place.session_id, new.place.room.id, new.place.room.raw, new.place.room.at)
         if new.complete:
             _complete(unit, run, new, method)
-            if known or new.place is not None:
+            if goes_on or new.place is not None:
                 end_if_empty(unit, run)
         if specimen is not None:
             lease = session.get(Lease, specimen.id)

@@ -153,7 +153,7 @@ function RackHead({ rack, round }: { rack: Schemas["RackView"]; round: Round }) 
         )}
         {rack.room && (
           <span className="soft">
-            {round.room ? " · " : ""}last round <span className="figure">{fixed(rack.room.value, 1)}</span>
+            {round.room ? " · " : ""}last round <span className="figure">{fixed(rack.room.value, 1)}</span> °C
           </span>
         )}
       </span>
@@ -170,7 +170,6 @@ function RackFoot({ rack, round }: { rack: Schemas["RackView"]; round: Round }) 
         {read} of {rack.members.length} read in this round
       </span>
       {missed > 0 && <span>{missed} {missed === 1 ? "place has" : "places have"} a missed reading: no error, the curve goes on</span>}
-      {rack.next_due && <span className={css.room}>next due {atMinute(rack.next_due)}</span>}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
-import { atMinute } from "../../ui/format";
-import { age, MARKS, place } from "./ages";
+import { atMinute, span } from "../../ui/format";
+import { MARKS, place } from "./ages";
 import css from "./safekeeping.module.css";
 
 const WIDTH = 760;
@@ -33,7 +33,7 @@ export function Ages({ backups, now }: { backups: readonly Schemas["BackupItem"]
         const ms = now - new Date(b.made_at).getTime();
         return (
           <rect key={b.name} x={at(ms) - 5} y="34" width="10" height="20" rx="2" fill={b.nightly ? "var(--surface)" : "var(--accent)"} stroke="var(--accent)" strokeWidth="2">
-            <title>{`${atMinute(b.made_at)}, ${age(ms)} ago${b.nightly ? ", nightly" : ""}`}</title>
+            <title>{`${atMinute(b.made_at)}, ${span(Math.max(0, ms) / 1000)} ago${b.nightly ? ", nightly" : ""}`}</title>
           </rect>
         );
       })}

@@ -7,10 +7,10 @@ import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { safekeepingOptions } from "../../api/queries/safekeeping";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
-import { atMinute } from "../../ui/format";
+import { atMinute, span } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
 import { Ages } from "./Ages";
-import { age, size } from "./ages";
+import { size } from "./ages";
 import css from "./safekeeping.module.css";
 
 /** Is the notebook safe: how far back one could go, a backup now, a look through everything. */
@@ -38,7 +38,7 @@ export function SafekeepingPage() {
   );
 }
 
-const said = (ms: number) => (ms < 60_000 ? "The last good backup was made just now." : `The last good backup is ${age(ms)} old.`);
+const said = (ms: number) => (ms < 60_000 ? "The last good backup was made just now." : `The last good backup is ${span(ms / 1000)} old.`);
 
 function Acts({ job }: { job: Schemas["JobView"] | null }) {
   const queries = useQueryClient();
@@ -88,7 +88,7 @@ function List({ backups, now }: { backups: readonly Schemas["BackupItem"][]; now
         {backups.map((b) => (
           <li key={b.name}>
             <span className="figure">{atMinute(b.made_at)}</span>
-            <span>{age(now - new Date(b.made_at).getTime())} old</span>
+            <span>{span(Math.max(0, now - new Date(b.made_at).getTime()) / 1000)} old</span>
             <span className="figure">{size(b.size)}</span>
             <span className="soft">{b.nightly ? "nightly" : "by hand"}</span>
             <a href={`/api/backups/${b.name}`} download={b.name}>

@@ -26,11 +26,3 @@ export function size(bytes: number): string {
   const value = bytes / 1000 ** step;
   return `${step && value < 10 ? value.toFixed(1) : Math.round(value)} ${steps[step]}`;
 }
-
-/** "3 h", "5 days": an age in its own measure. */
-export function age(ms: number): string {
-  const hours = Math.max(0, ms) / HOUR;
-  if (hours < 1) return `${Math.round(hours * 60)} min`;
-  if (hours < 48) return `${Math.round(hours)} h`;
-  return `${Math.round(hours / 24)} days`;
-}
