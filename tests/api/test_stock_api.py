@@ -118,6 +118,10 @@ def test_a_backup_is_made_followed_and_downloaded(app, tmp_path):
         assert 0 <= now["job"]["share"] <= 1
     assert now["job"]["state"] == "done", now["job"]
     (made,) = now["backups"]
+    assert app.post("/api/checks").status_code == 202
+    while (looked := app.get("/api/safekeeping").json()["job"])["state"] == "running":
+        assert looked["kind"] == "check"
+    assert (looked["state"], looked["words"][:12]) == ("done", "all is whole")
     got = app.get(f"/api/backups/{made['name']}")
     assert (got.status_code, got.headers["content-type"], len(got.content)) == (200, "application/zip", made["size"])
     assert made["name"] in got.headers["content-disposition"]

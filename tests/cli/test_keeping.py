@@ -8,26 +8,42 @@ import subprocess
 
 import pytest
 
+from assayer.cli import main
+
 from ..browser.walk import Server, running_server
-from .test_cli import run
+
+
+@pytest.fixture
+def run(capsys, monkeypatch):
+    """A command in this process: what it prints, once it ended as it should."""
+
+    def command(*words, status=0):
+        monkeypatch.setattr("sys.argv", ["assayer", *map(str, words)])
+        with pytest.raises(SystemExit) as ended:
+            main()
+        said = capsys.readouterr()
+        assert (ended.value.code or 0) == status, said
+        return said
+
+    return command
 
 
 def recordings(folder):
     return sum(1 for _ in folder.glob("files/*/*"))
 
 
-def test_from_backup_to_another_place(own_demo, tmp_path):
+def test_from_backup_to_another_place(own_demo, tmp_path, run):
     file, back = tmp_path / "notebook.zip", tmp_path / "back"
     with running_server(own_demo):
-        said = run("backup", "--data", own_demo, file).stdout
-        assert f"{recordings(own_demo)} recordings" in said
+        said = run("backup", "--data", own_demo, file).out
+        assert f"{recordings(own_demo)} recordings ({file.stat().st_size / 1e6:.1f} MB)" in said
         assert "stood its check" in said
-        assert "is in use: stop Assayer there" in run("restore", file, "--data", own_demo, status=2).stderr
-    assert f"assayer serve --data {back}" in run("restore", file, "--data", back).stdout
-    assert run("check", "--data", back).stdout.startswith("all is whole")
+        assert "is in use: stop Assayer there" in run("restore", file, "--data", own_demo, status=2).err
+    assert f"assayer serve --data {back}" in run("restore", file, "--data", back).out
+    assert run("check", "--data", back).out.startswith("all is whole")
     with running_server(back) as server:
         assert len(server.get("/api/studies")["items"]) == 1
-    again = run("restore", file, "--data", back).stdout
+    again = run("restore", file, "--data", back).out
     assert "what lay there before is in" in again
     for words, said in (
         (["backup", "--data", own_demo, tmp_path], "is no name of a zip"),
@@ -35,18 +51,18 @@ def test_from_backup_to_another_place(own_demo, tmp_path):
         (["restore", own_demo / "assayer.db", "--data", back], "is no backup of Assayer"),
         (["check", "--data", tmp_path / "nowhere"], "there is no notebook in"),
     ):
-        assert said in run(*words, status=2).stderr
+        assert said in run(*words, status=2).err
 
 
-def test_the_check_says_what_is_wrong_and_what_to_do(own_demo):
+def test_the_check_says_what_is_wrong_and_what_to_do(own_demo, run):
     with sqlite3.connect(own_demo / "assayer.db") as database:
         database.execute("UPDATE results SET value = value + 1 WHERE seq = (SELECT min(seq) FROM results WHERE quantity = 'strength')")
-    said = run("check", "--data", own_demo, status=1).stdout
+    said = run("check", "--data", own_demo, status=1).out
     assert "wrong: 1 kept results are not what the readings give" in said
     assert "what to do: run assayer recompute" in said
-    assert [f["about"] for f in json.loads(run("check", "--data", own_demo, "--json", status=1).stdout)["faults"]] == ["results"]
+    assert [f["about"] for f in json.loads(run("check", "--data", own_demo, "--json", status=1).out)["faults"]] == ["results"]
     run("recompute", "--data", own_demo)
-    assert run("check", "--data", own_demo).stdout.startswith("all is whole")
+    assert run("check", "--data", own_demo).out.startswith("all is whole")
 
 
 @pytest.mark.parametrize("number", [signal.SIGTERM, signal.SIGINT, signal.SIGHUP])

@@ -43,6 +43,7 @@ def test_what_is_restored_is_what_was_there(own_demo, tmp_path):
     assert manifest.rows == {name: len(rows) for name, rows in tables(own_demo).items() if name != "sqlite_sequence"}
     assert (manifest.missing, manifest.made_at) == ([], NOW.isoformat())
     assert back.stat().st_mode & 0o077 == 0
+    assert (tmp_path / "b.zip").stat().st_mode & 0o077 == 0
 
 
 def test_a_backup_made_while_entries_come_in_holds_together(data_folder, tmp_path):
@@ -106,7 +107,7 @@ def test_what_is_no_backup_of_ours_is_refused(own_demo, tmp_path):
     write_backup(own_demo, good, NOW)
 
     def other(**change):
-        made = tmp_path / f"{next(iter(change))}.zip"
+        made = tmp_path / f"{'-'.join(change)}.zip"
         with zipfile.ZipFile(good) as source, zipfile.ZipFile(made, "w") as target:
             for name in source.namelist():
                 data = source.read(name)
@@ -124,6 +125,8 @@ def test_what_is_no_backup_of_ours_is_refused(own_demo, tmp_path):
         (other(format="letters"), "is no backup of Assayer"),
         (other(version=2), "made by a newer version"),
         (other(files={"../../etc/passwd": 3}), "damaged or cut off: .* is no name of a recording"),
+        (other(files={"z" * 64: 3}, rows={}), "is no name of a recording"),
+        (other(files={"a" * 63: 3}, missing=[]), "is no name of a recording"),
     ):
         with pytest.raises(FileError, match=words):
             read_manifest(file)

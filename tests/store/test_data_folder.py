@@ -106,6 +106,15 @@ def test_a_random_page_is_recognised_while_it_is_read(folder):
     workspace.close()
 
 
+def test_a_page_that_the_start_itself_needs_is_told_too(folder):
+    database = folder / "assayer.db"
+    data = bytearray(database.read_bytes())
+    data[200:4096] = b"\xa5" * 3896
+    database.write_bytes(data)
+    with pytest.raises(DamagedError, match=r"is damaged .*the 1 recordings beside it are whole"):
+        Workspace(folder, durable=False)
+
+
 def test_an_empty_place_is_nothing_and_a_file_is_no_folder(tmp_path):
     assert not examine(tmp_path / "not there")
     assert not examine(tmp_path)
@@ -178,6 +187,7 @@ def test_a_new_notebook_is_made_whole_or_not_at_all(tmp_path, monkeypatch):
     with pytest.raises(KeyboardInterrupt):
         Workspace(tmp_path / "new")
     monkeypatch.undo()
+    (tmp_path / "new/assayer.db.part").write_bytes(b"half of one" * 1000)
     assert not (tmp_path / "new/assayer.db").exists()
     assert products(tmp_path / "new") == set()
     assert [p.name for p in (tmp_path / "new").iterdir() if ".part" in p.name] == []

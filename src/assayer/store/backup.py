@@ -204,7 +204,7 @@ def restore(file: Path, folder: Path, progress: Progress = lambda what, share: N
             for i, name in enumerate(names):
                 progress("unpacking", i / len(names))
                 target = partial / name
-                target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+                target.parent.mkdir(parents=True, exist_ok=True)
                 with archive.open(name) as part, target.open("wb") as out:
                     shutil.copyfileobj(part, out, _BLOCK)
                     out.flush()

@@ -27,7 +27,7 @@ class FileStore:
         partial = target.with_name(f"{digest}.{secrets.token_hex(4)}.part")
         try:
             made = not target.parent.exists()
-            target.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
+            target.parent.mkdir(parents=True, exist_ok=True)
             with partial.open("wb") as file:
                 file.write(data)
                 file.flush()
