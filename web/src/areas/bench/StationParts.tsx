@@ -7,6 +7,7 @@ import { outbox } from "../../api/outbox";
 import { queueOptions, rawCurveOptions, waitingOptions } from "../../api/queries/bench";
 import { PullCurve } from "../../figures/PullCurve";
 import css from "./bench.module.css";
+import { strip } from "./strip";
 
 type Item = Schemas["QueueItem"];
 
@@ -32,13 +33,12 @@ interface ChipsProps {
 
 const STATE_WORDS: Record<Item["state"], string> = { waiting: "waiting", measured: "measured", counts: "tested", at_least: "at least", at_most: "at most", left_out: "left out" };
 
-/** The queue around the specimen at hand: two behind it, what fits ahead. */
+/** The queue around the specimen at hand. */
 export function Chips({ items, current, stateOf, blind, onGo }: ChipsProps) {
   const at = current ? items.indexOf(current) : items.length;
-  const from = Math.max(0, Math.min(at - 2, items.length - 12));
   return (
     <>
-      {items.slice(from, from + 12).map((item) => {
+      {strip(items, at, (item) => stateOf(item) === "waiting" || stateOf(item) === "measured").map((item) => {
         const state = stateOf(item);
         return (
           <button
