@@ -102,6 +102,7 @@ const newRig = createRoute({
 const rig = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId", component: lazyRouteComponent(() => import("./areas/rigs/RigPage"), "RigPage") });
 const method = createRoute({ getParentRoute: () => root, path: "/methods/$method", component: lazyRouteComponent(() => import("./areas/rigs/MethodPage"), "MethodPage") });
 const safekeeping = createRoute({ getParentRoute: () => root, path: "/safekeeping", component: lazyRouteComponent(() => import("./areas/safekeeping/SafekeepingPage"), "SafekeepingPage") });
+const unsent = createRoute({ getParentRoute: () => root, path: "/unsent", component: lazyRouteComponent(() => import("./areas/safekeeping/UnsentPage"), "UnsentPage") });
 const choose = createRoute({
   getParentRoute: () => root,
   path: "/choose",
@@ -110,7 +111,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, print, bench, racks, round, rigs, newRig, rig, method, choose, safekeeping]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, print, bench, racks, round, rigs, newRig, rig, method, choose, safekeeping, unsent]),
   defaultPreload: "intent",
 });
 

@@ -10,8 +10,8 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.description import AGAIN, declared
 from assayer.services.requests import Id
 from assayer.services.sessions import drying
-from assayer.services.sessions.requests import EndDrying, NewDrying
-from assayer.services.sessions.views import DryingList, DryingView
+from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying
+from assayer.services.sessions.views import DryingList, DryingView, TogetherView
 
 router = APIRouter(prefix="/api")
 
@@ -26,6 +26,12 @@ def get_dryings(workspace: WorkspaceDep, limit: Annotated[int, Query(ge=0, le=20
 def post_drying(workspace: WorkspaceDep, actor: ActorDep, new: NewDrying) -> Response:
     body, is_new = drying.start_drying(workspace, actor, new)
     return made(body, is_new, body.revision)
+
+
+@router.post("/dryings/preview", response_model=TogetherView, responses=declared(404))
+def post_drying_preview(workspace: WorkspaceDep, asked: DryingPreviewRequest) -> Any:
+    """What suits several spools dried together: the coolest limit rules."""
+    return drying.preview_drying(workspace, asked)
 
 
 @router.put("/dryings/{drying_id}/end", response_model=DryingView, responses=declared(404, 412, 428))

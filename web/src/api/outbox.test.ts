@@ -14,7 +14,8 @@ vi.hoisted(() => {
 });
 
 import type { Schemas } from "./client";
-import { Outbox, type OutboxEntry } from "./outbox";
+import { type Recording, typedOf } from "./entries";
+import { type NewEntry, Outbox, type OutboxEntry } from "./outbox";
 import { setPerson } from "./person";
 
 interface Asked {
@@ -38,9 +39,17 @@ const opened = (): Outbox => {
   boxes.push(box);
   return box;
 };
-const run = (id: string, more: Partial<OutboxEntry> = {}): Omit<OutboxEntry, "by"> => ({
-  kind: "run", run_id: id, code: id.toUpperCase(), run: { id, readings: [] } as unknown as Schemas["NewRun"], added_at: 0, ...more,
+const run = (id: string, curve?: Recording): NewEntry => ({
+  kind: "run", run_id: id, code: id.toUpperCase(), run: { id, readings: [{ id: "r", field: "width", position: 0, raw: "502" }] } as unknown as Schemas["NewRun"], curve, added_at: 0,
 });
+const weighing = (spool: string, raw: string): NewEntry => ({ kind: "weighing", spool_id: spool, code: "S1", added_at: 0, body: { id: `w-${raw}`, raw, at: "2026-01-05T09:00:00Z", confirmed: [] } });
+const subject = (e: OutboxEntry) => (e.kind === "run" || e.kind === "retract" ? e.run_id : e.code);
+const seqOf = (e: OutboxEntry | undefined) => e?.seq ?? -1;
+/** The locks of a browser with several tabs: one at a time, in the order asked. */
+const oneLock = () => {
+  let turn: Promise<unknown> = Promise.resolve();
+  return { request: (_: string, act: () => Promise<unknown>) => (turn = turn.then(act, act)) };
+};
 const settled = async (box: Outbox): Promise<void> => {
   await box.flush();
   await box.refresh();
@@ -73,15 +82,15 @@ test("what is accepted without a network stays and is sent once when there is on
   answer = () => new TypeError("network");
   const box = opened();
   const told: string[] = [];
-  box.onSent((entry) => told.push(entry.run_id));
+  box.onSent((entry) => told.push(subject(entry)));
   await box.add(run("a"));
   await settled(box);
-  expect(box.snapshot()).toEqual({ waiting: 1, refused: [], offline: true });
+  expect(box.snapshot()).toMatchObject({ waiting: 1, refused: [], offline: true });
   expect(told).toEqual([]);
   answer = fine;
   asked = [];
   await settled(box);
-  expect(box.snapshot()).toEqual({ waiting: 0, refused: [], offline: false });
+  expect(box.snapshot()).toEqual({ waiting: 0, entries: [], refused: [], offline: false });
   expect([ids(), told]).toEqual([["a"], ["a"]]);
   await settled(box);
   expect(ids(), "sent once").toEqual(["a"]);
@@ -118,20 +127,100 @@ test("what the server refuses waits for a person with its words, and holds up no
   await box.add(run("b"));
   await settled(box);
   const { waiting, refused } = box.snapshot();
-  expect([waiting, refused.map((e) => [e.run_id, e.refused])]).toEqual([0, [["a", "tested already"]]]);
+  expect([waiting, refused.map((e) => [subject(e), e.refused])]).toEqual([0, [["a", "tested already"]]]);
   asked = [];
   await settled(box);
   expect(sent(), "it is not sent over and over").toEqual([]);
-  await box.discard(refused[0]?.seq ?? -1);
-  expect(box.snapshot().refused).toEqual([]);
+  await box.keep(seqOf(refused[0]));
+  expect(box.snapshot().refused.map((e) => e.kept)).toEqual([true]);
+  await box.drop(seqOf(refused[0]));
+  expect(box.snapshot()).toMatchObject({ refused: [], waiting: 0 });
+  // dropped by mistake: it stands there a week, and is sent again once it is put back
+  expect(box.snapshot().entries.map(subject)).toEqual(["a"]);
+  answer = fine;
+  await box.putBack(seqOf(refused[0]));
+  expect([ids(), box.snapshot().entries]).toEqual([["a"], []]);
 });
 
-test.each([500, 502, 503, 507])("with %i the server is at fault: the entry stays", async (status) => {
+test("a refused entry is sent as mended, under the name of who made it, and what it holds back follows", async () => {
+  answer = (a) => (a.body.includes('"502"') ? refuse(422, "width: 502 mm is not a width") : fine());
+  const box = opened();
+  await box.add(run("a"));
+  await box.add({ kind: "retract", run_id: "a", code: "A", added_at: 0 });
+  await box.add(run("b"));
+  await settled(box);
+  // b is refused alike; the taking back waits behind its entry
+  expect([box.snapshot().refused.map(subject), box.snapshot().waiting]).toEqual([["a", "b"], 1]);
+  const first = box.snapshot().refused[0];
+  const width = first && typedOf(first).find((f) => f.field === "width");
+  asked = [];
+  setPerson("Tomas");
+  await box.mend(seqOf(first), width?.put?.("5.02") as OutboxEntry);
+  expect(sent()).toEqual(["POST /api/runs", "PUT /api/runs/a/retraction"]);
+  expect(asked[0]?.body).toContain('"raw":"5.02"');
+  expect(asked[0]?.who).toBe("Ilse");
+  expect(box.snapshot().refused.map(subject)).toEqual(["b"]);
+});
+
+test("dropping an entry drops what only takes it back", async () => {
+  answer = () => refuse(409, "tested already");
+  const box = opened();
+  await box.add(run("a"));
+  await box.add({ kind: "retract", run_id: "a", code: "A", added_at: 0 });
+  await settled(box);
+  await box.drop(seqOf(box.snapshot().refused[0]));
+  expect(box.snapshot()).toMatchObject({ refused: [], waiting: 0 });
+});
+
+test("what the server fails on does not hold up the others, and is tried again by itself", async () => {
+  let tries = 0;
+  answer = (a) => (a.path.includes("/s1/") && ++tries < 2 ? refuse(500, "broken") : fine());
+  const box = opened();
+  await box.add(weighing("s1", "812"));
+  await box.add(weighing("s1", "790"));
+  await box.add(weighing("s2", "640"));
+  await vi.waitFor(() => expect(box.snapshot().entries).toHaveLength(0), 3000);
+  // of one spool in the order they were read; the other spool did not wait for it
+  expect(asked.map((a) => (JSON.parse(a.body) as { raw: string }).raw)).toEqual(["812", "640", "812", "790"]);
+});
+
+test("a form whose person is there is told what became of its entry", async () => {
+  const box = opened();
+  expect(await box.deliver(weighing("s1", "812"))).toBe("sent");
+  answer = () => Response.json({ detail: "question", questions: [{ key: "raw=81", field: "raw", text: "81 g?" }] }, { status: 422 });
+  await expect(box.deliver(weighing("s1", "81"))).rejects.toMatchObject({ status: 422, body: { questions: [{ key: "raw=81" }] } });
+  expect(box.snapshot().entries, "the form still has it").toEqual([]);
+  answer = () => new TypeError("network");
+  expect(await box.deliver(weighing("s1", "799"))).toBe("kept");
+  expect(box.snapshot()).toMatchObject({ waiting: 1, offline: true });
+});
+
+test("taking back holds across tabs: an entry on its way from another tab decides first", async () => {
+  let end: (response: Response) => void = () => undefined;
+  answer = () => new Promise<Response>((resolve) => (end = resolve));
+  const locks = oneLock();
+  vi.stubGlobal("navigator", { locks });
+  const [here, there] = [opened(), opened()];
+  await there.add(run("a"));
+  await vi.waitFor(() => expect(asked).toHaveLength(1));
+  const withdrawn = here.withdraw("a");
+  end(fine());
+  expect(await withdrawn).toBe(false);
+  vi.unstubAllGlobals();
+});
+
+test.each([
+  [500, false],
+  [502, true],
+  [503, true],
+  [507, false],
+])("with %i the server is at fault: the entry stays", async (status, offline) => {
   answer = () => refuse(status, "disk full");
   const box = opened();
   await box.add(run("a"));
   await settled(box);
-  expect(box.snapshot()).toEqual({ waiting: 1, refused: [], offline: true });
+  expect(box.snapshot()).toMatchObject({ waiting: 1, refused: [], offline });
+  expect(box.snapshot().entries[0]?.failed).toBe(offline ? undefined : "disk full");
   answer = fine;
   await settled(box);
   expect(box.snapshot().waiting).toBe(0);
@@ -181,7 +270,7 @@ test("a recording goes before its entry, and the entry not without it", async ()
   const curve = { id: "c", rig_version_id: "v", name: "pull.csv", file: new Blob(["1;2"]) };
   answer = (a) => (a.verb === "PUT" ? new TypeError("network") : fine());
   const box = opened();
-  await box.add(run("a", { curve }));
+  await box.add(run("a", curve));
   await settled(box);
   expect([ids(), box.snapshot().waiting]).toEqual([[], 1]);
   asked = [];

@@ -262,6 +262,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dryings/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Drying Preview
+         * @description What suits several spools dried together: the coolest limit rules.
+         */
+        post: operations["post_drying_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dryings/{drying_id}/end": {
         parameters: {
             query?: never;
@@ -2151,6 +2171,14 @@ export interface components {
             material: components["schemas"]["MaterialView"];
             /** Spool Id */
             spool_id: string;
+        };
+        /**
+         * DryingPreviewRequest
+         * @description Spools that are to go into a dryer together.
+         */
+        DryingPreviewRequest: {
+            /** Spool Ids */
+            spool_ids: string[];
         };
         /** DryingView */
         DryingView: {
@@ -5331,6 +5359,22 @@ export interface components {
             /** Waiting */
             waiting: number;
         };
+        /**
+         * TogetherView
+         * @description How several spools are dried in one session: what is asked for, the coolest limit and whose it is, whose is unknown.
+         */
+        TogetherView: {
+            /** Hours */
+            hours: number | null;
+            /** Limit */
+            limit: number | null;
+            /** Rules */
+            rules: string;
+            /** Temperature */
+            temperature: number | null;
+            /** Unknown */
+            unknown: string[];
+        };
         /** UseOfFilament */
         UseOfFilament: {
             /**
@@ -6067,6 +6111,36 @@ export interface operations {
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
             409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_drying_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DryingPreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TogetherView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

@@ -8,6 +8,7 @@ import { client, type Schemas, unwrap } from "../api/client";
 import { outbox, useOutbox } from "../api/outbox";
 import { setPerson, usePerson } from "../api/person";
 import { peopleOptions } from "../api/queries/people";
+import { refreshStock } from "../api/queries/stock";
 import { Find } from "./Find";
 import css from "./Frame.module.css";
 import { useScan } from "./useScan";
@@ -74,47 +75,31 @@ export function Frame() {
   );
 }
 
-/** Entries that wait for the server, or that it refused. */
+/** Entries that wait for the server, and those that it refused: always both. */
 function OutboxNote() {
   const { waiting, refused, offline } = useOutbox();
-  const [open, setOpen] = useState(false);
   const queries = useQueryClient();
   useEffect(() => {
     void outbox.refresh().then(() => outbox.flush());
-    return outbox.onSent((_entry, run) => {
-      if (!run) return;
-      refresh(queries, "/api/studies/{study_id}/board", "/api/tests/{test_id}/queue", "/api/tests/{test_id}/findings", "/api/tests/{test_id}/curves", "/api/studies", "/api/specimens/{specimen_id}");
+    return outbox.onSent((entry, run) => {
+      if (run) refresh(queries, "/api/studies/{study_id}/board", "/api/tests/{test_id}/queue", "/api/tests/{test_id}/findings", "/api/tests/{test_id}/curves", "/api/studies", "/api/specimens/{specimen_id}");
+      if (entry.kind !== "run" && entry.kind !== "retract") refreshStock(queries);
     });
   }, [queries]);
-  if (!waiting && !refused.length) return null;
-  const text = refused.length ? `${refused.length} refused` : `${waiting} ${waiting === 1 ? "entry waits" : "entries wait"}${offline ? " for the server" : ""}`;
+  const fresh = refused.filter((e) => !e.kept).length;
+  const words = [
+    fresh ? `${String(fresh)} refused` : "",
+    refused.length > fresh ? `${String(refused.length - fresh)} kept here` : "",
+    waiting ? `${String(waiting)} ${waiting === 1 ? "entry waits" : "entries wait"}${offline ? " for the server" : ""}` : "",
+  ].filter(Boolean);
   return (
-    <>
-      <UnstyledButton className={css.outbox} data-refused={refused.length > 0 || undefined} onClick={() => setOpen(true)} role="status">
-        {text}
-      </UnstyledButton>
-      <Modal opened={open} onClose={() => setOpen(false)} title="Entries kept in this browser" size="lg">
-        {waiting > 0 && (
-          <p>
-            {waiting} {waiting === 1 ? "entry is" : "entries are"} safe here and will be sent when the server answers.{" "}
-            <Button size="compact-sm" variant="default" onClick={() => void outbox.flush()}>
-              Send now
-            </Button>
-          </p>
-        )}
-        {refused.map((entry) => (
-          <div key={entry.seq} className={css.refused}>
-            <strong className="figure">{entry.code}</strong> {entry.refused}
-            <div className="soft" style={{ fontSize: "0.85rem" }}>
-              {entry.run?.readings.map((r) => `${r.field.replaceAll("_", " ")} ${r.raw}`).join(" · ")}
-            </div>
-            <Button size="compact-sm" variant="default" onClick={() => entry.seq !== undefined && void outbox.discard(entry.seq)}>
-              I have noted it, discard
-            </Button>
-          </div>
-        ))}
-      </Modal>
-    </>
+    <div role="status">
+      {words.length > 0 && (
+        <Link to="/unsent" className={css.outbox} data-refused={fresh > 0 || undefined}>
+          {words.join(" · ")}
+        </Link>
+      )}
+    </div>
   );
 }
 

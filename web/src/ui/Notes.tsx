@@ -1,4 +1,5 @@
 import { Button, Loader } from "@mantine/core";
+import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 
 import { messageOf } from "../api/client";
@@ -24,6 +25,15 @@ export function Refusal({ text, tone = "worse" }: { text: string | null | undefi
   return text ? (
     <p role="alert" style={{ color: `var(--${tone})`, margin: "0.4rem 0", gridColumn: "1 / -1" }}>
       {text}
+    </p>
+  ) : null;
+}
+
+/** What a form gave could not be sent yet: it is safe, and where it is. */
+export function KeptHere({ went }: { went: "sent" | "kept" }) {
+  return went === "kept" ? (
+    <p role="status" style={{ color: "var(--caution)", margin: "0.4rem 0", gridColumn: "1 / -1" }}>
+      The server does not answer. What you entered is <Link to="/unsent">kept in this browser</Link> and is sent as soon as it does.
     </p>
   ) : null;
 }

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 import { messageOf, Problem } from "../api/client";
 import { type Asked, questionsOf } from "./Questions";
@@ -14,8 +14,12 @@ export function useAsking() {
   const [confirmed, setConfirmed] = useState<string[]>([]);
   const [problem, setProblem] = useState<Told | null>(null);
 
-  /** True if it went through; otherwise the questions or the problem are set. */
+  const busy = useRef(false);
+
+  /** True if it went through; otherwise the questions or the problem are set. Enter pressed twice is once. */
   const attempt = async (act: () => Promise<unknown>): Promise<boolean> => {
+    if (busy.current) return false;
+    busy.current = true;
     try {
       await act();
       setQuestions([]);
@@ -26,6 +30,8 @@ export function useAsking() {
       setQuestions(asks);
       setProblem(asks.length ? null : { field: error instanceof Problem ? error.field : undefined, text: messageOf(error) });
       return false;
+    } finally {
+      busy.current = false;
     }
   };
   /** The entry is changed: its question is void. */

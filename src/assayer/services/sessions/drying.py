@@ -8,11 +8,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from assayer.core.errors import ConflictError, EntryError, StaleError
+from assayer.core.filament.drying import Drying, dry_together
 from assayer.core.filament.fit import question_drying
 from assayer.core.filament.mass import moisture_lost
 from assayer.core.quantities.slips import Question, ask, question_order, question_past
-from assayer.services.sessions.requests import EndDrying, NewDrying
-from assayer.services.sessions.views import DryingList, DryingMember, DryingView
+from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying
+from assayer.services.sessions.views import DryingList, DryingMember, DryingView, TogetherView
 from assayer.services.stock.materials import material_view, window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.stock.spools import add_move, add_weighing, parse_mass
@@ -75,6 +76,17 @@ def _spools_in(unit: Unit, run: DeviceSession) -> dict[str, Spool]:
     return {s.id: s for s in unit.session.scalars(select(Spool).where(Spool.id.in_(ids)))}
 
 
+def preview_drying(workspace: Workspace, asked: DryingPreviewRequest) -> TogetherView:
+    """What suits all of these spools in one session."""
+    with workspace.read() as session:
+        spools = [find(session, Spool, key) for key in asked.spool_ids]
+        return TogetherView.model_validate(dry_together([Drying(_name(s), window_of(s.material), s.heat_limit) for s in spools]))
+
+
+def _name(spool: Spool) -> str:
+    return f"{spool.code} ({spool.material.maker} {spool.material.product})"
+
+
 def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[DryingView, bool]:
     """Put spools into a dryer; hotter than the maker's or the spool's limit is asked about."""
     with workspace.write(actor) as unit:
@@ -113,7 +125,7 @@ def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[Dr
 
 
 def _too_hot(new: NewDrying, spool: Spool) -> Question | None:
-    text = question_drying(new.temperature, window_of(spool.material), spool.heat_limit, f"{spool.material.maker} {spool.material.product}")
+    text = question_drying(new.temperature, window_of(spool.material), spool.heat_limit, _name(spool))
     return Question(f"temperature={new.temperature:g}-{spool.code}", "temperature", f"{text}. Dry it so hot all the same?") if text else None
 
 
@@ -132,6 +144,9 @@ def end_drying(workspace: Workspace, actor: Actor, drying_id: str, end: EndDryin
     """Take the spools out, with their masses, and say where they go."""
     with workspace.write(actor) as unit:
         run = find(unit.session, DeviceSession, drying_id)
+        if run.ended_at == end.ended_at and run.retracted_at is None:
+            # the same end sent again, after an answer that got lost
+            return _one(unit, run)
         expect_revision(revision, run.revision, "the session", _one(unit, run))
         if run.ended_at is not None or run.retracted_at is not None:
             raise StaleError("the session has ended already", _one(unit, run))
@@ -179,25 +194,31 @@ def undo_drying(workspace: Workspace, actor: Actor, drying_id: str, what: str) -
     """Undo the end of a session ('end'), take the whole of it back ('all'), or bring it back ('none')."""
     with workspace.write(actor) as unit:
         run = find(unit.session, DeviceSession, drying_id)
-        own = unit.session.scalars(select(Weighing).where(Weighing.session_id == run.id)).all()
+        own: list[Weighing | StorageMove] = [*unit.session.scalars(select(Weighing).where(Weighing.session_id == run.id)), *_moves_of(unit, run)]
+        before = run.retracted_at
         if what == "end":
             if run.ended_at is None:
                 raise ConflictError("the session has not ended")
-            for weighing in own:
-                weighing.retracted_at = unit.now if weighing.moment == "after" else weighing.retracted_at
-            ids = [m.member_id for m in run.members]
-            moves = unit.session.scalars(select(StorageMove).where(StorageMove.spool_id.in_(ids), StorageMove.at == run.ended_at))
-            for move in moves:
-                move.retracted_at = unit.now
+            own = [o for o in own if isinstance(o, StorageMove) or o.moment == "after"]
             run.ended_at = None
+        elif what == "all":
+            run.retracted_at = before or unit.now
         else:
-            run.retracted_at = unit.now if what == "all" else None
-            for weighing in own:
-                weighing.retracted_at = run.retracted_at
+            run.retracted_at = None
+        for one in own:
+            # what a person had taken back before stays taken back
+            if one.retracted_at == (before if what == "none" else None):
+                one.retracted_at = None if what == "none" else run.retracted_at or unit.now
         run.revision += 1
         unit.session.flush()
         unit.log("drying", run.id, {"end": "end undone", "all": "retracted", "none": "brought back"}[what])
         return _one(unit, run)
+
+
+def _moves_of(unit: Unit, run: DeviceSession) -> list[StorageMove]:
+    """Where its spools went when they were taken out."""
+    ids = [m.member_id for m in run.members]
+    return list(unit.session.scalars(select(StorageMove).where(StorageMove.spool_id.in_(ids), StorageMove.at == run.ended_at)))
 
 
 def _one(unit: Unit, run: DeviceSession) -> DryingView:

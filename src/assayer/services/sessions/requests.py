@@ -28,6 +28,12 @@ class NewDrying(Request):
     confirmed: Confirmed = []
 
 
+class DryingPreviewRequest(Request):
+    """Spools that are to go into a dryer together."""
+
+    spool_ids: Annotated[list[Id], Field(min_length=1, max_length=50)]
+
+
 class EndDrying(Request):
     ended_at: Moment
     members: Annotated[list[MemberMass], Field(max_length=50)] = []

@@ -30,5 +30,15 @@ class DryingView(View):
     members: list[DryingMember]
 
 
+class TogetherView(View):
+    """How several spools are dried in one session: what is asked for, the coolest limit and whose it is, whose is unknown."""
+
+    temperature: float | None
+    hours: float | None
+    limit: float | None
+    rules: str
+    unknown: list[str]
+
+
 class DryingList(View):
     items: list[DryingView]

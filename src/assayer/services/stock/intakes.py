@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, time
 
+from sqlalchemy import exists, select
+
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.filament.diameter import TOLERANCE, DiameterSummary, question_diameter, summarise_diameters
 from assayer.core.filament.intake import Findings, judge
@@ -129,7 +131,7 @@ def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[SpoolPa
     with workspace.write(actor) as unit:
         there = unit.session.get(Intake, new.id)
         if there is not None:
-            if there.spool_id != (new.spool_id or (new.spool.id if new.spool else "")):
+            if there.spool_id != (new.spool_id or (new.spool.id if new.spool else "")) or not _says(there, new):
                 raise ConflictError("another intake already has this id")
             return spool_page(unit.session, find(unit.session, Spool, there.spool_id), unit.now), False
         spool = _add_spool(unit, new.spool, new.confirmed) if new.spool is not None else find(unit.session, Spool, new.spool_id or "")
@@ -142,6 +144,12 @@ def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[SpoolPa
             raise EntryError(f"say why it is '{decision}' although the checks say '{sheet.decision.word}'", "note")
         _keep_intake(unit, spool, new, sheet, decision)
         return spool_page(unit.session, spool, unit.now), True
+
+
+def _says(there: Intake, new: NewIntake) -> bool:
+    """Whether an intake that is kept says what is sent under its id."""
+    looked = {name: getattr(new, name) for name in LOOKED_AT} | {"gross": new.gross, "empty": new.empty}
+    return there.happened_at == new.happened_at and there.note == new.note and all(there.findings.get(k) == v for k, v in looked.items())
 
 
 def add_spool(workspace: Workspace, actor: Actor, new: NewSpool) -> tuple[SpoolPage, bool]:
@@ -196,7 +204,9 @@ def _keep_intake(unit: Unit, spool: Spool, new: NewIntake, sheet: _Sheet, decisi
     unit.session.flush()
     for position, (raw, value) in enumerate(zip(new.diameters, sheet.diameters, strict=True)):
         unit.session.add(SpoolReading(intake_id=intake.id, position=position, raw=raw, value=value, entered_at=unit.now))
-    if sheet.empty is not None:
+    # an older check that is entered late tells its day, and decides nothing about today
+    latest = not unit.session.scalar(select(exists().where(Intake.spool_id == spool.id, Intake.happened_at > new.happened_at)))
+    if sheet.empty is not None and (latest or spool.empty is None):
         spool.empty = sheet.empty
     if sheet.gross is not None:
         add_weighing(unit, spool.id, unit.new_id(), new.happened_at, new.gross, sheet.gross, "intake")
@@ -206,6 +216,7 @@ def _keep_intake(unit: Unit, spool: Spool, new: NewIntake, sheet: _Sheet, decisi
             arrived = datetime.combine(new.spool.received_on, time(12), UTC)
             add_move(unit, spool.id, min(arrived, new.happened_at), "open", "")
         add_move(unit, spool.id, new.happened_at, new.storage, new.place)
-    spool.decision = decision
+    if latest:
+        spool.decision = decision
     spool.revision += 1
     unit.log("intake", intake.id, "added", after={"spool": spool.code, "decision": decision, "proposed": intake.proposed})

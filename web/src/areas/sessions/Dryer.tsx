@@ -5,9 +5,10 @@ import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
+import { outbox } from "../../api/outbox";
 import { refreshStock } from "../../api/queries/stock";
 import { atMinute, localMinute, timeLeft } from "../../ui/format";
-import { Refusal } from "../../ui/Notes";
+import { KeptHere, Refusal } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
 import { Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
@@ -23,10 +24,13 @@ export function Dryer({ d }: { d: Drying }) {
   const [open, setOpen] = useState(false);
   const form = useForm<TakenOut>({ initialValues: { masses: {}, storage: "dry box", place: "", humidity: "", endedAt: "" } });
   const asking = useAsking();
+  const [went, setWent] = useState<"sent" | "kept">("sent");
   const end = (confirmed = asking.confirmed) =>
     asking.attempt(async () => {
       const body = bodyOf(d, form.getValues(), confirmed);
-      unwrap<Drying>(await client.PUT("/api/dryings/{drying_id}/end", { params: { path: { drying_id: d.id }, header: { "if-match": `"${d.revision}"` } }, body }));
+      const code = d.members.map((m) => m.code).join(", ");
+      setWent(await outbox.deliver({ kind: "taken out", drying_id: d.id, revision: d.revision, body, code, added_at: Date.now() }));
+      setOpen(false);
       refreshStock(queries);
     });
   const undo = () =>
@@ -65,6 +69,7 @@ export function Dryer({ d }: { d: Drying }) {
         </form>
       )}
       <Refusal text={asking.problem?.text} />
+      <KeptHere went={went} />
       <Questions
         questions={asking.questions}
         onLikely={(q, likely) => {

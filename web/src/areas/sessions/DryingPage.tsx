@@ -6,7 +6,7 @@ import { client, type Schemas, unwrap } from "../../api/client";
 import { dryingsOptions } from "../../api/queries/sessions";
 import { placesOptions, refreshStock } from "../../api/queries/stock";
 import { atMinute, onDay } from "../../ui/format";
-import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { Empty, ErrorNote, KeptHere, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import css from "./drying.module.css";
 import { Dryer } from "./Dryer";
@@ -22,6 +22,7 @@ export function DryingPage() {
   const dryings = useQuery(dryingsOptions());
   const places = useQuery(placesOptions());
   const [picked, setPicked] = useState<string[]>(spool ? [spool] : []);
+  const [went, setWent] = useState<"sent" | "kept">("sent");
   if (dryings.isPending || places.isPending) return <Waiting what="Looking at dryers and shelves …" />;
   if (dryings.isError) return <ErrorNote error={dryings.error} again={() => void dryings.refetch()} />;
   if (places.isError) return <ErrorNote error={places.error} again={() => void places.refetch()} />;
@@ -48,7 +49,12 @@ export function DryingPage() {
           ))}
         </div>
         <aside className={css.side}>
-          <SpoolActions spools={chosen} places={shelves} devices={[...new Set(dryings.data.items.map((d) => d.device))]} onDone={() => setPicked([])} />
+          <SpoolActions spools={chosen} places={shelves} devices={[...new Set(dryings.data.items.map((d) => d.device))]} onDone={(how) => {
+              setPicked([]);
+              setWent(how);
+            }}
+          />
+          <KeptHere went={went} />
           {ended.length > 0 && <Ended items={ended} />}
         </aside>
       </div>

@@ -3,9 +3,11 @@ import { useForm } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { client, type Schemas, unwrap } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
-import { dossierOptions, refreshStock } from "../../api/queries/stock";
+import { outbox } from "../../api/outbox";
+import { togetherOptions } from "../../api/queries/sessions";
+import { refreshStock } from "../../api/queries/stock";
 import { Refusal } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
 import { STORAGES } from "../../ui/storages";
@@ -16,7 +18,7 @@ interface SpoolActionsProps {
   spools: Schemas["PlaceSpool"][];
   places: Schemas["PlaceView"][];
   devices: string[];
-  onDone: () => void;
+  onDone: (went: "sent" | "kept") => void;
 }
 
 /** What to do with the picked spools: dry them together, or put them somewhere. */
@@ -36,11 +38,13 @@ export function SpoolActions({ spools, places, devices, onDone }: SpoolActionsPr
         {spools.length === 1 ? `${first.code}: ` : `${spools.length} spools: `}
         <span className="soft">{spools.length === 1 ? `${first.material.maker} ${first.material.product}` : spools.map((s) => s.code).join(", ")}</span>
       </h2>
-      <DryForm key={first.material.id} spools={spools} first={first} devices={devices} onDone={onDone} />
+      <DryForm spools={spools} devices={devices} onDone={onDone} />
       <MoveForm spools={spools} places={places} onDone={onDone} />
     </section>
   );
 }
+
+const codes = (spools: Schemas["PlaceSpool"][]) => spools.map((s) => s.code).join(", ");
 
 interface Drying {
   device: string;
@@ -51,43 +55,40 @@ interface Drying {
   startedAt: string;
 }
 
-/** How the spools are dried, begun with what the maker of the first one asks for. */
-function useDrying(spools: Schemas["PlaceSpool"][], first: Schemas["PlaceSpool"], devices: string[], onDone: () => void) {
+/** How the spools are dried, begun with what suits all of them. */
+function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (went: "sent" | "kept") => void) {
   const queries = useQueryClient();
-  const asked = useQuery(dossierOptions(first.material.id)).data?.window;
+  const asked = useQuery(togetherOptions(spools.map((s) => s.id))).data;
   const form = useForm<Drying>({ initialValues: { device: devices[0] ?? "", heat: "", hours: "", masses: {}, startedAt: "" } });
   const asking = useAsking();
   const [id, setId] = useState(() => newId());
   const { device, heat, hours } = form.values;
-  const temperature = heat === "" ? (asked?.dry_temperature ?? null) : Number(heat);
-  const time = hours === "" ? (asked?.dry_time ?? null) : Number(hours);
+  const temperature = heat === "" ? (asked?.temperature ?? null) : Number(heat);
+  const time = hours === "" ? (asked?.hours ?? null) : Number(hours);
   const dry = (confirmed = asking.confirmed) =>
     asking.attempt(async () => {
       if (temperature === null || time === null) return;
       const { masses, startedAt } = form.getValues();
       const members = spools.map((s) => ({ spool_id: s.id, raw: masses[s.id] ?? "" }));
       const started_at = (startedAt ? new Date(startedAt) : new Date()).toISOString();
-      unwrap<Schemas["DryingView"]>(await client.POST("/api/dryings", { body: { id, device, temperature, hours: time, started_at, members, note: "", confirmed } }));
+      const body = { id, device, temperature, hours: time, started_at, members, note: "", confirmed };
+      const went = await outbox.deliver({ kind: "drying", body, code: codes(spools), added_at: Date.now() });
       refreshStock(queries);
       setId(newId());
       asking.reset();
       form.setFieldValue("masses", {});
-      onDone();
+      onDone(went);
     });
   return { form, asked, asking, temperature, time, dry };
 }
 
-function DryForm({ spools, first, devices, onDone }: { spools: Schemas["PlaceSpool"][]; first: Schemas["PlaceSpool"]; devices: string[]; onDone: () => void }) {
-  const { form, asked, asking, temperature, time, dry } = useDrying(spools, first, devices, onDone);
+function DryForm({ spools, devices, onDone }: { spools: Schemas["PlaceSpool"][]; devices: string[]; onDone: (went: "sent" | "kept") => void }) {
+  const { form, asked, asking, temperature, time, dry } = useDrying(spools, devices, onDone);
   return (
     <>
       <form className={css.grid} onSubmit={form.onSubmit(() => void dry())}>
         <h3>Dry</h3>
-        {asked && (
-          <p className="soft" style={{ margin: 0 }}>
-            {asked.dry_temperature === null ? "The maker asks for no drying." : `The maker asks for ${asked.dry_temperature} °C, ${asked.dry_time ?? "?"} h.`}
-          </p>
-        )}
+        {asked && <Suits asked={asked} several={spools.length > 1} />}
         <div className={css.row}>
           <Autocomplete label="Device" data={devices} {...form.getInputProps("device")} w={150} />
           <NumberInput label="At, °C" {...form.getInputProps("heat")} value={temperature ?? ""} min={20} max={200} w={90} />
@@ -119,6 +120,20 @@ function DryForm({ spools, first, devices, onDone }: { spools: Schemas["PlaceSpo
   );
 }
 
+/** What the makers ask for and what rules; for whom nothing is known. */
+function Suits({ asked, several }: { asked: Schemas["TogetherView"]; several: boolean }) {
+  const makers = several ? "their makers" : "the maker";
+  return (
+    <div className="soft">
+      <p style={{ margin: 0 }}>
+        {asked.temperature === null ? `Nothing is known of drying from ${makers}.` : `For ${several ? "all of them" : "it"}: ${String(asked.temperature)} °C${asked.hours === null ? "" : `, ${String(asked.hours)} h`}.`}
+        {asked.limit !== null && ` Not above ${String(asked.limit)} °C, for ${asked.rules}.`}
+      </p>
+      {asked.unknown.length > 0 && <p style={{ margin: "0.2rem 0 0" }}>No limit is known from {asked.unknown.join(", ")}.</p>}
+    </div>
+  );
+}
+
 interface Move {
   /** A place that is known, as "storage|place"; empty for one that is named here. */
   to: string;
@@ -127,7 +142,7 @@ interface Move {
   humidity: number | string;
 }
 
-function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][]; places: Schemas["PlaceView"][]; onDone: () => void }) {
+function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][]; places: Schemas["PlaceView"][]; onDone: (went: "sent" | "kept") => void }) {
   const queries = useQueryClient();
   const form = useForm<Move>({ initialValues: { to: "", storage: "dry box", place: "", humidity: "" } });
   const asking = useAsking();
@@ -141,10 +156,10 @@ function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][];
         humidity: wanted.humidity === "" ? null : Number(wanted.humidity),
         at: new Date().toISOString(),
       };
-      unwrap<Schemas["PlaceList"]>(await client.POST("/api/storage", { body }));
+      const went = await outbox.deliver({ kind: "moves", body, code: codes(spools), added_at: Date.now() });
       refreshStock(queries);
       asking.reset();
-      onDone();
+      onDone(went);
     });
   return (
     <form className={css.grid} onSubmit={form.onSubmit((wanted) => void move(wanted))}>

@@ -6,13 +6,14 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
+import { outbox } from "../../api/outbox";
 import { refreshStock, spoolOptions } from "../../api/queries/stock";
 import { BalanceSteps } from "../../figures/BalanceSteps";
 import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { MoistureLine } from "../../figures/MoistureLine";
 import { atMinute, fixed, onDay } from "../../ui/format";
-import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
+import { ErrorNote, KeptHere, Refusal, Waiting } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { LinkButton } from "../../ui/LinkButton";
@@ -129,13 +130,13 @@ function BalanceEntry({ s, kind }: { s: Page; kind: "weigh" | "use" }) {
   const asking = useAsking();
   const queries = useQueryClient();
   const weigh = kind === "weigh";
+  const [went, setWent] = useState<"sent" | "kept">("sent");
   const send = (confirmed: string[] = []) =>
     asking.attempt(async () => {
       const { what, ...typed } = form.getValues();
-      const params = { params: { path: { spool_id: s.id } } };
       const body = { ...typed, at: new Date().toISOString(), confirmed };
-      const answer = weigh ? await client.POST("/api/spools/{spool_id}/weighings", { ...params, body }) : await client.POST("/api/spools/{spool_id}/uses", { ...params, body: { ...body, what } });
-      queries.setQueryData(spoolOptions(s.id).queryKey, unwrap<Page>(answer));
+      const about = { spool_id: s.id, code: s.code, added_at: Date.now() };
+      setWent(await outbox.deliver(weigh ? { kind: "weighing", body, ...about } : { kind: "use", body: { ...body, what }, ...about }));
       refreshStock(queries);
       asking.reset();
       form.setValues({ id: newId(), raw: "", what: "" });
@@ -150,6 +151,7 @@ function BalanceEntry({ s, kind }: { s: Page; kind: "weigh" | "use" }) {
         </Button>
       </form>
       <Refusal text={asking.problem?.text} />
+      <KeptHere went={went} />
       <Questions
         questions={asking.questions}
         onLikely={(q, likely) => {

@@ -3,7 +3,9 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
-import { client, type Schemas, unwrap } from "../../api/client";
+import type { Schemas } from "../../api/client";
+import type { Sending } from "../../api/entries";
+import { outbox } from "../../api/outbox";
 import { dossierOptions, intakePreviewOptions, refreshStock } from "../../api/queries/stock";
 import { TOLERANCE } from "../../figures/DiameterStrip";
 import { readNumber } from "../../ui/number";
@@ -33,19 +35,20 @@ export function useIntake({ materials, asked, spool }: IntakeOf) {
   const seen = preview.data;
   const questions = dedupe([...asking.questions, ...(seen?.questions ?? [])]).filter((q) => !draft.confirmed.includes(q.key));
   const errorOf = (field: string) => (asking.problem?.field === field ? asking.problem.text : (seen?.errors.find((e) => e.field === field)?.text ?? null));
-  const send = async (post: () => Promise<Schemas["SpoolPage"]>) => {
+  const send = async (entry: Extract<Sending, { kind: "intake" | "spool" }>) => {
     if (busy || !material) return;
     setBusy(true);
     await asking.attempt(async () => {
-      const page = await post();
+      const code = spool?.code ?? `${material.maker} ${material.product}${draft.lot ? `, lot ${draft.lot}` : ""}`;
+      const went = await outbox.deliver({ ...entry, code, added_at: Date.now() });
       clear();
       refreshStock(queries);
-      await navigate({ to: "/stock/spools/$spoolId", params: { spoolId: page.id } });
+      await (went === "kept" ? navigate({ to: "/unsent" }) : navigate({ to: "/stock/spools/$spoolId", params: { spoolId: draft.spoolId || draft.newSpoolId } }));
     });
     setBusy(false);
   };
-  const keep = () => send(async () => unwrap<Schemas["SpoolPage"]>(await client.POST("/api/intakes", { body: bodyOf(draft, readNumber(draft.label) ?? null) })));
-  const later = () => send(async () => unwrap<Schemas["SpoolPage"]>(await client.POST("/api/spools", { body: newSpool(draft, readNumber(draft.label) ?? null) })));
+  const keep = () => send({ kind: "intake", body: bodyOf(draft, readNumber(draft.label) ?? null) });
+  const later = () => send({ kind: "spool", body: newSpool(draft, readNumber(draft.label) ?? null) });
   const answer = (q: Asked, likely: string) => {
     asking.drop(q);
     if (q.field === "diameters" && q.row !== null) set({ diameters: draft.diameters.map((d, i) => (i + 1 === q.row ? likely : d)) });
