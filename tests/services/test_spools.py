@@ -252,7 +252,7 @@ def test_drying_asks_before_it_believes(workspace):
         end(ended_at=NOW + timedelta(hours=2))
     assert end(raw="961").ended_at == ago(1)
     with pytest.raises(StaleError):
-        end()
+        end(ended_at=ago(2))
 
 
 def test_places_hold_their_spools_and_humidity(workspace):

@@ -204,6 +204,8 @@ def undo_drying(workspace: Workspace, actor: Actor, drying_id: str, what: str) -
         elif what == "all":
             run.retracted_at = before or unit.now
         else:
+            # a mass after belongs to an end: without one it stays taken back
+            own = [o for o in own if isinstance(o, StorageMove) or o.moment != "after" or run.ended_at is not None]
             run.retracted_at = None
         for one in own:
             # what a person had taken back before stays taken back
