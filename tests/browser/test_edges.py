@@ -30,10 +30,52 @@ def test_a_refused_entry_stays_in_the_browser_with_its_reason(server, walk, test
     walk.driver.refresh()
     walk.click("1 refused")
     walk.see(f"specimen {item['code']} was tested already by somebody")
-    walk.see("peak force 471")
+    # what was typed, by whom, and the ways on
+    walk.see("Ilse")
+    assert walk.field("peak force").get_attribute("value") == "471"
     assert [r["readings"][0]["raw"] for r in runs_of(server, item["specimen_id"])] == ["777"], "the first entry stands"
-    walk.click("I have noted it, discard")
+    walk.click("Keep it here")
+    walk.see("1 kept here")
+    walk.click("Drop it")
+    walk.gone("kept here")
+    walk.click("Put back")
+    walk.see("1 refused")
+    walk.click("Drop it")
     walk.gone("1 refused")
+    walk.see("They stay here for a week")
+
+
+def test_a_failing_entry_holds_up_no_other_and_is_mended_on_its_page(server, walk, tests_of_demo):
+    spools = [s for m in server.get("/api/stock")["items"] for s in m["spools"] if s["left"] and s["left"] > 100]
+    spool = server.get(f"/api/spools/{spools[0]['id']}")
+    item = waiting(server, tests_of_demo["upright"])[0]
+    walk.open(f"{walk.base}/stock/spools/{spool['id']}")
+    mass = walk.field("On the scales, g")
+    server.kill()
+    mass.send_keys("9999", Keys.ENTER, Keys.ENTER)
+    walk.see("kept in this browser")
+    walk.see("1 entry waits for the server")
+    assert walk.field("On the scales, g").get_attribute("value") == ""
+    # the closed window loses nothing; with the server back, the question comes that could not be asked before
+    server.start()
+    walk.open(f"{walk.base}/bench?test={tests_of_demo['upright']}")
+    walk.see("1 refused")
+    fill_by_keyboard(walk, "471")
+    walk.see("Accept, next")
+    walk.press(Keys.ENTER)
+    walk.until(lambda: runs_of(server, item["specimen_id"]), "the entry at the bench waited behind the weighing")
+    walk.click("1 refused")
+    walk.see(spool["code"])
+    walk.see("weighing")
+    walk.see("above the label")
+    field = walk.field("on the scales, g")
+    assert field.get_attribute("value") == "9999"
+    field.send_keys(Keys.CONTROL, "a")
+    right = f"{(spool['empty'] or 0) + spool['left']:.0f}"
+    field.send_keys(right, Keys.ENTER)
+    walk.see("Nothing is kept here")
+    walk.gone("1 refused")
+    assert [w["raw"] for w in server.get(f"/api/spools/{spool['id']}")["weighings"]].count(right) == 1
 
 
 def test_a_specimen_held_by_another_station_is_said_so(server, walk, tests_of_demo):

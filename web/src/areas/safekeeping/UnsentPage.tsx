@@ -68,7 +68,7 @@ function Refused({ entry }: { entry: OutboxEntry }) {
         <span className="figure">{entry.code}</span> {KIND_WORDS[entry.kind]} <Who entry={entry} />
         {entry.kept && <span className={css.kept}>kept for later</span>}
       </h3>
-      <p className={css.why}>{entry.refused}</p>
+      {!asked.length && <p className={css.why}>{entry.refused}</p>}
       <Questions
         questions={asked}
         onLikely={(q, likely) => {
@@ -94,7 +94,7 @@ function Refused({ entry }: { entry: OutboxEntry }) {
               Keep it here
             </Button>
           )}
-          <Button variant="subtle" color="red" onClick={() => void outbox.drop(seq)}>
+          <Button variant="subtle" onClick={() => void outbox.drop(seq)}>
             Drop it
           </Button>
         </div>
