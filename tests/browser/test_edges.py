@@ -1,7 +1,10 @@
 """What happens at the edges: a refused entry, two stations, figures taken along, a shared queue."""
 
+import csv
+import io
 import json
 import time
+from xml.etree import ElementTree
 
 import pytest
 from selenium.webdriver.common.keys import Keys
@@ -110,27 +113,87 @@ def test_wrong_entries_are_named_and_not_accepted(server, walk, tests_of_demo):
     assert raw["peak_force"] == "114,2 kgf", "kept as typed"
 
 
-def test_figures_can_be_taken_along(server, walk, tests_of_demo):
-    study = server.get("/api/studies")["items"][0]["id"]
-    walk.open(f"{walk.base}/studies/{study}/findings?test={tests_of_demo['flat']}")
-    walk.see("Welch's ANOVA")
-    walk.find("canvas")
-    for figure, (item, suffix) in ((0, ("CSV of the numbers", ".csv")), (0, ("PNG, 1920", ".png")), (1, ("SVG", ".svg"))):
-        walk.all("figcaption button[aria-haspopup=menu]")[figure].click()
-        walk.click(item)
-        made = walk.until(lambda suffix=suffix: next((p for p in walk.downloads.glob(f"*{suffix}") if p.stat().st_size), None), f"no {suffix} was saved")
-        if suffix == ".csv":
-            lines = made.read_text().splitlines()
-            assert lines[0] == "material,mark,specimen,value,unit,bound,state,reason"
-            assert len(lines) == 24
-        elif suffix == ".png":
-            head = made.read_bytes()[:24]
-            assert (int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")) == (1920, 1080)
-        else:
-            words = made.read_text()
-            assert 'width="1920"' in words
-            assert "stress, MPa" in words
+def taken(walk, suffix):
+    """What a click saves, and off with it: the next one has its place."""
+    made = walk.until(lambda: next((p for p in walk.downloads.glob(f"*{suffix}") if p.stat().st_size), None), f"no {suffix} was saved")
+    data, name = made.read_bytes(), made.name
+    made.unlink()
+    return name, data
+
+
+def test_every_figure_goes_along_in_three_forms_with_what_it_is_about(server, walk, tests_of_demo):
+    study = server.get("/api/studies")["items"][0]
+    stock = {m["colour"]: m for m in server.get("/api/stock")["items"]}
+    spool = server.get(f"/api/spools/{stock['natural']['spools'][0]['id']}")
+    pages = {
+        f"/studies/{study['id']}/findings?test={tests_of_demo['flat']}": (2, "study", study["title"]),
+        f"/studies/{study['id']}/findings?test={tests_of_demo['creep']}": (2, "study", study["title"]),
+        "/choose": (1, "study", study["title"]),
+        f"/stock/spools/{spool['id']}": (3, "spool", spool["code"]),
+        f"/stock/materials/{stock['grey']['id']}": (1, "material", stock["grey"]["product"]),
+    }
+    for path, (count, kind, about) in pages.items():
+        walk.open(walk.base + path)
+        walk.until(lambda count=count: len(walk.all("figcaption button[aria-haspopup=menu]")) == count, f"{path} has other figures")
+        walk.until(lambda: walk.all("figure canvas, figure svg") and not walk.all("[aria-busy=true]"))
+        begins = "-".join(w for w in "".join(c if c.isalnum() else " " for c in about.lower()).split())
+        for figure in range(count):
+            for item, suffix in (("CSV of the numbers", ".csv"), ("PNG, 1920", ".png"), ("SVG", ".svg")):
+                walk.all("figcaption button[aria-haspopup=menu]")[figure].click()
+                walk.click(item)
+                name, data = taken(walk, suffix)
+                assert begins in name, name
+                if suffix == ".csv":
+                    rows = list(csv.reader(io.StringIO(data.decode())))
+                    assert rows[0][0] == kind
+                    assert {about in row[0] for row in rows[1:]} == {True}
+                    assert {len(row) for row in rows} == {len(rows[0])}
+                elif suffix == ".png":
+                    assert (int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")) == (1920, 1080)
+                    assert len(data) > 15_000, "it shows nothing"
+                else:
+                    root = ElementTree.fromstring(data)
+                    words = [t for e in root.iter() for t in (e.text or "").split("\n") if t]
+                    assert any(about in w for w in words)
+                    assert "var(--" not in data.decode()
     assert walk.console() == []
+
+
+def test_tables_go_along_as_csv(server, walk, tests_of_demo):
+    study = server.get("/api/studies")["items"][0]
+    board = server.get(f"/api/studies/{study['id']}/board")
+    test = tests_of_demo["flat"]
+    findings = server.get(f"/api/tests/{test}/findings")
+    walk.open(f"{walk.base}/studies/{study['id']}/findings?test={test}")
+    walk.see("Welch's ANOVA")
+
+    def rows(label):
+        walk.labelled(f"Download the {label}").click()
+        return list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
+
+    verdicts = rows("verdicts")
+    assert [r["mark"] for r in verdicts] == [a["arm"]["mark"] for a in findings["arms"]]
+    for row, arm in zip(verdicts, findings["arms"], strict=True):
+        assert float(row["mean"]) == pytest.approx(arm["group"]["mean"])
+        assert row["verdict"] == (arm["verdict"]["word"] if arm["verdict"] else "reference")
+        assert (float(row["difference"]) if row["difference"] else None) == pytest.approx(arm["verdict"] and arm["verdict"]["difference"])
+    pairs = rows("pairs")
+    assert [float(r["p"]) for r in pairs] == pytest.approx([p["p"] for p in findings["pairs"]])
+    assert [float(r["joint_ci95_low"]) for r in pairs] == pytest.approx([p["ci95"][0] for p in findings["pairs"]])
+    walk.open(f"{walk.base}/studies/{study['id']}/board")
+    walk.see("Layer adhesion")
+    cells = [(c, cell) for c in board["columns"] for cell in c["cells"]]
+    for row, (column, cell) in zip(rows("board"), cells, strict=True):
+        assert (row["test"], int(row["tested"])) == (f"{column['label']}, {column['orientation']}", cell["tested"])
+        percent = 100 if column["unit"] == "1" else 1
+        assert (float(row["mean"]) if row["mean"] else None) == pytest.approx(cell["group"] and cell["group"]["mean"] * percent)
+    walk.open(walk.base + "/choose")
+    walk.see("probability of rank")
+    walk.all("figcaption button[aria-haspopup=menu]")[0].click()
+    walk.click("CSV of the numbers")
+    ranked = list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
+    for row in ranked:
+        assert sum(float(v) for k, v in row.items() if k.startswith("probability of rank") and v) == pytest.approx(1, abs=1e-6)
 
 
 def test_another_reference_is_taken_on_the_board(server, walk):

@@ -216,15 +216,13 @@ class Walk:
         return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
 
     def axe(self) -> list[str]:
-        """Serious and critical findings of axe-core, each with where."""
+        """All that axe-core finds, each with where."""
         self.driver.execute_script(AXE.read_text("utf-8"))
         found = self.driver.execute_async_script(
             "axe.run().then(arguments[0], e => arguments[0]({violations: [{impact: 'critical', id: String(e), nodes: []}]}))"
         )
         return [
-            f"{v['id']}: {[n['target'] for n in v['nodes']][:4]} {[n.get('failureSummary', '')[:200] for n in v['nodes']][:1]}"
-            for v in found["violations"]
-            if v["impact"] in ("serious", "critical")
+            f"{v['id']}: {[n['target'] for n in v['nodes']][:4]} {[n.get('failureSummary', '')[:200] for n in v['nodes']][:1]}" for v in found["violations"]
         ]
 
     def picture(self, path: Path) -> None:

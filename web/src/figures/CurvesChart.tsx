@@ -31,7 +31,8 @@ interface CurvesChartProps {
 
 function palette() {
   const style = getComputedStyle(document.documentElement);
-  const read = (name: string) => style.getPropertyValue(name).trim();
+  // names of fonts in single quotes: they are put between double ones where a figure becomes a file
+  const read = (name: string) => style.getPropertyValue(name).trim().replaceAll('"', "'");
   return { ink: read("--ink"), soft: read("--soft"), line: read("--line"), ground: read("--ground"), surface: read("--surface"), font: read("--sans"), mono: read("--mono") };
 }
 

@@ -1,3 +1,6 @@
+import { useMediaQuery } from "@mantine/hooks";
+import { useEffect, useRef } from "react";
+
 import type { Schemas } from "../api/client";
 
 export interface PlaceMark {
@@ -19,8 +22,15 @@ const [HIGH, WIDE] = [330, 1236];
 export function RackDrawing({ rack, marks, here, onPlace }: RackDrawingProps) {
   const step = WIDE / rack.places;
   const s = Math.min(1, step / 130);
+  // on a phone a place stays as wide as a thumb, and the one at hand comes into sight
+  const narrow = useMediaQuery("(max-width: 700px)") ?? false;
+  const bench = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (narrow && here !== null) bench.current?.querySelector(`[data-place="${String(here + 1)}"]`)?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [narrow, here]);
   return (
-    <svg viewBox={`0 0 ${WIDE} ${HIGH}`} style={{ width: "100%", display: "block" }} role="group" aria-label={`${rack.name}, ${rack.places} places`}>
+    <div ref={bench} style={narrow ? { overflowX: "auto" } : undefined} {...(narrow ? { tabIndex: 0, role: "region", "aria-label": "The rack" } : {})}>
+    <svg viewBox={`0 0 ${WIDE} ${HIGH}`} style={{ width: narrow ? `${String(rack.places * 84)}px` : "100%", display: "block" }} role="group" aria-label={`${rack.name}, ${rack.places} places`}>
       <path d={`M0 48H${WIDE}`} stroke="var(--ink)" strokeWidth="5" />
       {Array.from({ length: rack.places }, (_, i) => {
         const member = rack.members.find((m) => m.position === i);
@@ -47,6 +57,7 @@ export function RackDrawing({ rack, marks, here, onPlace }: RackDrawingProps) {
         );
       })}
     </svg>
+    </div>
   );
 }
 

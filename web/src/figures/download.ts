@@ -9,23 +9,50 @@ function save(name: string, blob: Blob): void {
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }
 
-/** A standing copy of a figure: variables and fonts resolved, on the ground colour, at film size. */
+/** What a figure or table is about, beside its title: the study it belongs to, the spool, the purpose. */
+export interface About {
+  kind: "study" | "spool" | "material" | "purpose";
+  name: string;
+}
+
+/** A standing copy of a figure: variables and fonts resolved, on the ground colour. */
 export function standaloneSvg(svg: SVGSVGElement): string {
   const copy = svg.cloneNode(true) as SVGSVGElement;
-  const style = getComputedStyle(document.documentElement);
-  const box = svg.viewBox.baseVal;
   copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
-  copy.setAttribute("width", String(FILM.width));
-  copy.setAttribute("height", String(FILM.height));
-  copy.setAttribute("preserveAspectRatio", "xMidYMid meet");
-  const ground = document.createElementNS("http://www.w3.org/2000/svg", "rect");
-  const margin = Math.max(box.width, box.height);
-  for (const [k, v] of Object.entries({ x: -margin, y: -margin, width: box.width + 2 * margin, height: box.height + 2 * margin })) ground.setAttribute(k, String(v));
-  ground.setAttribute("fill", "var(--ground)");
-  copy.prepend(ground);
-  const text = new XMLSerializer().serializeToString(copy);
+  // React keeps the width of the page in the style: here the figure fills what it is given
+  copy.removeAttribute("style");
+  return resolved(new XMLSerializer().serializeToString(copy));
+}
+
+function resolved(text: string): string {
+  const style = getComputedStyle(document.documentElement);
   return text.replace(/var\((--[a-z-]+)\)/g, (_, name: string) => style.getPropertyValue(name).trim().replaceAll('"', "'"));
 }
+
+/** A figure at film size under its title and what it is about; the text of a whole SVG file. */
+export function headed(svg: string, title: string, about: string): string {
+  const figure = new DOMParser().parseFromString(svg, "image/svg+xml").documentElement;
+  if (figure.tagName !== "svg") throw new Error("the figure could not be drawn");
+  const head = 118;
+  const box = figure.getAttribute("viewBox") ?? `0 0 ${String(FILM.width)} ${String(FILM.height)}`;
+  for (const [k, v] of Object.entries({ x: 0, y: head, width: FILM.width, height: FILM.height - head, viewBox: box, preserveAspectRatio: "xMidYMid meet" })) figure.setAttribute(k, String(v));
+  const words = (text: string) => text.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
+  const line = (y: number, size: number, weight: number, colour: string, text: string) => `<text x="40" y="${String(y)}" font-size="${String(size)}" font-weight="${String(weight)}" font-family="var(--sans)" fill="var(${colour})">${words(text)}</text>`;
+  return resolved(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${String(FILM.width)}" height="${String(FILM.height)}" viewBox="0 0 ${String(FILM.width)} ${String(FILM.height)}"><title>${words(`${title}, ${about}`)}</title>` +
+      `<rect width="100%" height="100%" fill="var(--ground)"/>${line(56, 36, 650, "--ink", title)}${line(96, 26, 400, "--soft", about)}${new XMLSerializer().serializeToString(figure)}</svg>`,
+  );
+}
+
+/** A name for a file: words with hyphens, what it is about first. */
+export const fileName = (about: About | null, name: string): string =>
+  [about?.name ?? "", name]
+    .filter(Boolean)
+    .join(" ")
+    .normalize("NFKD")
+    .replace(/[^\p{L}\p{N}]+/gu, "-")
+    .replace(/^-+|-+$/g, "")
+    .toLowerCase();
 
 export function downloadSvg(name: string, text: string): void {
   save(`${name}.svg`, new Blob([text], { type: "image/svg+xml" }));
@@ -44,13 +71,21 @@ export async function downloadPng(name: string, text: string): Promise<void> {
 }
 
 /** Cells that a spreadsheet would take for a formula are made plain text. */
-function cell(value: string | number | null): string {
+export type Cell = string | number | null;
+
+function cell(value: Cell): string {
   if (value === null) return "";
   if (typeof value === "number") return String(value);
   const safe = /^[=+\-@\t\r]/.test(value) ? `'${value}` : value;
   return /[",\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe;
 }
 
-export function downloadCsv(name: string, rows: (string | number | null)[][]): void {
-  save(`${name}.csv`, new Blob([rows.map((r) => r.map(cell).join(",")).join("\n") + "\n"], { type: "text/csv" }));
+/** The lines of a table; what it is about stands in a first column, so that tables can be put one under another. */
+export function csvOf(rows: Cell[][], about: About | null): string {
+  const whole = about ? rows.map((row, i) => [i ? about.name : about.kind, ...row]) : rows;
+  return whole.map((r) => r.map(cell).join(",")).join("\n") + "\n";
+}
+
+export function downloadCsv(name: string, rows: Cell[][], about: About | null = null): void {
+  save(`${fileName(about, name)}.csv`, new Blob([csvOf(rows, about)], { type: "text/csv" }));
 }

@@ -9,8 +9,10 @@ import { outbox, useOutbox } from "../api/outbox";
 import { setPerson, usePerson } from "../api/person";
 import { peopleOptions } from "../api/queries/people";
 import { refreshStock } from "../api/queries/stock";
+import { regionProps } from "./announce";
 import { Find } from "./Find";
 import css from "./Frame.module.css";
+import { usePage } from "./usePage";
 import { useScan } from "./useScan";
 
 const AREAS = [
@@ -26,6 +28,7 @@ const AREAS = [
 export function Frame() {
   const path = useRouterState({ select: (s) => s.location.pathname });
   const [finding, setFinding] = useState(false);
+  usePage(path);
   const navigate = useNavigate();
   // the bench reads its scanner itself
   useScan(!path.startsWith("/bench"), (code) => {
@@ -70,6 +73,7 @@ export function Frame() {
       <main id="content">
         <Outlet />
       </main>
+      <div {...regionProps} />
       <Find open={finding} onClose={() => setFinding(false)} />
     </>
   );

@@ -38,11 +38,12 @@ export function KeptHere({ went }: { went: "sent" | "kept" }) {
   ) : null;
 }
 
-/** An empty screen says what to do next. */
-export function Empty({ title, children }: { title: string; children: ReactNode }) {
+/** An empty screen says what to do next; `within` a page that has its heading already. */
+export function Empty({ title, children, within = false }: { title: string; children: ReactNode; within?: boolean }) {
+  const Heading = within ? "h2" : "h1";
   return (
     <div style={{ padding: "3rem 1rem", textAlign: "center", maxWidth: 560, margin: "0 auto" }}>
-      <h2>{title}</h2>
+      <Heading style={{ fontSize: "1.1rem" }}>{title}</Heading>
       <div className="soft" style={{ marginTop: 8 }}>
         {children}
       </div>

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { Wide } from "../../ui/Wide";
 import { declarationsOptions } from "../../api/queries/rigs";
 
 type Preview = Schemas["FilePreviewView"];
@@ -61,45 +62,47 @@ function Answer({ problem, preview, roles, rigVersionId, onAnswered, onClose }: 
         ))}
       </ul>
       <div style={{ overflowX: "auto" }}>
-        <table className="plain">
-          <thead>
-            <tr>
-              {columns.map((c, i) => (
-                <th key={i} style={{ minWidth: 128 }}>
-                  <Select
-                    aria-label={`column ${i + 1} is`}
-                    size="xs"
-                    value={c.role}
-                    allowDeselect={false}
-                    data={[...roles.map((r) => ({ value: r.name, label: r.name })), { value: SKIP, label: "leave out" }]}
-                    onChange={(role) => role && set(i, role, unitsOf(roles, role)[0] ?? null)}
-                  />
-                  {c.role !== SKIP && (
-                    <Select aria-label={`unit of column ${i + 1}`} size="xs" mt={4} value={c.unit} allowDeselect={false} data={unitsOf(roles, c.role)} onChange={(unit) => set(i, c.role, unit)} />
-                  )}
-                </th>
-              ))}
-            </tr>
-            {preview.header.length > 0 && (
+        <Wide label="First rows of the file">
+          <table className="plain">
+            <thead>
               <tr>
-                {preview.header.map((h, i) => (
-                  <th key={i}>{h}</th>
+                {columns.map((c, i) => (
+                  <th key={i} style={{ minWidth: 128 }}>
+                    <Select
+                      aria-label={`column ${i + 1} is`}
+                      size="xs"
+                      value={c.role}
+                      allowDeselect={false}
+                      data={[...roles.map((r) => ({ value: r.name, label: r.name })), { value: SKIP, label: "leave out" }]}
+                      onChange={(role) => role && set(i, role, unitsOf(roles, role)[0] ?? null)}
+                    />
+                    {c.role !== SKIP && (
+                      <Select aria-label={`unit of column ${i + 1}`} size="xs" mt={4} value={c.unit} allowDeselect={false} data={unitsOf(roles, c.role)} onChange={(unit) => set(i, c.role, unit)} />
+                    )}
+                  </th>
                 ))}
               </tr>
-            )}
-          </thead>
-          <tbody>
-            {preview.rows.map((row, i) => (
-              <tr key={i}>
-                {columns.map((_, k) => (
-                  <td key={k} className="num">
-                    {row[k]}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
+              {preview.header.length > 0 && (
+                <tr>
+                  {preview.header.map((h, i) => (
+                    <th key={i}>{h}</th>
+                  ))}
+                </tr>
+              )}
+            </thead>
+            <tbody>
+              {preview.rows.map((row, i) => (
+                <tr key={i}>
+                  {columns.map((_, k) => (
+                    <td key={k} className="num">
+                      {row[k]}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       </div>
       {error && (
         <p role="alert" style={{ color: "var(--worse)" }}>

@@ -1,9 +1,10 @@
 import { SegmentedControl, Select, Switch } from "@mantine/core";
 import { useLocalStorage } from "@mantine/hooks";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { usePerson } from "../../api/person";
+import { announce } from "../../ui/announce";
 import { ago } from "../../ui/format";
 import { AtSpecimen } from "./AtSpecimen";
 import css from "./bench.module.css";
@@ -39,6 +40,14 @@ export function Station(props: StationProps) {
   const [notice, setNotice] = useState<string | null>(null);
   const queue = useQueue({ testId: test.id, items, dimensionsOnly, wanted: props.wanted, onNotice: setNotice });
   const { current } = queue;
+  const { lastCode } = queue;
+  const place = current ? items.indexOf(current) + 1 : 0;
+  useEffect(() => {
+    const before = lastCode ? `${lastCode} accepted. ` : "";
+    announce(current ? `${before}Now ${current.code}, ${String(place)} of ${String(items.length)}.` : `${before}Nothing is left in this queue.`);
+    // said when another one comes to hand, not whenever the queue is read anew
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [current?.code]);
   const go = (item: Item) => {
     if (queue.isOpen(item)) {
       setNotice(null);
@@ -50,7 +59,7 @@ export function Station(props: StationProps) {
   const overtaken = current !== null && !queue.isOpen(current);
   return (
     <div className={css.page}>
-      <h1 className="visually-hidden">Bench</h1>
+      <h1 className="visually-hidden">Bench: {test.label.toLowerCase()}, {test.orientation}</h1>
       <StationHead
         {...props}
         rig={rig}

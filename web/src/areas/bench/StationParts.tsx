@@ -36,6 +36,11 @@ const STATE_WORDS: Record<Item["state"], string> = { waiting: "waiting", measure
 /** The queue around the specimen at hand. */
 export function Chips({ items, current, stateOf, blind, onGo }: ChipsProps) {
   const at = current ? items.indexOf(current) : items.length;
+  const here = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    const chip = here.current;
+    if (chip?.parentElement) chip.parentElement.scrollLeft = chip.offsetLeft - chip.parentElement.offsetLeft - chip.offsetWidth;
+  }, [current?.specimen_id]);
   return (
     <>
       {strip(items, at, (item) => stateOf(item) === "waiting" || stateOf(item) === "measured").map((item) => {
@@ -45,6 +50,7 @@ export function Chips({ items, current, stateOf, blind, onGo }: ChipsProps) {
             key={item.specimen_id}
             type="button"
             className={css.chip}
+            ref={item === current ? here : undefined}
             data-state={state}
             data-here={item === current || undefined}
             aria-current={item === current ? "step" : undefined}

@@ -145,15 +145,15 @@ function Ranked({ purpose, weights, usable }: { purpose: Schemas["PurposeView"];
   if (ranking.isError) return <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />;
   if (!ranking.data) return <Waiting what="Ranking …" />;
   const rows = () => [
-    ["rank", "material", "mark", "score low", "score high", "coverage", ...purpose.criteria.map((c) => `${c.label} ${c.orientation}`)],
+    ["rank", "material", "mark", "score low", "score high", "coverage", ...ranking.data.ranked.map((_, i) => `probability of rank ${String(i + 1)}`), ...purpose.criteria.map((c) => `${c.label} ${c.orientation}`)],
     ...ranking.data.ranked.map((r) => {
       const arm = purpose.arms.find((a) => a.id === r.arm_id);
-      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...purpose.criteria.map((c) => r.estimates[c.id] ?? null)];
+      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...ranking.data.ranked.map((_, i) => r.rank_probabilities[i] ?? null), ...purpose.criteria.map((c) => r.estimates[c.id] ?? null)];
     }),
   ];
   return (
     <>
-      <FigureFrame title="Ranking" name={`ranking-${purpose.title}`} rows={rows}>
+      <FigureFrame title="Ranking" name={`ranking for ${purpose.title}`} about={{ kind: "study", name: purpose.study_title }} rows={rows}>
         <RankFigure ranking={ranking.data} purpose={purpose} />
       </FigureFrame>
       <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>

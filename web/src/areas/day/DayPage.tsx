@@ -41,7 +41,7 @@ export function DayPage() {
   const date = new Intl.DateTimeFormat("en-GB", { weekday: "long", day: "numeric", month: "long" }).format(now);
   return (
     <div className={`page ${css.page}`}>
-      <h1>{date}</h1>
+      <h1 data-title={`Day sheet, ${date}`}>{date}</h1>
       <div className={css.parts}>
         {PARTS.map(({ state, title, hint }) => {
           const own = items.filter((i) => i.state === state);

@@ -36,7 +36,7 @@ export function PrintPage() {
           })}
         </ul>
       ) : (
-        <Empty title="Everything planned has been printed">
+        <Empty within title="Everything planned has been printed">
           The specimens wait on <Link to="/bench">the bench</Link>. What is left out there can be printed again from here.
         </Empty>
       )}

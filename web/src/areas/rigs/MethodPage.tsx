@@ -8,6 +8,7 @@ import { Drawing } from "../../figures/drawings/Drawing";
 import { shownUnit } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Formula } from "./Formula";
+import { Wide } from "../../ui/Wide";
 import css from "./rigs.module.css";
 
 /** The card of a method: what is printed, what is measured, what is worked out from it, and how it scatters here. */
@@ -83,40 +84,42 @@ export function MethodPage() {
 
 function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; scatter: readonly Schemas["ScatterView"][] }) {
   return (
-    <table className="plain">
-      <thead>
-        <tr>
-          <th>quantity</th>
-          <th>better</th>
-          <th className="num">matters from</th>
-          <th className="num">scatter here</th>
-        </tr>
-      </thead>
-      <tbody>
-        {m.quantities.map((q) => {
-          const { unit, factor } = shownUnit(q.unit);
-          return (
-            <tr key={q.name}>
-              <td>
-                {q.name === m.main ? <strong>{q.label}</strong> : q.label}
-                {unit && <span className="soft">, {unit}</span>}
-              </td>
-              <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
-              <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${String(q.margin * factor)} ${unit}`}</td>
-              <td className="num soft">
-                {scatter
-                  .filter((s) => s.method === m.name && s.quantity === q.name)
-                  .map((s) => (
-                    <div key={s.orientation}>
-                      {s.cv === 0 ? "all alike," : s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
-                    </div>
-                  ))}
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+    <Wide label="Quantities">
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>quantity</th>
+            <th>better</th>
+            <th className="num">matters from</th>
+            <th className="num">scatter here</th>
+          </tr>
+        </thead>
+        <tbody>
+          {m.quantities.map((q) => {
+            const { unit, factor } = shownUnit(q.unit);
+            return (
+              <tr key={q.name}>
+                <td>
+                  {q.name === m.main ? <strong>{q.label}</strong> : q.label}
+                  {unit && <span className="soft">, {unit}</span>}
+                </td>
+                <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
+                <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${String(q.margin * factor)} ${unit}`}</td>
+                <td className="num soft">
+                  {scatter
+                    .filter((s) => s.method === m.name && s.quantity === q.name)
+                    .map((s) => (
+                      <div key={s.orientation}>
+                        {s.cv === 0 ? "all alike," : s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
+                      </div>
+                    ))}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </Wide>
   );
 }
 

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { plain, shownUnit } from "../../ui/format";
+import { Wide } from "../../ui/Wide";
 import css from "./rigs.module.css";
 
 /** What a change moved: every value that is not what it was, and of how many runs. */
@@ -10,23 +11,25 @@ export function Moved({ list }: { list: Schemas["MovedList"] }) {
       <strong>{list.moved.length ? `${String(list.moved.length)} values of ${String(list.runs)} runs moved` : "Kept; no result moved"}</strong>
       {list.moved.length > 0 && (
         <div className={css.movedList} tabIndex={0} role="group" aria-label="What moved">
-          <table className="plain">
-            <tbody>
-              {list.moved.map((m) => {
-                const { unit, factor } = shownUnit(m.unit);
-                return (
-                  <tr key={m.code + m.quantity}>
-                    <td className="figure">{m.code}</td>
-                    <td>{m.quantity.replaceAll("_", " ")}</td>
-                    <td className="num">{m.old === null ? "–" : bound(m.old_bound) + plain(m.old * factor)}</td>
-                    <td className="num">
-                      → {m.new === null ? "–" : bound(m.new_bound) + plain(m.new * factor)} <span className="soft">{unit}</span>
-                    </td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          </table>
+          <Wide label="What moved">
+            <table className="plain">
+              <tbody>
+                {list.moved.map((m) => {
+                  const { unit, factor } = shownUnit(m.unit);
+                  return (
+                    <tr key={m.code + m.quantity}>
+                      <td className="figure">{m.code}</td>
+                      <td>{m.quantity.replaceAll("_", " ")}</td>
+                      <td className="num">{m.old === null ? "–" : bound(m.old_bound) + plain(m.old * factor)}</td>
+                      <td className="num">
+                        → {m.new === null ? "–" : bound(m.new_bound) + plain(m.new * factor)} <span className="soft">{unit}</span>
+                      </td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
+          </Wide>
         </div>
       )}
     </section>

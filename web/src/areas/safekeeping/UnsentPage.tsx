@@ -17,7 +17,7 @@ export function UnsentPage() {
     return (
       <div className={`page ${css.page}`}>
         <h1>Kept in this browser</h1>
-        <Empty title="Nothing is kept here">All that was entered in this browser has reached the notebook.</Empty>
+        <Empty within title="Nothing is kept here">All that was entered in this browser has reached the notebook.</Empty>
       </div>
     );
   }

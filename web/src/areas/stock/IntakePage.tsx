@@ -117,7 +117,7 @@ function Top({ intake }: { intake: Intake }) {
         Stock
       </Link>
       <h1>{spool ? `Check ${spool.code} again` : "Take in a spool"}</h1>
-      <span className="soft">
+      <span className="soft for-keys">
         <kbd>Enter</kbd> goes on · digits choose · <kbd>Ctrl</kbd> <kbd>Enter</kbd> keeps
       </span>
       {!spool && material && (

@@ -47,6 +47,7 @@ function Label({ intake }: Pick<PartProps, "intake">) {
           selectFirstOptionOnChange
           nothingFoundMessage="not in the stock: register it first"
           placeholder="type a few letters"
+          comboboxProps={{ withinPortal: false }}
           data={materials.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}
           value={draft.materialId || null}
           onChange={(v) => set({ materialId: v ?? "" })}

@@ -61,7 +61,7 @@ export function LabelsPage() {
           ))}
         </ul>
       </aside>
-      <div className={css.sheets} aria-label="Sheets as they are printed" role="group">
+      <div className={css.sheets} aria-label="Sheets as they are printed" role="group" tabIndex={0}>
         {sheets.map((sheet, i) => (
           <div key={i} className={css.sheet}>
             {sheet.map((c) => (

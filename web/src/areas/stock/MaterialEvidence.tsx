@@ -8,6 +8,7 @@ import { newId } from "../../api/ids";
 import { refreshStock } from "../../api/queries/stock";
 import { ClaimBeside } from "../../figures/ClaimBeside";
 import { figure, interval, plain, shownUnit } from "../../ui/format";
+import { Wide } from "../../ui/Wide";
 import css from "./parts.module.css";
 
 type Dossier = Schemas["Dossier"];
@@ -125,21 +126,23 @@ export function Measured({ d }: { d: Dossier }) {
         What was measured here {studies === 1 && <span className={`soft ${css.small}`}>in “{main[0]?.study}”</span>}
       </h2>
       {main.length ? (
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Quantity</th>
-              <th className="num">mean</th>
-              <th className="num">95 % interval</th>
-              <th className="num">n</th>
-            </tr>
-          </thead>
-          <tbody>
-            {main.map((g) => (
-              <MeasuredRow key={g.test_id + g.quantity + g.rig_version_id} g={g} named={studies > 1} />
-            ))}
-          </tbody>
-        </table>
+        <Wide label="Measured groups">
+          <table className="plain">
+            <thead>
+              <tr>
+                <th>Quantity</th>
+                <th className="num">mean</th>
+                <th className="num">95 % interval</th>
+                <th className="num">n</th>
+              </tr>
+            </thead>
+            <tbody>
+              {main.map((g) => (
+                <MeasuredRow key={g.test_id + g.quantity + g.rig_version_id} g={g} named={studies > 1} />
+              ))}
+            </tbody>
+          </table>
+        </Wide>
       ) : (
         <p className="soft">Nothing yet: put it into a study.</p>
       )}
@@ -195,27 +198,29 @@ function Reported({ d }: { d: Dossier }) {
           <h2 style={{ marginTop: "0.9rem" }}>
             Reported <span className={`soft ${css.small}`}>by others or in the past; never averaged with the above</span>
           </h2>
-          <table className="plain">
-            <tbody>
-              {d.reported.map((r) => (
-                <tr key={r.id}>
-                  <td>
-                    □ {r.quantity} <span className={`soft ${css.small}`}>{[r.method, r.source, r.reported_on].filter(Boolean).join(" · ")}</span>
-                  </td>
-                  <td className="num">
-                    {plain(r.value)} {r.unit}
-                    {r.sd !== null && `, sd ${r.sd}`}
-                  </td>
-                  <td className="num">{r.n !== null ? `n ${r.n}` : "n ?"}</td>
-                  <td style={{ textAlign: "right" }}>
-                    <button type="button" className={css.undo} aria-label={`Take out: ${r.quantity} ${r.value} ${r.unit}`} onClick={() => void takeOut(r.id, false)}>
-                      take out
-                    </button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Wide label="Reported results">
+            <table className="plain">
+              <tbody>
+                {d.reported.map((r) => (
+                  <tr key={r.id}>
+                    <td>
+                      □ {r.quantity} <span className={`soft ${css.small}`}>{[r.method, r.source, r.reported_on].filter(Boolean).join(" · ")}</span>
+                    </td>
+                    <td className="num">
+                      {plain(r.value)} {r.unit}
+                      {r.sd !== null && `, sd ${r.sd}`}
+                    </td>
+                    <td className="num">{r.n !== null ? `n ${r.n}` : "n ?"}</td>
+                    <td style={{ textAlign: "right" }}>
+                      <button type="button" className={css.undo} aria-label={`Take out: ${r.quantity} ${r.value} ${r.unit}`} onClick={() => void takeOut(r.id, false)}>
+                        take out
+                      </button>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Wide>
         </>
       )}
     </>

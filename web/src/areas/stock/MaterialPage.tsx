@@ -15,6 +15,7 @@ import { composition, Swatch } from "../../ui/Swatch";
 import { Claims, Measured } from "./MaterialEvidence";
 import { MaterialForm } from "./MaterialForm";
 import css from "./parts.module.css";
+import { Wide } from "../../ui/Wide";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 
 type Dossier = Schemas["Dossier"];
@@ -95,7 +96,8 @@ function MakerSays({ d }: { d: Dossier }) {
             What the maker asks for {w.source && <span className={`soft ${css.small}`}>({w.source})</span>}
           </>
         }
-        name={`window-of-${d.material.maker}-${d.material.product}`}
+        name="window"
+        about={{ kind: "material", name: `${d.material.maker} ${d.material.product}, ${d.material.colour}` }}
         rows={() => [["of", "value"], ...Object.entries(w).map(([k, v]) => [k, typeof v === "boolean" ? String(v) : v])]}
       >
         <HeatWindow window={w} accent={d.material.hex} />
@@ -183,17 +185,19 @@ function Price({ d }: { d: Dossier }) {
           <summary>
             Per specimen, printed solid: <span className="figure">{money(m.per_specimen, 2)}</span> a short pull bar
           </summary>
-          <table className="plain">
-            <tbody>
-              {d.shapes.map((s) => (
-                <tr key={s.name}>
-                  <td>{s.label}</td>
-                  <td className="num">{s.mass.toFixed(1)} g</td>
-                  <td className="num">{money(s.price, 2)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Wide label="Mass and price of a specimen">
+            <table className="plain">
+              <tbody>
+                {d.shapes.map((s) => (
+                  <tr key={s.name}>
+                    <td>{s.label}</td>
+                    <td className="num">{s.mass.toFixed(1)} g</td>
+                    <td className="num">{money(s.price, 2)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Wide>
         </details>
       )}
     </section>

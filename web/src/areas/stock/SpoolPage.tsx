@@ -76,7 +76,7 @@ function View({ s }: { s: Page }) {
         <div className={css.stack}>
           <Balance s={s} />
           <section className={css.panel} aria-label="Moisture">
-            <FigureFrame title="Where it lay, when it was dried" name={`storage-of-${s.code}`} rows={() => storageRows(s)}>
+            <FigureFrame title="Where it lay, when it was dried" name="storage" about={{ kind: "spool", name: s.code }} rows={() => storageRows(s)}>
               <MoistureLine moves={s.moves} sessions={s.sessions} from={s.received_on} />
             </FigureFrame>
             <Link to="/stock/drying" search={{ spool: s.id }} className={css.small}>
@@ -111,7 +111,8 @@ function Balance({ s }: { s: Page }) {
             </span>
           </>
         }
-        name={`left-on-${s.code}`}
+        name="filament left"
+        about={{ kind: "spool", name: s.code }}
         rows={() => [["at", "event", "left, g", "correction, g"], ...s.course.map((p) => [p.at, p.event, p.left, p.correction])]}
       >
         {s.course.length > 0 && <BalanceSteps points={s.course} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
@@ -208,7 +209,7 @@ function Intake({ intake, s }: { intake: Schemas["IntakeView"]; s: Page }) {
       </p>
       {d && (
         <>
-          <FigureFrame title="Diameter of the strand" name={`diameter-of-${s.code}`} rows={() => [["reading", "diameter, mm"], ...intake.diameters.map((v, i) => [i + 1, v])]}>
+          <FigureFrame title="Diameter of the strand" name="diameter" about={{ kind: "spool", name: s.code }} rows={() => [["reading", "diameter, mm"], ...intake.diameters.map((v, i) => [i + 1, v])]}>
             <DiameterStrip values={intake.diameters} nominal={s.material.diameter} tolerance={s.window.tolerance ?? TOLERANCE} mean={d.mean} />
           </FigureFrame>
           <p className={css.small} style={{ margin: 0 }}>

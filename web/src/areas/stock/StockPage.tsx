@@ -119,7 +119,7 @@ function Filters({ asked, onAsk, first }: { asked: StockAsked; onAsk: (asked: St
 function Nothing({ filtered, onAll }: { filtered: boolean; onAll: () => void }) {
   if (filtered) {
     return (
-      <Empty title="Nothing of that kind">
+      <Empty within title="Nothing of that kind">
         <Button variant="default" onClick={onAll}>
           Show all again
         </Button>
@@ -127,7 +127,7 @@ function Nothing({ filtered, onAll }: { filtered: boolean; onAll: () => void }) 
     );
   }
   return (
-    <Empty title="The stock is empty">
+    <Empty within title="The stock is empty">
       Register a material, or paste the list you keep in a spreadsheet: it is looked through row by row before anything is taken in.
       <div style={{ marginTop: 16, display: "flex", gap: 10, justifyContent: "center" }}>
         <LinkButton to="/stock/new">First material</LinkButton>

@@ -6,6 +6,7 @@ import { useRef, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
 import { boardOptions, studyOptions } from "../../api/queries/studies";
+import { TakeTable } from "../../figures/FigureFrame";
 import { BoardCell } from "../../figures/BoardCell";
 import { domainOf, scale } from "../../figures/scale";
 import { boundSign, figure, interval, shownUnit, tickLabel, ticks } from "../../ui/format";
@@ -13,6 +14,7 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName } from "../../ui/Swatch";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { StudyHead } from "./StudyHead";
+import { boardRows } from "./tables";
 import css from "./studies.module.css";
 import { verdictWords, groupWords, verdictOf } from "./words";
 
@@ -53,6 +55,7 @@ function Board({ study, columns }: BoardProps) {
     <>
       <div className={css.boardArea}>
         <div className={css.scroller}>
+          <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns)} />
           <table className={css.board} role="grid" aria-label={`Board of ${study.title}`}>
             <Heads study={study} columns={columns} width={width} />
             <tbody ref={body}>

@@ -43,7 +43,8 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
   return (
     <FigureFrame
       title={first ? `${capital(first.y_label)} over ${first.x_label}` : "Curves"}
-      name={`${findings.test.label}-curves`}
+      name={`${findings.test.label} curves`}
+      about={{ kind: "study", name: findings.study.title }}
       makeSvg={async () => (await import("../../figures/CurvesChart")).curvesAsSvg(curves.data ?? [], styleOf)}
       rows={() => [["specimen", x, y], ...(curves.data ?? []).flatMap((c) => Array.from({ length: c.points }, (_, i) => [c.code ?? c.id, c.xy[2 * i] ?? null, c.xy[2 * i + 1] ?? null]))]}
       aside={
@@ -69,7 +70,7 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
       {curves.isError ? (
         <ErrorNote error={curves.error} />
       ) : curves.data?.length === 0 ? (
-        <Empty title="No curves">These specimens were entered by single readings alone.</Empty>
+        <Empty within title="No curves">These specimens were entered by single readings alone.</Empty>
       ) : (
         <Suspense fallback={<Waiting what="Loading the chart …" />}>
           {curves.data ? (

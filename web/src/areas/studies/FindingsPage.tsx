@@ -5,7 +5,7 @@ import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router"
 import type { Schemas } from "../../api/client";
 import { findingsOptions, studyOptions } from "../../api/queries/studies";
 import { DotInterval } from "../../figures/DotInterval";
-import { FigureFrame } from "../../figures/FigureFrame";
+import { FigureFrame, TakeTable } from "../../figures/FigureFrame";
 import { boundSign, decimalsFor, figure, fixed, interval, probability, shownQuantity, signed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
@@ -13,7 +13,9 @@ import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { capital, Curves } from "./Curves";
 import { SpecimenPanel } from "./SpecimenPanel";
 import { StudyHead } from "./StudyHead";
+import { pairRows, verdictRows } from "./tables";
 import css from "./studies.module.css";
+import { Wide } from "../../ui/Wide";
 import { differenceWords } from "./words";
 
 export function FindingsPage() {
@@ -38,6 +40,7 @@ export function FindingsPage() {
           onChange={(test) => void navigate({ search: { test } })}
           data={study.data.tests.map((t) => ({ value: t.id, label: `${t.label}, ${t.orientation}` }))}
           aria-label="Test"
+          styles={{ root: { flexWrap: "wrap" } }}
         />
         <Select
           aria-label="Quantity"
@@ -54,7 +57,7 @@ export function FindingsPage() {
       {tested ? (
         <Evidence findings={data} testId={testId ?? ""} selected={search.run ?? null} onOpen={open} />
       ) : (
-        <Empty title="Nothing tested yet">
+        <Empty within title="Nothing tested yet">
           <Button mt="md" renderRoot={(props) => <Link {...props} to="/bench" search={{ test: testId }} />}>
             Go to the bench
           </Button>
@@ -80,7 +83,8 @@ function Evidence({ findings, testId, selected, onOpen }: EvidenceProps) {
     <div className={css.findings}>
       <FigureFrame
         title={`${capital(q.label)} ${q.derived ? "of every material" : "of every specimen"}`}
-        name={`${findings.test.label}-${q.name}`}
+        name={`${findings.test.label} ${q.name}`}
+        about={{ kind: "study", name: findings.study.title }}
         rows={() => [
           ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason"],
           ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value, q.unit, d.bound, d.state, d.reason])),
@@ -115,21 +119,24 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
         Against {reference ? `${reference.arm.material.maker} ${reference.arm.material.product}` : "the reference"}
         {margin != null && <span className="soft" style={{ fontWeight: 400, fontSize: "0.9rem" }}>{` · ${findings.quantity.derived ? `× ${fixed(Math.exp(margin), 2)}` : `${figure(margin * factor)} ${unit}`} is the smallest difference that matters`}</span>}
       </h2>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>material</th>
-            <th className="num">{unit ? `mean, ${unit}` : findings.quantity.label}</th>
-            <th className="num">{unit ? `difference, ${unit}` : "to the reference"}</th>
-            <th>verdict</th>
-          </tr>
-        </thead>
-        <tbody>
-          {findings.arms.map((a) => (
-            <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} factor={factor} onOpen={onOpen} />
-          ))}
-        </tbody>
-      </table>
+      <TakeTable name={`verdicts on ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => verdictRows(findings)} />
+      <Wide label="Verdicts against the reference">
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>material</th>
+              <th className="num">{unit ? `mean, ${unit}` : findings.quantity.label}</th>
+              <th className="num">{unit ? `difference, ${unit}` : "to the reference"}</th>
+              <th>verdict</th>
+            </tr>
+          </thead>
+          <tbody>
+            {findings.arms.map((a) => (
+              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} factor={factor} onOpen={onOpen} />
+            ))}
+          </tbody>
+        </table>
+      </Wide>
     </section>
   );
 }
@@ -247,6 +254,7 @@ function Pairs({ findings }: { findings: Schemas["Findings"] }) {
           · Welch&apos;s ANOVA F {fixed(anova.f, 2)}, df {fixed(anova.df1, 0)} / {fixed(anova.df2, 1)}, p {probability(anova.p)}
         </span>
       </h2>
+      <TakeTable name={`pairs of ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => pairRows(findings)} />
       <div style={{ maxHeight: 380, overflow: "auto" }} tabIndex={0} role="group" aria-label="Pairs by Games–Howell">
         <table className="plain">
           <thead>

@@ -8,6 +8,7 @@ import { composition, Swatch } from "../../ui/Swatch";
 import { ArmSpool } from "./ArmSpool";
 import { NewMaterialForm } from "./NewMaterialForm";
 import css from "./new.module.css";
+import { Wide } from "../../ui/Wide";
 import { type Choice, keyOf, type NewStudy, useNewStudy } from "./useNewStudy";
 
 /** A question, the materials asked, the tests: drawn as the board they will become. */
@@ -115,24 +116,26 @@ function BoardToBe({ study }: { study: NewStudy }) {
   return (
     <aside className={css.preview} aria-label="The board it becomes">
       <h2>{title || "The board it becomes"}</h2>
-      <table>
-        <thead>
-          <tr>
-            <th />
-            <th>Printed from</th>
-            {planned.map((c) => (
-              <th key={keyOf(c)}>
-                {c.method.label}, {c.orientation}
-              </th>
+      <Wide label="Materials and tests">
+        <table>
+          <thead>
+            <tr>
+              <th>Material</th>
+              <th>Printed from</th>
+              {planned.map((c) => (
+                <th key={keyOf(c)}>
+                  {c.method.label}, {c.orientation}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {arms.map((m, i) => (
+              <Arm key={m.id} material={m} reference={i === 0} planned={planned} study={study} />
             ))}
-          </tr>
-        </thead>
-        <tbody>
-          {arms.map((m, i) => (
-            <Arm key={m.id} material={m} reference={i === 0} planned={planned} study={study} />
-          ))}
-        </tbody>
-      </table>
+          </tbody>
+        </table>
+      </Wide>
       <p>
         <strong className="figure">{arms.length * planned.length * replicates}</strong> specimens
         <span className="soft"> · nothing is booked before you say what was printed</span>

@@ -7,6 +7,7 @@ import { newId } from "../../api/ids";
 import { atMinute, figure, span } from "../../ui/format";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
+import { Wide } from "../../ui/Wide";
 import css from "./specimen.module.css";
 
 type Run = Schemas["RunView"];
@@ -21,56 +22,58 @@ export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promis
   return (
     <div>
       <h3 className={css.small}>Raw entries</h3>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>reading</th>
-            {timed && <th className="num">after</th>}
-            <th className="num">as typed</th>
-            <th className="num">value</th>
-            <th>entered</th>
-            <th>
-              <span className="visually-hidden">action</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {run.readings.map((r) => (
-            <tr key={r.id} style={r.superseded ? { textDecoration: "line-through", color: "var(--soft)" } : undefined}>
-              <td>
-                {EVENTS[r.field] ?? r.label} {r.field in EVENTS || r.after !== null ? "" : r.position + 1}
-                {r.load !== null && <span className="soft"> {r.load} N</span>}
-              </td>
-              {timed && <td className="num">{r.after === null ? "" : span(r.after)}</td>}
-              <td className="num">{r.raw}</td>
-              <td className="num">{r.field in EVENTS ? "" : `${figure(r.value)} ${r.unit}`}</td>
-              <td style={{ fontSize: "0.85rem" }}>
-                {r.entered_by}, {atMinute(r.entered_at)}
-                {r.ambient_c !== null && <span className="soft"> · {r.ambient_c} °C</span>}
-                {r.reason && <div className="soft">corrected: {r.reason}</div>}
-              </td>
-              <td>
-                {!r.superseded && !(r.field in EVENTS) && correcting !== r.id && (
-                  <Button size="compact-xs" variant="subtle" onClick={() => setCorrecting(r.id)} aria-label={`correct ${r.label} ${r.position + 1}`}>
-                    Correct
-                  </Button>
-                )}
-                {correcting === r.id && (
-                  <CorrectForm
-                    run={run}
-                    reading={r}
-                    onDone={(changed) => {
-                      setCorrecting(null);
-                      if (changed) void onChanged();
-                    }}
-                    onRefused={() => void onChanged()}
-                  />
-                )}
-              </td>
+      <Wide label="Readings">
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>reading</th>
+              {timed && <th className="num">after</th>}
+              <th className="num">as typed</th>
+              <th className="num">value</th>
+              <th>entered</th>
+              <th>
+                <span className="visually-hidden">action</span>
+              </th>
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {run.readings.map((r) => (
+              <tr key={r.id} style={r.superseded ? { textDecoration: "line-through", color: "var(--soft)" } : undefined}>
+                <td>
+                  {EVENTS[r.field] ?? r.label} {r.field in EVENTS || r.after !== null ? "" : r.position + 1}
+                  {r.load !== null && <span className="soft"> {r.load} N</span>}
+                </td>
+                {timed && <td className="num">{r.after === null ? "" : span(r.after)}</td>}
+                <td className="num">{r.raw}</td>
+                <td className="num">{r.field in EVENTS ? "" : `${figure(r.value)} ${r.unit}`}</td>
+                <td style={{ fontSize: "0.85rem" }}>
+                  {r.entered_by}, {atMinute(r.entered_at)}
+                  {r.ambient_c !== null && <span className="soft"> · {r.ambient_c} °C</span>}
+                  {r.reason && <div className="soft">corrected: {r.reason}</div>}
+                </td>
+                <td>
+                  {!r.superseded && !(r.field in EVENTS) && correcting !== r.id && (
+                    <Button size="compact-xs" variant="subtle" onClick={() => setCorrecting(r.id)} aria-label={`correct ${r.label} ${r.position + 1}`}>
+                      Correct
+                    </Button>
+                  )}
+                  {correcting === r.id && (
+                    <CorrectForm
+                      run={run}
+                      reading={r}
+                      onDone={(changed) => {
+                        setCorrecting(null);
+                        if (changed) void onChanged();
+                      }}
+                      onRefused={() => void onChanged()}
+                    />
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Wide>
     </div>
   );
 }

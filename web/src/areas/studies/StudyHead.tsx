@@ -3,12 +3,14 @@ import { Link, useRouterState } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import css from "./studies.module.css";
 
+const VIEWS = ["Board", "Findings", "Print"];
+
 export function StudyHead({ study }: { study: Schemas["StudyView"] }) {
   const path = useRouterState({ select: (s) => s.location.pathname });
   return (
     <div className={css.head}>
       <div>
-        <h1>{study.title}</h1>
+        <h1 data-title={`${VIEWS.find((v) => path.endsWith(v.toLowerCase())) ?? "Study"}: ${study.title}`}>{study.title}</h1>
         {study.question && <p className={css.question}>{study.question}</p>}
       </div>
       <nav className={css.tabs} aria-label="Views of the study">

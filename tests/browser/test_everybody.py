@@ -1,0 +1,142 @@
+"""Every page for everybody: by keyboard, by ear, light and dark, on a desk, a tablet and a phone; with data and without."""
+
+import pytest
+
+from .walk import Server, Walk, browser, running_server
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+SIZES = [(1280, 800), (1024, 768), (390, 844)]
+
+
+def pages_of(server: Server) -> dict[str, str]:
+    """Every page that a person can be on, by what it is called in the title of its window."""
+    study = server.get("/api/studies")["items"][0]
+    whole = server.get(f"/api/studies/{study['id']}")
+    upright, bending, creep = (
+        next(t["id"] for t in whole["tests"] if wanted in (t["orientation"], t["method"])) for wanted in ("upright", "stepped-bending", "creep")
+    )
+    stock = {m["colour"]: m for m in server.get("/api/stock")["items"]}
+    dot = server.get(f"/api/studies/{study['id']}/board")["columns"][0]["cells"][0]["dots"][0]
+    racks = {f"/bench/racks/{r['rig_id']}": "" for r in server.get("/api/racks")["items"]}
+    rig = server.get("/api/rigs")["items"][0]["rig_id"]
+    title = study["title"]
+    return {
+        "/": "Day sheet",
+        "/stock": "Stock",
+        # one whose claims contradict each other
+        f"/stock/materials/{stock['grey']['id']}": "",
+        "/stock/new": "",
+        f"/stock/spools/{stock['natural']['spools'][0]['id']}": "",
+        "/stock/intake": "",
+        f"/stock/intake?material={stock['moss']['id']}": "",
+        "/stock/drying": "Drying & storage",
+        "/stock/lists": "",
+        "/stock/labels": "",
+        "/studies": "Studies",
+        "/studies/new": "",
+        f"/studies/{study['id']}/board": f"Board: {title}",
+        f"/studies/{study['id']}/findings?test={upright}": f"Findings: {title}",
+        f"/studies/{study['id']}/findings?test={upright}&specimen={dot['specimen_id']}": f"Findings: {title}",
+        f"/studies/{study['id']}/findings?test={creep}": f"Findings: {title}",
+        f"/studies/{study['id']}/print": f"Print: {title}",
+        f"/bench?test={upright}": "Bench: ",
+        f"/bench?test={bending}": "Bench: ",
+        f"/bench?test={creep}": "is read in rounds",
+        "/bench": "What waits on the bench",
+        "/bench/racks": "",
+        **racks,
+        "/rigs": "Rigs & methods",
+        f"/rigs/{rig}": "",
+        "/rigs/new?method=creep": "",
+        "/methods/creep": "",
+        "/choose": "Choose",
+        "/safekeeping": "Safekeeping",
+        "/unsent": "Kept in this browser",
+        "/nowhere": "There is no such page",
+    }
+
+
+def faults(walk: Walk, path: str, title: str) -> list[str]:
+    walk.open(walk.base + path)
+    walk.until(lambda: walk.driver.title.endswith("· Assayer") and not walk.all("[aria-busy=true]"), f"{path} never got a title: {walk.driver.title}")
+    found = walk.axe()
+    if title not in walk.driver.title:
+        found.append(f"its title is {walk.driver.title!r}")
+    if len(walk.all("h1")) != 1:
+        found.append(f"it has {len(walk.all('h1'))} main headings")
+    wide = walk.driver.execute_script("return document.documentElement.scrollWidth - document.documentElement.clientWidth")
+    if wide > 0:
+        out = walk.driver.execute_script(
+            "const inside = e => { for (let p = e.parentElement; p; p = p.parentElement) if (getComputedStyle(p).overflowX !== 'visible') return true; return false; };"
+            "return [...document.querySelectorAll('main *')].filter(e => e.getBoundingClientRect().right > innerWidth + 1 && !inside(e)).map(e => e.tagName + '.' + (e.getAttribute('class') || '').slice(0, 40)).slice(0, 4)"
+        )
+        found.append(f"it is {wide} px wider than the window: {out}")
+    found += walk.console()
+    return [f"{path}: {f}" for f in found]
+
+
+@pytest.mark.parametrize("dark", [False, True], ids=["light", "dark"])
+@pytest.mark.parametrize("size", SIZES, ids=lambda s: f"{s[0]}x{s[1]}")
+def test_every_page_is_for_everybody(server, size, dark):
+    with browser(*size, dark=dark) as walk:
+        walk.base = server.url
+        walk.open(server.url + "/studies")
+        walk.driver.execute_script(
+            "localStorage.setItem('assayer.person', 'Ilse'); localStorage.setItem('mantine-color-scheme-value', arguments[0])", "dark" if dark else "light"
+        )
+        assert [f for path, title in pages_of(server).items() for f in faults(walk, path, title)] == []
+
+
+def test_a_new_notebook_is_for_everybody_too(tmp_path):
+    paths = [
+        "/",
+        "/stock",
+        "/stock/new",
+        "/stock/intake",
+        "/stock/drying",
+        "/stock/lists",
+        "/stock/labels",
+        "/studies",
+        "/studies/new",
+        "/bench",
+        "/bench/racks",
+        "/rigs",
+        "/rigs/new",
+        "/choose",
+        "/safekeeping",
+        "/unsent",
+    ]
+    with running_server(tmp_path / "new") as server, browser() as walk:
+        walk.base = server.url
+        assert [f for path in paths for f in faults(walk, path, "")] == []
+
+
+def test_a_round_is_walked_with_a_thumb(server):
+    """At the width of a phone: the room, a reading, the next place; what is to be pressed lies under the thumb."""
+    rack = next(r["rig_id"] for r in server.get("/api/racks")["items"] if r["name"] == "Loft rack")
+    first = server.get(f"/api/racks/{rack}?station=thumb")["members"][0]
+    with browser(390, 844) as walk:
+        walk.base = server.url
+        walk.open(server.url + "/studies")
+        walk.driver.execute_script("localStorage.setItem('assayer.person', 'Ilse')")
+        walk.open(f"{server.url}/bench/racks/{rack}")
+
+        def go():
+            button = walk.until(lambda: next(b for b in walk.all("main button") if b.text and b.value_of_css_property("position") == "fixed"))
+            place = button.rect
+            assert place["y"] > 600
+            button.click()
+
+        walk.find("[name=room]").send_keys("21.4")
+        go()
+        field = walk.find("[name=gap-5]")
+        field.send_keys(f"{round(100 * (first['course'][-1]['value'] + 0.07))}")
+        walk.see("more than after")
+        go()
+        walk.until(lambda: len(server.get(f"/api/racks/{rack}?station=thumb")["members"][0]["course"]) == len(first["course"]) + 1)
+        # the next place has come into sight by itself
+        walk.find('g[data-place="2"][aria-current=step]')
+        box = walk.find('g[data-place="2"]').rect
+        assert box["x"] >= 0
+        assert box["x"] + box["width"] <= 390

@@ -1,0 +1,54 @@
+import type { Schemas } from "../../api/client";
+import type { Cell } from "../../figures/download";
+import { shownQuantity, shownUnit } from "../../ui/format";
+
+type Findings = Schemas["Findings"];
+
+const nameOf = (arm: Schemas["ArmView"] | undefined) => (arm ? `${arm.material.maker} ${arm.material.product}, ${arm.material.colour}` : "");
+const [low, high] = [0, 1];
+
+/** The verdicts against the reference, in the unit shown; differences of ratios as ratios. */
+export function verdictRows(findings: Findings): Cell[][] {
+  const { unit, factor } = shownQuantity(findings.quantity);
+  const ratio = findings.quantity.derived;
+  const at = (v: number | null | undefined) => (v == null ? null : ratio ? Math.exp(v) : v * factor);
+  return [
+    ["test", "quantity", "unit", "material", "mark", "n", "mean", "ci95_low", "ci95_high", "at_least", "at_most", "difference", "difference_ci95_low", "difference_ci95_high", "margin", "verdict", "more_specimens"],
+    ...findings.arms.map((a): Cell[] => {
+      const [group, verdict] = [a.group, a.verdict];
+      const mean = a.ratio ? a.ratio.ratio : group ? group.mean * factor : null;
+      const ci = a.ratio ? a.ratio.ci95 : group?.ci95 ? group.ci95.map((v) => v * factor) : null;
+      return [
+        findings.test.label, findings.quantity.label, unit, nameOf(a.arm), a.arm.mark, group?.n ?? null, mean, ci?.[low] ?? null, ci?.[high] ?? null, group?.at_least ?? null, group?.at_most ?? null,
+        at(verdict?.difference), at(verdict?.ci95?.[low]), at(verdict?.ci95?.[high]), at(verdict?.margin), verdict?.word ?? (a.arm.id === findings.study.reference_arm_id ? "reference" : ""), verdict?.more_specimens ?? null,
+      ]; // prettier-ignore
+    }),
+  ];
+}
+
+/** All pairs by Games and Howell: second minus first. */
+export function pairRows(findings: Findings): Cell[][] {
+  const { unit, factor } = shownQuantity(findings.quantity);
+  const arm = (id: string) => findings.arms.find((a) => a.arm.id === id)?.arm;
+  return [
+    ["test", "quantity", "unit", "first", "second", "difference", "joint_ci95_low", "joint_ci95_high", "p"],
+    ...findings.pairs.map((p): Cell[] => [findings.test.label, findings.quantity.label, unit, nameOf(arm(p.a)), nameOf(arm(p.b)), p.difference * factor, p.ci95[0] * factor, p.ci95[1] * factor, p.p]),
+  ];
+}
+
+/** The board: a line for every material and test. */
+export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas["EvidenceView"][]): Cell[][] {
+  return [
+    ["test", "quantity", "unit", "material", "mark", "planned", "printed", "tested", "n", "mean", "sd", "ci95_low", "ci95_high", "verdict", "notes"],
+    ...columns.flatMap((c) => {
+      const { unit, factor } = shownUnit(c.unit);
+      const shown = (v: number | null | undefined) => (v == null ? null : v * factor);
+      return c.cells.map((cell): Cell[] => {
+        const arm = study.arms.find((a) => a.id === cell.arm_id);
+        const g = cell.group;
+        const word = cell.verdict?.word ?? (cell.arm_id === study.reference_arm_id ? "reference" : "");
+        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), shown(g?.sd), shown(g?.ci95?.[low]), shown(g?.ci95?.[high]), word, cell.notes.join("; ")];
+      });
+    }),
+  ];
+}
