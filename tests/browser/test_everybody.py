@@ -126,6 +126,8 @@ def test_a_round_is_walked_with_a_thumb(server):
             button = walk.until(lambda: next(b for b in walk.all("main button") if b.text and b.value_of_css_property("position") == "fixed"))
             place = button.rect
             assert place["y"] > 600
+            assert place["y"] + place["height"] <= 844
+            assert place["height"] >= 44
             button.click()
 
         walk.find("[name=room]").send_keys("21.4")

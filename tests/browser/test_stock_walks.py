@@ -254,3 +254,24 @@ def test_weighing_corrects_and_labels_are_printed(server, walk):
     time.sleep(0.5)
     assert walk.driver.execute_script("return [...document.images].every(i => i.naturalWidth > 0) && document.images.length") == 1
     assert [m for m in walk.console() if "422" not in m] == []
+
+
+def test_a_spool_is_found_by_its_lot_and_opened_in_one_step(server, walk):
+    """Typed faster than the notebook answers, and Enter at once."""
+    stock = server.get("/api/stock")["items"]
+    spool = server.get(f"/api/spools/{next(s['id'] for m in stock for s in m['spools'] if m['colour'] == 'natural')}")
+    walk.open(walk.base + "/choose")
+    walk.see("probability of rank")
+    walk.press("/")
+    walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input", "the finder did not open")
+    walk.driver.switch_to.active_element.send_keys(f"{spool['material']['product']} {spool['lot']} {spool['code']}", Keys.ENTER)
+    walk.until(lambda: f"/stock/spools/{spool['id']}" in walk.driver.current_url, "it was not opened")
+    # words in another order, a part of each; what lies where
+    walk.press("/")
+    walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input", "the finder did not open")
+    walk.type_slowly(f"{spool['material']['colour'][:4]} {spool['material']['maker'][:4].lower()}")
+    walk.see(f"lot {spool['lot']}")
+    walk.type_slowly(" nosuchthing")
+    walk.see("Nothing holds all of these words")
+    walk.press(Keys.ESCAPE)
+    walk.gone("Find or do")

@@ -376,6 +376,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/found": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Found
+         * @description Everything that holds all of the words: materials, spools, studies, purposes, rigs, specimens.
+         */
+        get: operations["get_found"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -2440,6 +2460,30 @@ export interface components {
             misses: components["schemas"]["MissView"][];
             /** Unchecked */
             unchecked: string[];
+        };
+        /**
+         * Found
+         * @description Something found: what it is, what it is called, and what tells it from its like.
+         */
+        Found: {
+            /** Code */
+            code: string;
+            /** Detail */
+            detail: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "material" | "spool" | "study" | "purpose" | "rig" | "specimen";
+            /** Label */
+            label: string;
+        };
+        /** FoundList */
+        FoundList: {
+            /** Items */
+            items: components["schemas"]["Found"][];
         };
         /**
          * GoodSide
@@ -6310,6 +6354,34 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_found: {
+        parameters: {
+            query?: {
+                words?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

@@ -1,59 +1,94 @@
 import { Modal, TextInput } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { useDebouncedValue } from "@mantine/hooks";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../api/client";
-import { purposesOptions } from "../api/queries/choose";
-import { materialsOptions } from "../api/queries/stock";
-import { studiesOptions } from "../api/queries/studies";
+import { foundOptions } from "../api/queries/day";
 import css from "./Find.module.css";
 import { looksLikeCode } from "./useScan";
 
+/** More are found by another word. */
+const SHOWN = 12;
+
 interface Target {
+  key: string;
   label: string;
   hint: string;
   go: () => void;
 }
 
-/** Everything that can be gone to: areas, things to do, and what is in the notebook. */
-function useTargets(open: boolean): Target[] {
+/** Every word stands somewhere in it, in whatever order. */
+export const holds = (label: string, words: string): boolean => words.toLowerCase().split(/\s+/).every((word) => label.toLowerCase().includes(word));
+
+/** The areas and what can be done, which need no server. */
+function usePlaces(): Target[] {
   const navigate = useNavigate();
-  const studies = useQuery({ ...studiesOptions(), enabled: open });
-  const purposes = useQuery({ ...purposesOptions(), enabled: open });
-  const materials = useQuery({ ...materialsOptions(), enabled: open });
+  const place = (label: string, hint: string, to: string): Target => ({ key: to, label, hint, go: () => void navigate({ to }) });
   return [
-    { label: "Day sheet", hint: "area", go: () => void navigate({ to: "/" }) },
-    { label: "Stock", hint: "area", go: () => void navigate({ to: "/stock" }) },
-    { label: "Studies", hint: "area", go: () => void navigate({ to: "/studies" }) },
-    { label: "Bench", hint: "area", go: () => void navigate({ to: "/bench" }) },
-    { label: "Rigs & methods", hint: "area", go: () => void navigate({ to: "/rigs" }) },
-    { label: "Choose", hint: "area", go: () => void navigate({ to: "/choose" }) },
-    { label: "New study", hint: "do", go: () => void navigate({ to: "/studies/new" }) },
-    { label: "Rounds over the racks", hint: "do", go: () => void navigate({ to: "/bench/racks" }) },
-    { label: "Add a rig", hint: "do", go: () => void navigate({ to: "/rigs/new" }) },
-    { label: "Take in a spool", hint: "do", go: () => void navigate({ to: "/stock/intake" }) },
-    { label: "Drying and storage", hint: "do", go: () => void navigate({ to: "/stock/drying" }) },
-    { label: "New material", hint: "do", go: () => void navigate({ to: "/stock/new" }) },
-    { label: "Lists in and out", hint: "do", go: () => void navigate({ to: "/stock/lists" }) },
-    { label: "Labels", hint: "do", go: () => void navigate({ to: "/stock/labels" }) },
-    ...(materials.data?.items ?? []).map((m) => ({
-      label: `${m.maker} ${m.product}, ${m.colour}`,
-      hint: "material",
-      go: () => void navigate({ to: "/stock/materials/$materialId", params: { materialId: m.id } }),
-    })),
-    ...(studies.data?.items ?? []).map((s) => ({ label: s.title, hint: "study", go: () => void navigate({ to: "/studies/$studyId/board", params: { studyId: s.id } }) })),
-    ...(purposes.data?.items ?? []).map((p) => ({ label: p.title, hint: "purpose", go: () => void navigate({ to: "/choose", search: { purpose: p.id } }) })),
+    place("Day sheet", "area", "/"),
+    place("Stock", "area", "/stock"),
+    place("Studies", "area", "/studies"),
+    place("Bench", "area", "/bench"),
+    place("Rigs & methods", "area", "/rigs"),
+    place("Choose", "area", "/choose"),
+    place("New study", "do", "/studies/new"),
+    place("Rounds over the racks", "do", "/bench/racks"),
+    place("Add a rig", "do", "/rigs/new"),
+    place("Take in a spool", "do", "/stock/intake"),
+    place("Drying and storage", "do", "/stock/drying"),
+    place("New material", "do", "/stock/new"),
+    place("Lists in and out", "do", "/stock/lists"),
+    place("Labels", "do", "/stock/labels"),
+    place("Backups and check", "do", "/safekeeping"),
+    place("Kept in this browser", "do", "/unsent"),
   ];
 }
 
-/** Find a study, a material, a purpose or a code, or go somewhere, without leaving the keyboard. */
+/** Where something found leads. */
+function useLead() {
+  const navigate = useNavigate();
+  return (found: Schemas["Found"]): void => {
+    switch (found.kind) {
+      case "material":
+        return void navigate({ to: "/stock/materials/$materialId", params: { materialId: found.id } });
+      case "spool":
+        return void navigate({ to: "/stock/spools/$spoolId", params: { spoolId: found.id } });
+      case "study":
+        return void navigate({ to: "/studies/$studyId/board", params: { studyId: found.id } });
+      case "purpose":
+        return void navigate({ to: "/choose", search: { purpose: found.id } });
+      case "rig":
+        return void navigate({ to: "/rigs/$rigId", params: { rigId: found.id } });
+      case "specimen":
+        return void navigate({ to: "/c/$code", params: { code: found.code } });
+    }
+  };
+}
+
+/** What the words are found in, places first; null while the notebook is still being asked. */
+function useFinds(text: string) {
+  const places = usePlaces();
+  const lead = useLead();
+  const words = text.trim();
+  const [asked] = useDebouncedValue(words, 90);
+  const found = useQuery({ ...foundOptions(asked), enabled: asked.length > 0 });
+  const target = (f: Schemas["Found"]): Target => ({ key: `${f.kind}-${f.id}`, label: f.label, hint: f.detail ? `${f.kind} · ${f.detail}` : f.kind, go: () => lead(f) });
+  const here = places.filter((p) => !words || holds(p.label, words));
+  const settled = words === asked && (!words || (found.data !== undefined && !found.isPlaceholderData));
+  const items = words ? [...here, ...(found.data?.items ?? []).map(target)] : here;
+  return { items, settled, here, target, error: found.error };
+}
+
+/** Find a study, a material, a spool by its lot or place, a purpose or a code, or go somewhere, without leaving the keyboard. */
 export function Find({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const [problem, setProblem] = useState<string | null>(null);
   const navigate = useNavigate();
-  const all = useTargets(open);
+  const queries = useQueryClient();
+  const { items, settled, here, target, error } = useFinds(text);
   const close = () => {
     setText("");
     setAt(0);
@@ -61,7 +96,6 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
     onClose();
   };
   const mayBeCode = looksLikeCode(text);
-  const found = all.filter((t) => t.label.toLowerCase().includes(text.trim().toLowerCase()));
   const byCode = async () => {
     try {
       // a wrong code is told here; a right one opens what it stands for
@@ -72,50 +106,78 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
       setProblem(messageOf(error));
     }
   };
-  const act = (target: Target | undefined) => {
-    if (target) {
-      close();
-      target.go();
-    } else if (mayBeCode) void byCode();
+  const take = (chosen: Target) => {
+    close();
+    chosen.go();
+  };
+  /** Enter opens what is marked; typed faster than the notebook answers, it waits for the answer. */
+  const act = async () => {
+    const words = text.trim();
+    const chosen = settled || at < here.length ? items[at] : undefined;
+    if (chosen) return take(chosen);
+    if (!words) return;
+    try {
+      const first = (await queries.fetchQuery(foundOptions(words))).items[0];
+      if (first) return take(target(first));
+    } catch (why) {
+      return setProblem(messageOf(why));
+    }
+    if (mayBeCode) await byCode();
   };
   return (
     <Modal opened={open} onClose={close} title="Find or do" size="lg">
       <TextInput
-        aria-label="Find a study, a material, a purpose or a code"
-        placeholder="a study, a material, a code …"
+        aria-label="Find a study, a material, a spool, a lot, a place or a code"
+        placeholder="some words: a material, a lot, a place, a code …"
         value={text}
         data-autofocus
-        error={problem}
+        error={problem ?? (error ? messageOf(error) : null)}
         onChange={(e) => {
           setText(e.currentTarget.value);
           setAt(0);
           setProblem(null);
         }}
         onKeyDown={(e) => {
-          if (e.key === "ArrowDown") setAt(Math.min(at + 1, found.length - 1));
+          if (e.key === "ArrowDown") setAt(Math.min(at + 1, Math.min(items.length, SHOWN) - 1));
           else if (e.key === "ArrowUp") setAt(Math.max(at - 1, 0));
-          else if (e.key === "Enter") act(found[at]);
+          else if (e.key === "Enter") void act();
           else return;
           e.preventDefault();
         }}
       />
-      <ul className={css.list}>
-        {found.slice(0, 10).map((target, i) => (
-          <li key={target.hint + target.label}>
-            <button type="button" className={css.item} data-at={i === at || undefined} onClick={() => act(target)}>
-              {target.label} <span className="soft">{target.hint}</span>
-            </button>
-          </li>
-        ))}
+      <Targets items={items.slice(0, SHOWN)} at={at} settled={settled} onTake={take}>
         {mayBeCode && (
           <li>
-            <button type="button" className={css.item} data-at={!found.length || undefined} onClick={() => void byCode()}>
+            <button type="button" className={css.item} data-at={!items.length || undefined} onClick={() => void byCode()}>
               Specimen, spool or rig <span className="figure">{text.trim().toUpperCase()}</span> <span className="soft">code</span>
             </button>
           </li>
         )}
-        {!found.length && !mayBeCode && <li className="soft">Nothing of that name.</li>}
-      </ul>
+      </Targets>
     </Modal>
+  );
+}
+
+interface TargetsProps {
+  items: Target[];
+  at: number;
+  settled: boolean;
+  onTake: (target: Target) => void;
+  children: ReactNode;
+}
+
+function Targets({ items, at, settled, onTake, children }: TargetsProps) {
+  return (
+    <ul className={css.list}>
+      {items.map((one, i) => (
+        <li key={one.key}>
+          <button type="button" className={css.item} data-at={i === at || undefined} onClick={() => onTake(one)}>
+            {one.label} <span className="soft">{one.hint}</span>
+          </button>
+        </li>
+      ))}
+      {children}
+      {!items.length && !children && <li className="soft">{settled ? "Nothing holds all of these words." : "Looking …"}</li>}
+    </ul>
   );
 }

@@ -23,6 +23,20 @@ class DayItem(View):
     rig_id: str | None
 
 
+class Found(View):
+    """Something found: what it is, what it is called, and what tells it from its like."""
+
+    kind: Literal["material", "spool", "study", "purpose", "rig", "specimen"]
+    id: str
+    label: str
+    detail: str
+    code: str
+
+
+class FoundList(View):
+    items: list[Found]
+
+
 class DaySheet(View):
     now: datetime
     items: list[DayItem]

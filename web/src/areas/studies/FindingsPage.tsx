@@ -115,11 +115,13 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
   const margin = findings.arms.map((a) => a.verdict?.margin).find((m) => m != null);
   return (
     <section aria-label="Verdicts">
-      <h2 style={{ marginBottom: 4 }}>
-        Against {reference ? `${reference.arm.material.maker} ${reference.arm.material.product}` : "the reference"}
-        {margin != null && <span className="soft" style={{ fontWeight: 400, fontSize: "0.9rem" }}>{` · ${findings.quantity.derived ? `× ${fixed(Math.exp(margin), 2)}` : `${figure(margin * factor)} ${unit}`} is the smallest difference that matters`}</span>}
-      </h2>
-      <TakeTable name={`verdicts on ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => verdictRows(findings)} />
+      <div className={css.tableHead}>
+        <h2>
+          Against {reference ? `${reference.arm.material.maker} ${reference.arm.material.product}` : "the reference"}
+          {margin != null && <span className="soft" style={{ fontWeight: 400, fontSize: "0.9rem" }}>{` · ${findings.quantity.derived ? `× ${fixed(Math.exp(margin), 2)}` : `${figure(margin * factor)} ${unit}`} is the smallest difference that matters`}</span>}
+        </h2>
+        <TakeTable name={`verdicts on ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => verdictRows(findings)} />
+      </div>
       <Wide label="Verdicts against the reference">
         <table className="plain">
           <thead>
@@ -247,14 +249,16 @@ function Pairs({ findings }: { findings: Schemas["Findings"] }) {
   if (!anova) return <section />;
   return (
     <section aria-label="All pairs">
-      <h2 style={{ marginBottom: 4 }}>
-        All pairs
-        <span className="soft" style={{ fontWeight: 400, fontSize: "0.9rem" }}>
-          {" "}
-          · Welch&apos;s ANOVA F {fixed(anova.f, 2)}, df {fixed(anova.df1, 0)} / {fixed(anova.df2, 1)}, p {probability(anova.p)}
-        </span>
-      </h2>
-      <TakeTable name={`pairs of ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => pairRows(findings)} />
+      <div className={css.tableHead}>
+        <h2>
+          All pairs
+          <span className="soft" style={{ fontWeight: 400, fontSize: "0.9rem" }}>
+            {" "}
+            · Welch&apos;s ANOVA F {fixed(anova.f, 2)}, df {fixed(anova.df1, 0)} / {fixed(anova.df2, 1)}, p {probability(anova.p)}
+          </span>
+        </h2>
+        <TakeTable name={`pairs of ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => pairRows(findings)} />
+      </div>
       <div style={{ maxHeight: 380, overflow: "auto" }} tabIndex={0} role="group" aria-label="Pairs by Games–Howell">
         <table className="plain">
           <thead>

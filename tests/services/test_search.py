@@ -1,0 +1,83 @@
+"""Finding: words in any order over names, lots, places and codes, through the service."""
+
+from datetime import date
+
+import pytest
+
+from assayer.services.bench import queue
+from assayer.services.day.search import search
+from assayer.services.rigs import rigs
+from assayer.services.stock import spools, storage
+from assayer.services.stock.requests import NewMove, NewSpool, NewStorage, SpoolEdit
+from assayer.services.studies import listing as studies
+from assayer.store.models import StorageMove
+
+from ..support import ACTOR, new_id
+from .stockroom import add_petg, ago, spool_of
+
+
+def found(workspace, words, limit=12):
+    return [(f.kind, f.label) for f in search(workspace, words, limit).items]
+
+
+@pytest.fixture
+def shelf(workspace):
+    """Two materials; three spools of the one, in two lots and two places."""
+    black = add_petg(workspace)
+    add_petg(workspace, colour="red", filler=None)
+    pages = []
+    for lot, place in (("7811", "Drawer"), ("7811", "Trunk"), ("42 100%", "Drawer")):
+        new = NewSpool(id=new_id(), material_id=black, lot=lot, received_on=date(2026, 6, 10))
+        pages.append(spool_of(workspace, material_id=black, spool=new, place=place))
+    return workspace, pages
+
+
+def test_words_are_found_in_any_order_and_all_of_them(shelf):
+    workspace, (one, two, three) = shelf
+    material = ("material", "Tarn Clearwater CF, black")
+
+    def spool(page):
+        return ("spool", f"{page.code} Tarn Clearwater CF, black")
+
+    for words in ("black clearwater", "CLEARWATER black", "petg carbon tarn", "carb black"):
+        assert found(workspace, words)[0] == material, words
+        assert set(found(workspace, words)[1:]) == {spool(one), spool(two), spool(three)}
+    assert found(workspace, "red carbon") == []
+    assert [k for k, _ in found(workspace, "red")] == ["material"]
+    # by lot, by place, by both and a word of the material
+    assert set(found(workspace, "7811")) == {spool(one), spool(two)}
+    assert found(workspace, "trunk petg 7811") == [spool(two)]
+    assert found(workspace, "100%") == [spool(three)], "a sign of the search itself is a sign like any other"
+    assert found(workspace, one.code.lower()) == [spool(one)]
+    assert found(workspace, "") == found(workspace, "   ") == []
+    assert len(found(workspace, "black", limit=2)) == 2
+
+
+def test_a_spool_is_found_where_it_lies_now(shelf):
+    workspace, (one, _, three) = shelf
+    move = NewMove(id=new_id(), spool_id=one.id)
+    storage.store_spools(workspace, ACTOR, NewStorage(moves=[move], storage="open", place="Window sill", at=ago(1)))
+    assert [label for _, label in found(workspace, "sill window")] == [f"{one.code} Tarn Clearwater CF, black"]
+    assert [label.split()[0] for _, label in found(workspace, "drawer")] == [three.code]
+    spools.retract_entry(workspace, ACTOR, StorageMove, move.id, False)
+    assert found(workspace, "sill") == []
+    # what is used up comes last, and says so
+    spools.edit_spool(workspace, ACTOR, three.id, SpoolEdit(gone_why="used up"), spools.get_spool(workspace, three.id).revision)
+    last = search(workspace, "tarn black", 12).items[-1]
+    assert (last.code, last.detail) == (three.code, "lot 42 100%, Drawer, gone: used up")
+
+
+def test_specimens_by_the_beginning_of_their_code_and_studies_and_rigs_by_words(lab):
+    workspace = lab.workspace
+    codes = sorted(i.code for i in queue.queue(workspace, lab.flat, "st", blind=False).items)
+    for code in codes:
+        assert search(workspace, code, 12).items[0].code == code
+    begun = [f.code for f in search(workspace, codes[0][:3].lower(), 50).items if f.kind == "specimen"]
+    assert codes[0] in begun
+    assert {c[:3] for c in begun} == {codes[0][:3]}
+    assert [f for f in search(workspace, codes[0][:2], 50).items if f.kind == "specimen"] == [], "two letters are too little to go by"
+    title = studies.get_study(workspace, lab.study.id).title
+    assert ("study", lab.study.id) in [(f.kind, f.id) for f in search(workspace, title.upper(), 12).items]
+    rig = rigs.list_rigs(workspace).items[0]
+    named = [(f.kind, f.id) for f in search(workspace, rig.name, 12).items]
+    assert ("rig", rig.rig_id) in named
