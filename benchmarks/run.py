@@ -140,7 +140,7 @@ def bench_statistics() -> None:
     groups = {str(i): summarise(rng.normal(40, rng.uniform(1, 4), rng.integers(3, 8)).tolist()) for i in range(40)}
 
     def cold() -> object:
-        studentized_range._range_table.cache_clear()
+        studentized_range._range_tail.cache_clear()
         return games_howell(groups)
 
     (seconds,) = timed(cold, repeat=7)

@@ -15,12 +15,13 @@ References
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 from scipy import special
+from scipy.interpolate import CubicHermiteSpline
+from scipy.optimize.elementwise import find_root
 
 Floats = NDArray[np.float64]
 
@@ -30,33 +31,16 @@ _W_MAX = 18.0
 _TAIL = 1e-13
 
 
+_LEAST = 1e-300
+"""What is smaller has no logarithm."""
+
 _FEW_DF = 3.0
 """Fewer degrees of freedom than this spread ln s over a long range, which needs more nodes."""
 
 
-@dataclass(frozen=True)
-class _RangeTable:
-    """1 − W_k and its derivative on a grid of width `_STEP` from 0."""
-
-    tail: Floats
-    slope: Floats
-
-    def read(self, w: Floats) -> tuple[Floats, Floats]:
-        """1 − W_k(w) and its derivative by cubic Hermite interpolation."""
-        position = np.minimum(w, _W_MAX - 1e-9) / _STEP
-        i = position.astype(np.intp)
-        t = position - i
-        f0, f1 = self.tail[i], self.tail[i + 1]
-        d0, d1 = self.slope[i] * _STEP, self.slope[i + 1] * _STEP
-        a = 2 * (f0 - f1) + d0 + d1
-        b = -3 * (f0 - f1) - 2 * d0 - d1
-        value = f0 + t * (d0 + t * (b + t * a))
-        slope = (d0 + t * (2 * b + t * 3 * a)) / _STEP
-        return value, slope
-
-
 @lru_cache(maxsize=64)
-def _range_table(k: int) -> _RangeTable:
+def _range_tail(k: int) -> CubicHermiteSpline:
+    """1 − W_k on a grid of width `_STEP` from 0, with its derivative."""
     w = np.arange(0.0, _W_MAX + _STEP, _STEP)[:, None]
     # W_k(w) = k ∫ φ(z) [Φ(z) − Φ(z − w)]^(k−1) dz   (Harter eq. 1, z the greatest of the k values)
     z = np.linspace(-8.5, 8.5, 161)[None, :]
@@ -66,7 +50,7 @@ def _range_table(k: int) -> _RangeTable:
     # d/dw: φ(z − w) is the density of the smallest value
     lower = np.exp(-((z - w) ** 2) / 2) / np.sqrt(2 * np.pi)
     slope = k * (k - 1) * (density * lower * within ** (k - 2)).sum(axis=1)
-    return _RangeTable(1.0 - distribution, -slope)
+    return CubicHermiteSpline(w[:, 0], 1.0 - distribution, -slope)
 
 
 def _by_spread(df: Floats) -> Iterator[tuple[NDArray[np.intp], Floats, Floats]]:
@@ -107,13 +91,12 @@ def survival(q: ArrayLike, k: int, df: ArrayLike) -> Floats:
     q_, df_ = np.broadcast_arrays(np.atleast_1d(np.asarray(q, float)), np.atleast_1d(np.asarray(df, float)))
     result = np.empty(df_.shape)
     for chosen, s, weight in _by_spread(df_):
-        tail, _ = _range_table(k).read(q_[chosen, None] * s)
-        result[chosen] = (weight * tail).sum(axis=1)
+        result[chosen] = (weight * _range_tail(k)(np.minimum(q_[chosen, None] * s, _W_MAX))).sum(axis=1)
     return np.clip(result, 0.0, 1.0)
 
 
 def upper_quantile(alpha: float, k: int, df: ArrayLike) -> Floats:
-    """q with P(Q > q) = alpha, for each df, by Newton's method on ln P against ln q.
+    """q with P(Q > q) = alpha, for each df, by the root of ln P against ln q.
 
     Parameters
     ----------
@@ -132,25 +115,15 @@ def upper_quantile(alpha: float, k: int, df: ArrayLike) -> Floats:
 
 
 def _solve(alpha: float, k: int, s: Floats, weight: Floats) -> Floats:
-    """Newton's method on ln P against ln q within a bracket, on the pairs that still move."""
-    table, pairs = _range_table(k), weight.shape[0]
-    low, high = np.full(pairs, np.log(1e-4)), np.full(pairs, np.log(1e6))
-    log_q = np.full(pairs, np.log(3.0 + 0.5 * np.log(k)))
-    active = np.arange(pairs)
-    for _ in range(100):
-        at = log_q[active]
-        w = np.exp(at)[:, None] * s[active]
-        tail, slope = table.read(w)
-        p = np.maximum((weight[active] * tail).sum(axis=1), 1e-300)
-        low[active], high[active] = np.where(p > alpha, at, low[active]), np.where(p > alpha, high[active], at)
-        derivative = (weight[active] * slope * w).sum(axis=1) / p
-        newton = at + (np.log(alpha) - np.log(p)) / np.minimum(derivative, -1e-12)
-        # outside the bracket Newton's step is not to be trusted: halve instead
-        trusted = (newton > low[active]) & (newton < high[active])
-        log_q[active] = np.where(trusted, newton, (low[active] + high[active]) / 2)
-        # convergence is quadratic: what moved by less than 1e-6 is right to 1e-11
-        active = active[~(trusted & (np.abs(newton - at) < 1e-6))]
-        if not active.size:
-            break
-    result: Floats = np.exp(log_q)
+    """By Chandrupatla's method between far bounds, ln P against ln q, for all pairs at once."""
+    tail = _range_tail(k)
+
+    def gap(log_q: Floats, pair: NDArray[np.intp]) -> Floats:
+        above = (weight[pair] * tail(np.minimum(np.exp(log_q)[:, None] * s[pair], _W_MAX))).sum(axis=1)
+        found: Floats = np.log(np.maximum(above, _LEAST)) - np.log(alpha)
+        return found
+
+    pairs = np.arange(weight.shape[0])
+    found = find_root(gap, (np.full(pairs.shape, np.log(1e-4)), np.full(pairs.shape, np.log(1e6))), args=(pairs,), tolerances={"xatol": 1e-12, "xrtol": 0})
+    result: Floats = np.exp(found.x)
     return result
