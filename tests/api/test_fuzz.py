@@ -7,6 +7,7 @@ import schemathesis
 from hypothesis import HealthCheck, settings
 
 from assayer.api.app import create_app
+from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.unit import Workspace
 
 app = create_app()
@@ -18,7 +19,9 @@ schema.config.phases.coverage.enabled = False
 @pytest.fixture(scope="module", autouse=True)
 def _data(demo_folder, tmp_path_factory):
     app.state.workspace = Workspace(shutil.copytree(demo_folder, tmp_path_factory.mktemp("fuzz") / "data"), durable=False)
+    app.state.jobs = Jobs(app.state.workspace)
     yield
+    app.state.jobs.wait()
     app.state.workspace.close()
 
 

@@ -275,3 +275,24 @@ def test_a_spool_is_found_by_its_lot_and_opened_in_one_step(server, walk):
     walk.see("Nothing holds all of these words")
     walk.press(Keys.ESCAPE)
     walk.gone("Find or do")
+
+
+def test_a_diameter_is_touched_and_mended_and_what_is_no_number_is_refused_at_once(server, walk):
+    walk.open(f"{walk.base}/stock/intake?material={material(server, 'moss')['id']}")
+    walk.see("By eye and hand")
+    walk.find("[name=diameter]").send_keys("abc", Keys.ENTER)
+    walk.see("“abc” is no number")
+    walk.find("[name=diameter]").send_keys(Keys.CONTROL, "a")
+    walk.find("[name=diameter]").send_keys("1.75", Keys.ENTER, "1.69", Keys.ENTER, "1.74", Keys.ENTER)
+    walk.labelled("Mend reading 2, 1.69 mm").click()
+    walk.see("Reading 2 again, mm")
+    walk.until(lambda: walk.driver.switch_to.active_element.get_attribute("value") == "1.69")
+    walk.driver.switch_to.active_element.send_keys("1.76", Keys.ENTER)
+    walk.labelled("Mend reading 2, 1.76 mm")
+    walk.see("Reading 4, mm")
+    # emptied, it is taken out
+    walk.labelled("Mend reading 1, 1.75 mm").click()
+    walk.see("Reading 1 again, mm")
+    walk.driver.switch_to.active_element.send_keys(Keys.BACKSPACE, Keys.ENTER)
+    walk.labelled("Mend reading 2, 1.74 mm")
+    walk.see("Reading 3, mm")

@@ -145,6 +145,8 @@ def test_a_set_temperature_is_held_against_the_window_and_the_printer():
     assert "speed" in fit_of(Settings(speed=61), speed_high=60)[0]
 
 
-@pytest.mark.parametrize(("filler", "wears"), [(None, False), ("carbon fibre", True), ("Carbon Fibre 15 %", True), ("glass fibre", True), ("wood", True), ("cork", False)])
+@pytest.mark.parametrize(
+    ("filler", "wears"), [(None, False), ("carbon fibre", True), ("Carbon Fibre 15 %", True), ("glass fibre", True), ("wood", True), ("cork", False)]
+)
 def test_which_fillers_wear_brass(filler, wears):
     assert abrasive(filler) is wears

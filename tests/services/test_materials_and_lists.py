@@ -217,12 +217,12 @@ def test_claims_of_an_unknown_product_are_named(workspace):
 
 def test_labels_carry_code_swatch_and_a_qr_code_of_the_set_address(workspace):
     page = spool_of(workspace)
-    svg = labels.label(workspace, page.code)
+    svg = labels.label(workspace, page.code, "http://10.0.0.7:8717")
     assert page.code in svg
     assert "Tarn Clearwater CF" in svg
-    assert labels.get_preferences(workspace).label_base_url == "http://127.0.0.1:8717"
-    labels.set_preferences(workspace, ACTOR, PreferencesEdit(label_base_url="http://workshop.local/"))
-    changed = labels.label(workspace, page.code.lower())
+    assert labels.get_preferences(workspace, "http://10.0.0.7:8717").label_base_url == "http://10.0.0.7:8717"
+    labels.set_preferences(workspace, ACTOR, PreferencesEdit(label_base_url="http://workshop.local/"), "http://10.0.0.7:8717")
+    changed = labels.label(workspace, page.code.lower(), "http://10.0.0.7:8717")
     assert changed != svg
     # the modules drawn are those of the code for this address
     wanted = [

@@ -251,8 +251,8 @@ def test_a_code_says_whether_its_specimen_was_tested_or_hangs(lab):
         codes.resolve_code(lab.workspace, _other(code))
     with pytest.raises(CodeError):
         codes.resolve_code(lab.workspace, code[:-1] + ("A" if code[-1] != "A" else "B"))
-    assert "specimen" in labels.label(lab.workspace, code)
-    assert "Pull frame" in labels.label(lab.workspace, rig_page(lab).rig.code)
+    assert "specimen" in labels.label(lab.workspace, code, "http://x")
+    assert "Pull frame" in labels.label(lab.workspace, rig_page(lab).rig.code, "http://x")
 
 
 def _other(code):

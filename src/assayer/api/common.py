@@ -34,9 +34,15 @@ def _revision(if_match: Annotated[str | None, Header(max_length=40, description=
     return int(match[1])
 
 
+def _opened_at(request: Request) -> str:
+    """The address that the browser has used, as another one on the same network would write it."""
+    return str(request.base_url).rstrip("/")
+
+
 WorkspaceDep = Annotated[Workspace, Depends(_workspace)]
 ActorDep = Annotated[Actor, Depends(_actor)]
 RevisionDep = Annotated[int, Depends(_revision)]
+OpenedAtDep = Annotated[str, Depends(_opened_at)]
 Limit = Annotated[int, Query(ge=1, le=500)]
 Offset = Annotated[int, Query(ge=0, le=1_000_000)]
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Query, Response
 
-from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, Limit, Offset, OpenedAtDep, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.description import AGAIN, CSV, SVG, declared
 from assayer.services.reports import dossier
 from assayer.services.reports.views import Dossier
@@ -117,20 +117,20 @@ def get_export(workspace: WorkspaceDep, kind: Literal["materials", "claims", "re
 
 
 @router.get("/preferences", response_model=Preferences, responses=declared())
-def get_preferences(workspace: WorkspaceDep) -> Any:
-    return labels.get_preferences(workspace)
+def get_preferences(workspace: WorkspaceDep, opened_at: OpenedAtDep) -> Any:
+    return labels.get_preferences(workspace, opened_at)
 
 
 @router.put("/preferences", response_model=Preferences, responses=declared())
-def put_preferences(workspace: WorkspaceDep, actor: ActorDep, edit: PreferencesEdit) -> Any:
+def put_preferences(workspace: WorkspaceDep, actor: ActorDep, edit: PreferencesEdit, opened_at: OpenedAtDep) -> Any:
     """The address that the QR codes of labels begin with."""
-    return labels.set_preferences(workspace, actor, edit)
+    return labels.set_preferences(workspace, actor, edit, opened_at)
 
 
 @router.get("/labels/{code}.svg", response_class=Response, responses=declared(404) | SVG)
-def get_label(workspace: WorkspaceDep, code: str) -> Response:
+def get_label(workspace: WorkspaceDep, code: str, opened_at: OpenedAtDep) -> Response:
     """The label of a spool, specimen or rig, 62 × 29 mm."""
-    return Response(labels.label(workspace, code[:80]), media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
+    return Response(labels.label(workspace, code[:80], opened_at), media_type="image/svg+xml", headers={"Cache-Control": "no-cache"})
 
 
 @router.post("/intakes/preview", response_model=IntakePreview, responses=declared(404))

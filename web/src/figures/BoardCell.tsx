@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
 import { boundSign, figure } from "../ui/format";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
+import { Interval } from "./Interval";
 import { Dot, MeanArrow } from "./Dot";
 import type { Scale } from "./scale";
 
@@ -40,7 +41,7 @@ export function BoardCell({ cell, verdict, at, reference, margin, factor, width,
           {figure(group.mean * factor, group.ci95 ? [group.ci95[0] * factor, group.ci95[1] * factor] : null)}
         </text>
       )}
-      {group?.ci95 && <line x1={at(group.ci95[0])} x2={at(group.ci95[1])} y1={line} y2={line} stroke={colour} strokeWidth="2.4" strokeLinecap="round" />}
+      {group?.ci95 && <Interval ci={group.ci95} at={at} y={line} colour={colour} width={2.4} />}
       {group && <circle cx={at(group.mean)} cy={line} r="4.6" fill={colour} />}
       {group && <MeanArrow group={group} x={at(group.mean)} y={line} r={4.6} colour={colour} />}
       {cell.dots.map(

@@ -5,7 +5,8 @@ import { boundSign, figure, interval, shownQuantity, tickLabel, ticks } from "..
 import { Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { Dot, MeanArrow } from "./Dot";
-import { domainOf, scale } from "./scale";
+import { Interval } from "./Interval";
+import { domainWith, type Scale, scale } from "./scale";
 
 interface DotIntervalProps {
   arms: Schemas["FindingArm"][];
@@ -29,8 +30,9 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
   const centre = reference?.group?.mean ?? null;
   const domain = useMemo(
     () =>
-      domainOf(
-        arms.flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group?.ci95 ?? [])]).concat(centre !== null && margin !== null ? [centre - margin, centre + margin] : []),
+      domainWith(
+        arms.flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? [centre - margin, centre + margin] : []),
+        arms.flatMap((a) => (a.group?.ci95 ? [a.group.ci95] : [])),
       ),
     [arms, centre, margin],
   );
@@ -76,7 +78,7 @@ interface ArmRowProps {
   y: number;
   isReference: boolean;
   quantity: Schemas["QuantityView"];
-  at: (value: number) => number;
+  at: Scale;
   selected: string | null;
   onSelect: DotIntervalProps["onSelect"];
 }
@@ -157,7 +159,7 @@ function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "
   const shown: [number, number] | null = ci95 ? [ci95[0] * factor, ci95[1] * factor] : null;
   return (
     <>
-      {ci95 && <line x1={at(ci95[0])} x2={at(ci95[1])} y1={y - 5} y2={y - 5} stroke={colour} strokeWidth="3.2" strokeLinecap="round" />}
+      {ci95 && <Interval ci={ci95} at={at} y={y - 5} colour={colour} width={3.2} />}
       <circle cx={at(mean)} cy={y - 5} r="6" fill={colour} />
       <MeanArrow group={a.group} x={at(mean)} y={y - 5} r={6} colour={colour} />
       <VerdictGlyph verdict={verdict} x={WIDTH - RIGHT + 12} y={y - 10} />

@@ -9,7 +9,8 @@ import { DiameterStrip } from "./DiameterStrip";
 import { DotInterval } from "./DotInterval";
 import { PullCurve } from "./PullCurve";
 import { RankFigure } from "./RankFigure";
-import { domainOf, scale } from "./scale";
+import { Interval } from "./Interval";
+import { domainOf, domainWith, scale } from "./scale";
 
 /** All values of an attribute of an element, in the order drawn. */
 const all = (svg: string, element: string, attribute: string): string[] => [...svg.matchAll(new RegExp(`<${element}\\b[^>]*?\\s${attribute}="([^"]*)"`, "g"))].map((m) => m[1] ?? "");
@@ -33,6 +34,22 @@ describe("a scale", () => {
     expect(domainOf([10, 20], 0.1)).toEqual([9, 21]);
     expect(domainOf([10], 0.1)).toEqual([9, 11]);
     expect(domainOf([Number.NaN])).toEqual([0, 1]);
+  });
+});
+
+describe("intervals that go far", () => {
+  it("widen the axis by no more than the values span", () => {
+    expect(domainWith([10, 12], [[9, 13]], 0)).toEqual([9, 13]);
+    expect(domainWith([10, 12], [[-80, 100]], 0)).toEqual([8, 14]);
+    expect(domainWith([10], [[-80, 100]], 0)).toEqual([5, 15]);
+    expect(domainWith([], [[2, 4]], 0)).toEqual([2, 4]);
+  });
+  it("end in an arrow where they are cut, on the side where they are", () => {
+    const at = scale([8, 14], 0, 60);
+    const drawn = (ci: [number, number]) => renderToStaticMarkup(<svg><Interval ci={ci} at={at} y={0} colour="red" width={2} /></svg>);
+    expect([all(drawn([9, 13]), "line", "x1"), all(drawn([9, 13]), "line", "x2"), all(drawn([9, 13]), "path", "d")]).toEqual([["10"], ["50"], []]);
+    expect([all(drawn([-9, 13]), "line", "x1"), all(drawn([-9, 13]), "path", "d")]).toEqual([["0"], ["M7 -5L0 0L7 5"]]);
+    expect([all(drawn([9, 99]), "line", "x2"), all(drawn([9, 99]), "path", "d")]).toEqual([["60"], ["M53 -5L60 0L53 5"]]);
   });
 });
 

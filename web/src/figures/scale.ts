@@ -18,3 +18,15 @@ export function domainOf(values: readonly number[], air = 0.06): readonly [numbe
   const pad = (high - low || Math.abs(high) || 1) * air;
   return [low - pad, high + pad];
 }
+
+/**
+ * The range of values and of their intervals, which widen it by no more than the values themselves span: the interval
+ * of two specimens would leave the rest of a figure in one corner otherwise.
+ */
+export function domainWith(values: readonly number[], intervals: readonly (readonly [number, number])[], air = 0.06): readonly [number, number] {
+  const finite = values.filter(Number.isFinite);
+  if (!finite.length) return domainOf(intervals.flat(), air);
+  const [low, high] = [Math.min(...finite), Math.max(...finite)];
+  const room = high - low || Math.abs(high) / 2 || 1;
+  return domainOf([...finite, ...intervals.flat().map((v) => Math.min(Math.max(v, low - room), high + room))], air);
+}

@@ -137,7 +137,7 @@ function PersonPicker() {
               {person}
             </Menu.Item>
           ))}
-          <Menu.Item onClick={() => setAdding(true)}>another name …</Menu.Item>
+          <Menu.Item onClick={() => setAdding(true)}>somebody else …</Menu.Item>
           <Menu.Divider />
           <Menu.Label>Notebook</Menu.Label>
           <Menu.Item component={Link} to="/safekeeping">
@@ -152,7 +152,7 @@ function PersonPicker() {
           ))}
         </Menu.Dropdown>
       </Menu>
-      <Modal opened={adding} onClose={() => setAdding(false)} title="Another name">
+      <Modal opened={adding} onClose={() => setAdding(false)} title="Somebody else">
         <form
           onSubmit={(e) => {
             e.preventDefault();

@@ -12,30 +12,29 @@ from assayer.services.stock.views import Preferences
 from assayer.services.unit import Actor, Workspace
 from assayer.store.models import Preference, Rig, Specimen, Spool
 
-DEFAULT_BASE = "http://127.0.0.1:8717"
 
-
-def get_preferences(workspace: Workspace) -> Preferences:
+def get_preferences(workspace: Workspace, opened_at: str) -> Preferences:
+    """What is set for this notebook; labels lead to the address it was opened with until another one is set."""
     with workspace.read() as session:
         kept = session.get(Preference, "label_base_url")
-        return Preferences(label_base_url=kept.value if kept else DEFAULT_BASE)
+        return Preferences(label_base_url=kept.value if kept else opened_at)
 
 
-def set_preferences(workspace: Workspace, actor: Actor, edit: PreferencesEdit) -> Preferences:
+def set_preferences(workspace: Workspace, actor: Actor, edit: PreferencesEdit, opened_at: str) -> Preferences:
     """The address that the QR codes of labels begin with."""
     with workspace.write(actor) as unit:
         kept = unit.session.get(Preference, "label_base_url")
         value = edit.label_base_url.rstrip("/")
-        before = kept.value if kept else DEFAULT_BASE
+        before = kept.value if kept else opened_at
         if kept is None:
             unit.session.add(Preference(key="label_base_url", value=value))
         else:
             kept.value = value
         unit.log("preference", "label_base_url", "set", {"value": before}, {"value": value})
-    return get_preferences(workspace)
+    return get_preferences(workspace, opened_at)
 
 
-def label(workspace: Workspace, text: str) -> str:
+def label(workspace: Workspace, text: str, opened_at: str) -> str:
     """The label of a code as SVG; a specimen's tells its code alone, so that it stays blind.
 
     Raises
@@ -43,7 +42,7 @@ def label(workspace: Workspace, text: str) -> str:
     CodeError, MissingError
     """
     code = parse_code(text)
-    base = get_preferences(workspace).label_base_url
+    base = get_preferences(workspace, opened_at).label_base_url
     with workspace.read() as session:
         spool = session.scalar(select(Spool).where(Spool.code == code))
         if spool is not None:

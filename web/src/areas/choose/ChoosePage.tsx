@@ -157,7 +157,7 @@ function Ranked({ purpose, weights, usable }: { purpose: Schemas["PurposeView"];
         <RankFigure ranking={ranking.data} purpose={purpose} />
       </FigureFrame>
       <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>
-        A rank is shared unless one material beats the other with at least 90 % probability. The right part shows how probable each rank is, from 10 000 draws of the means
+        A rank is shared unless one material beats the other with at least 90 % probability; in a draw that ends equal both have the better rank, so that a column can add to more than 100 %. The right part shows how probable each rank is, from 10 000 draws of the means
         (seed {ranking.data.seed}). A hollow bar is what untested criteria, and values that are only bounds, could still change.
       </p>
     </>

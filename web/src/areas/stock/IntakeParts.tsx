@@ -1,5 +1,5 @@
 import { Select, Textarea, TextInput } from "@mantine/core";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { DiameterStrip } from "../../figures/DiameterStrip";
 import { fixed } from "../../ui/format";
@@ -130,12 +130,13 @@ export function Looks({ intake, next }: PartProps) {
 export function Strand({ intake, next }: PartProps) {
   const { draft, set, seen, questions } = intake;
   const summary = seen?.summary;
+  const [mending, setMending] = useState<number | null>(null);
   const doubtful = questions.flatMap((q) => (q.field === "diameters" && q.row != null ? [q.row] : []));
   return (
     <section className={css.strand} aria-label="Diameter">
       <h2>Diameter</h2>
       <div className={css.readings}>
-        <DiameterField intake={intake} next={next} />
+        <DiameterField key={mending ?? "next"} intake={intake} next={next} mending={mending} onMended={() => setMending(null)} />
         <dl className={css.live} aria-live="polite">
           <Live label="mean" unit="mm" value={summary ? fixed(summary.mean, 3) : null} />
           <Live label="scatter" value={summary?.sd != null ? fixed(summary.sd, 4) : null} unit="mm" />
@@ -147,8 +148,12 @@ export function Strand({ intake, next }: PartProps) {
       <p className={css.typed}>
         {draft.diameters.length ? (
           <>
-            <span className="figure">{draft.diameters.join("  ")}</span>
-            <span className="soft"> · {draft.diameters.length < 10 ? `${10 - draft.diameters.length} more of 10` : `${draft.diameters.length} readings`} · Backspace takes the last back</span>
+            {draft.diameters.map((d, i) => (
+              <button key={i} type="button" className={css.reading} data-doubt={doubtful.includes(i + 1) || undefined} aria-pressed={mending === i} aria-label={`Mend reading ${String(i + 1)}, ${d} mm`} onClick={() => setMending(mending === i ? null : i)}>
+                {d}
+              </button>
+            ))}
+            <span className="soft"> · touch one to mend it · {draft.diameters.length < 10 ? `${10 - draft.diameters.length} more of 10` : `${draft.diameters.length} readings`} · Backspace takes the last back</span>
           </>
         ) : (
           <span className="soft">Type a reading, Enter, the next. Enter alone goes on.</span>
@@ -161,37 +166,56 @@ export function Strand({ intake, next }: PartProps) {
 }
 
 /** One reading after another: Enter takes it, Enter on nothing goes on, Backspace on nothing takes the last back. */
-function DiameterField({ intake, next }: PartProps) {
+function DiameterField({ intake, next, mending, onMended }: PartProps & { mending: number | null; onMended: () => void }) {
   const { draft, set } = intake;
-  const [reading, setReading] = useState("");
+  const [reading, setReading] = useState(mending === null ? "" : (draft.diameters[mending] ?? ""));
+  const [wrong, setWrong] = useState<string | null>(null);
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    if (mending === null) return;
+    field.current?.focus();
+    field.current?.select();
+  }, [mending]);
   const add = (from: HTMLElement) => {
-    if (!reading.trim()) next(from);
-    else set({ diameters: [...draft.diameters, reading.trim()] });
+    const typed = reading.trim();
+    // a unit may stand behind it: the server reads that; what begins with no number is none
+    if (typed && !/^[+-]?[.,]?\d/.test(typed)) return setWrong(`“${typed}” is no number: a diameter in mm, such as 1.75`);
+    if (mending !== null) {
+      // emptied, it is taken out
+      set({ diameters: typed ? draft.diameters.map((d, i) => (i === mending ? typed : d)) : draft.diameters.filter((_, i) => i !== mending) });
+      return onMended();
+    }
+    if (!typed) next(from);
+    else set({ diameters: [...draft.diameters, typed] });
     setReading("");
   };
   return (
     <TextInput
       data-step
-      label={`Reading ${draft.diameters.length + 1}, mm`}
+      ref={field}
+      label={mending === null ? `Reading ${draft.diameters.length + 1}, mm` : `Reading ${String(mending + 1)} again, mm`}
       description={draft.diameters.length % 2 ? "turned by a right angle" : "anywhere on the strand"}
       name="diameter"
       inputMode="decimal"
       size="lg"
       value={reading}
-      onChange={(e) => setReading(e.currentTarget.value)}
+      onChange={(e) => {
+        setReading(e.currentTarget.value);
+        setWrong(null);
+      }}
       onKeyDown={(e) => {
         if (e.key === "Enter" && !e.ctrlKey && !e.metaKey) {
           e.preventDefault();
           e.stopPropagation();
           add(e.currentTarget);
         }
-        if (e.key === "Backspace" && !reading && draft.diameters.length) {
+        if (e.key === "Backspace" && !reading && mending === null && draft.diameters.length) {
           setReading(draft.diameters.at(-1) ?? "");
           set({ diameters: draft.diameters.slice(0, -1) });
           e.preventDefault();
         }
       }}
-      error={intake.errorOf("diameters")}
+      error={wrong ?? intake.errorOf("diameters")}
       w={170}
     />
   );

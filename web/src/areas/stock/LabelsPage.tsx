@@ -24,7 +24,7 @@ export function LabelsPage() {
   const spools = places.data.items.flatMap((p) => p.spools).sort((a, b) => a.code.localeCompare(b.code));
   if (!spools.length) return <Empty title="No spool at hand">Labels are for spools: <Link to="/stock/intake">take one in</Link> first.</Empty>;
   const codes = chosen ?? spools.map((s) => s.code);
-  const sheets = Array.from({ length: Math.max(1, Math.ceil(codes.length / PER_SHEET)) }, (_, i) => codes.slice(i * PER_SHEET, (i + 1) * PER_SHEET));
+  const sheets = Array.from({ length: Math.ceil(codes.length / PER_SHEET) }, (_, i) => codes.slice(i * PER_SHEET, (i + 1) * PER_SHEET));
   const toggle = (c: string) => setChosen(codes.includes(c) ? codes.filter((x) => x !== c) : [...codes, c]);
   return (
     <div className={css.page}>
@@ -62,6 +62,7 @@ export function LabelsPage() {
         </ul>
       </aside>
       <div className={css.sheets} aria-label="Sheets as they are printed" role="group" tabIndex={0}>
+        {!sheets.length && <p className="soft">No label is chosen.</p>}
         {sheets.map((sheet, i) => (
           <div key={i} className={css.sheet}>
             {sheet.map((c) => (

@@ -8,7 +8,7 @@ import { client, type Schemas, unwrap } from "../../api/client";
 import { boardOptions, studyOptions } from "../../api/queries/studies";
 import { TakeTable } from "../../figures/FigureFrame";
 import { BoardCell } from "../../figures/BoardCell";
-import { domainOf, scale } from "../../figures/scale";
+import { domainWith, scale } from "../../figures/scale";
 import { boundSign, figure, interval, shownUnit, tickLabel, ticks } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName } from "../../ui/Swatch";
@@ -199,8 +199,9 @@ function referenceMean(study: Schemas["StudyView"], column: Schemas["EvidenceVie
 function columnScale(study: Schemas["StudyView"], column: Schemas["EvidenceView"], width: number) {
   const centre = referenceMean(study, column);
   const band = centre !== null && column.margin !== null ? [centre - column.margin, centre + column.margin] : [];
-  const values = column.cells.flatMap((c) => [...c.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(c.group?.ci95 ?? [])]);
-  return scale(domainOf([...values, ...band], 0.03), 14, width - 18);
+  const values = column.cells.flatMap((c) => [...c.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(c.group ? [c.group.mean] : [])]);
+  const intervals = column.cells.flatMap((c) => (c.group?.ci95 ? [c.group.ci95] : []));
+  return scale(domainWith([...values, ...band], intervals, 0.03), 14, width - 18);
 }
 
 function Axis({ study, column, width }: { study: Schemas["StudyView"]; column: Schemas["EvidenceView"]; width: number }) {

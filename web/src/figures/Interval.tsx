@@ -1,0 +1,24 @@
+import type { Scale } from "./scale";
+
+interface IntervalProps {
+  ci: readonly [number, number];
+  at: Scale;
+  y: number;
+  colour: string;
+  width: number;
+}
+
+/** An interval as a line; where it goes on beyond the axis, as that of two specimens does, it ends in an arrow. */
+export function Interval({ ci, at, y, colour, width }: IntervalProps) {
+  const [low, high] = at.domain;
+  const [cutLow, cutHigh] = [ci[0] < low, ci[1] > high];
+  const [x1, x2] = [at(Math.max(low, ci[0])), at(Math.min(high, ci[1]))];
+  const head = (x: number, way: 1 | -1) => <path d={`M${String(x - way * 7)} ${String(y - 5)}L${String(x)} ${String(y)}L${String(x - way * 7)} ${String(y + 5)}`} fill="none" stroke={colour} strokeWidth={width * 0.7} strokeLinejoin="round" />;
+  return (
+    <g data-cut={cutLow || cutHigh || undefined}>
+      <line x1={x1} x2={x2} y1={y} y2={y} stroke={colour} strokeWidth={width} strokeLinecap={cutLow || cutHigh ? "butt" : "round"} />
+      {cutLow && head(x1, -1)}
+      {cutHigh && head(x2, 1)}
+    </g>
+  );
+}
