@@ -168,8 +168,21 @@ class _Import:
 def _changes(material: Material, values: Mapping[str, object]) -> str:
     """In what a row differs from the material that is there: it is left as it is."""
     now = material_record(material).model_dump() | asdict(window_of(material))
-    odd = [f"{k.replace('_', ' ')} {now[k]} (row: {v})" for k, v in values.items() if k in now and now[k] != v and k not in ("maker", "product", "colour")]
+    odd = [
+        f"{k.replace('_', ' ')} {_said(now[k])} (row: {_said(v)})"
+        for k, v in values.items()
+        if k in now and now[k] != v and k not in ("maker", "product", "colour")
+    ]
     return "in the stock already" + (f", left as it is: {', '.join(odd[:6])}" if odd else "")
+
+
+def _said(value: object) -> str:
+    """As a person would read it, not as the program holds it."""
+    if value is None or value == "":
+        return "not given"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, int | float) else str(value)
 
 
 def _statements(row: ParsedRow) -> list[Statement]:
