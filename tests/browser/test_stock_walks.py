@@ -205,7 +205,7 @@ def test_spools_are_dried_taken_out_and_put_away(server, walk):
     assert walk.axe() == []
     code = next(s["code"] for s in material(server, "natural")["spools"] if s["decision"] == "dry first" and s["moisture"]["kind"] == "open")
     walk.until(lambda: walk.driver.find_element(By.XPATH, f"//button[@aria-pressed][contains(., '{code}')]").click() or True, f"{code} lies on no shelf")
-    walk.see("The maker asks for 90 °C, 12 h.")
+    walk.see("For it: 90 °C, 12 h.")
     device = walk.field("Device")
     device.send_keys(Keys.CONTROL, "a")
     device.send_keys("Cupboard oven")
@@ -266,6 +266,8 @@ def test_a_spool_is_found_by_its_lot_and_opened_in_one_step(server, walk):
     walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input", "the finder did not open")
     walk.driver.switch_to.active_element.send_keys(f"{spool['material']['product']} {spool['lot']} {spool['code']}", Keys.ENTER)
     walk.until(lambda: f"/stock/spools/{spool['id']}" in walk.driver.current_url, "it was not opened")
+    walk.gone("Find or do")
+    walk.see("g left")
     # words in another order, a part of each; what lies where
     walk.press("/")
     walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input", "the finder did not open")

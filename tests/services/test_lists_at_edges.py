@@ -42,7 +42,9 @@ def test_a_row_says_in_words_in_what_it_differs_from_what_is_there(workspace):
 
 
 def test_a_share_needs_its_filler_and_only_columns_of_the_table_are_shown(workspace):
-    preview = rows_of(workspace, "Stell,Ballast,PP,grey,,15,,,,,,,,the maker claims: twice as stiff as our Pliant", "Stell,Ballast,PP,red,talc,15,,,,,,,,")
+    preview = rows_of(
+        workspace, "Stell,Ballast,PP,grey,,15,,,,,,,,the maker claims: three times the impact strength of our Pliant", "Stell,Ballast,PP,red,talc,15,,,,,,,,"
+    )
     assert [[(e.field, e.text) for e in r.errors] for r in preview.rows] == [[("filler", "a share needs the kind of filler")], []]
     shown = {c.field for c in preview.columns}
     assert {"maker", "product", "polymer", "colour", "filler", "density"} <= shown

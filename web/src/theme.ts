@@ -1,4 +1,4 @@
-import { Autocomplete, CloseButton, createTheme, Drawer, Select, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
+import { Autocomplete, CloseButton, createTheme, Drawer, Modal, Select, type CSSVariablesResolver, type MantineColorsTuple } from "@mantine/core";
 
 /** Ten steps for Mantine from the one accent; only steps 4 (dark) and 7 (light) are used for filled parts. */
 const beet: MantineColorsTuple = ["#f8eaf1", "#ecd0de", "#dba6c1", "#cb7ba4", "#db94b8", "#a94d7d", "#923c68", "#7b2d53", "#652244", "#4f1835"];
@@ -30,6 +30,7 @@ export const theme = createTheme({
     // the list itself scrolls, with the cursor of its field in it: a scrolling box around it could not be reached by keyboard
     // a dialog has a heading; the banner is the page's
     Drawer: Drawer.extend({ defaultProps: { attributes: { header: { role: "presentation" } } } }),
+    Modal: Modal.extend({ defaultProps: { attributes: { header: { role: "presentation" } } } }),
     Select: Select.extend({ defaultProps: { withScrollArea: false }, styles: { options: LONG_LIST } }),
     Autocomplete: Autocomplete.extend({ defaultProps: { withScrollArea: false }, styles: { options: LONG_LIST } }),
   },

@@ -186,8 +186,14 @@ function Rows({ preview, taken, onAnswer }: { preview: Preview; taken: boolean; 
       <thead>
         <tr>
           <th>Row</th>
-          <th />
-          {preview.kind === "materials" && <th />}
+          <th>
+            <span className="visually-hidden">What becomes of it</span>
+          </th>
+          {preview.kind === "materials" && (
+            <th>
+              <span className="visually-hidden">Looks</span>
+            </th>
+          )}
           {shown.map((c) => (
             <th key={c.field}>{c.header}</th>
           ))}
