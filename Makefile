@@ -59,6 +59,7 @@ test: setup .venv/.dev chromium
 bench: setup .venv/.dev
 	@$(BIN)/python benchmarks/run.py
 	@$(BIN)/python benchmarks/writers.py
+	@$(BIN)/python benchmarks/trial_of_durability.py 2
 
 screenshots: setup .venv/.dev chromium
 	@$(BIN)/python tools/screenshots.py
