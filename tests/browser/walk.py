@@ -217,6 +217,11 @@ class Walk:
 
     def axe(self) -> list[str]:
         """All that axe-core finds, each with where."""
+        # what is still fading in has another contrast
+        deadline = time.monotonic() + 3
+        while time.monotonic() < deadline and self.driver.execute_script("return document.getAnimations().some(a => a.playState === 'running')"):
+            time.sleep(0.05)
+        time.sleep(0.3)
         self.driver.execute_script(AXE.read_text("utf-8"))
         found = self.driver.execute_async_script(
             "axe.run().then(arguments[0], e => arguments[0]({violations: [{impact: 'critical', id: String(e), nodes: []}]}))"
