@@ -132,3 +132,15 @@ def test_a_backup_is_made_followed_and_downloaded(app, tmp_path):
     refused = app.put("/api/safekeeping/folder", json={"folder": "somewhere"})
     assert (refused.status_code, refused.json()["field"]) == (422, "folder")
     assert app.put("/api/safekeeping/folder", json={"folder": str(tmp_path / "disk")}).json()["folder"] == str(tmp_path / "disk")
+
+
+def test_twelve_are_found_unless_more_are_asked_for(app):
+    """The demo holds more that is called by an "a" than that."""
+    words = {"words": "a"}
+    found = app.get("/api/found", params=words).json()["items"]
+    assert len(found) == 12
+    more = app.get("/api/found", params=words | {"limit": 50}).json()["items"]
+    assert [f["id"] for f in more[:12]] == [f["id"] for f in found]
+    assert len(more) > 12
+    assert problem(app.get("/api/found", params=words | {"limit": 51}), 422)
+    assert app.get("/api/found").json() == {"items": []}

@@ -221,7 +221,7 @@ def test_labels_carry_code_swatch_and_a_qr_code_of_the_set_address(workspace):
     assert page.code in svg
     assert "Tarn Clearwater CF" in svg
     assert labels.get_preferences(workspace, "http://10.0.0.7:8717").label_base_url == "http://10.0.0.7:8717"
-    labels.set_preferences(workspace, ACTOR, PreferencesEdit(label_base_url="http://workshop.local/"), "http://10.0.0.7:8717")
+    labels.set_preferences(workspace, ACTOR, PreferencesEdit(label_base_url="http://workshop.local/"))
     changed = labels.label(workspace, page.code.lower(), "http://10.0.0.7:8717")
     assert changed != svg
     # the modules drawn are those of the code for this address

@@ -1,15 +1,17 @@
 """Backups and the check as the page and the day sheet see them."""
 
 import sqlite3
+import time
 from datetime import timedelta
 from threading import Event
 
 import pytest
 
-from assayer.core.errors import ConflictError, EntryError, MissingError
+from assayer.core.errors import ConflictError, EntryError, FileError, MissingError
 from assayer.services.bench import runs
 from assayer.services.day import sheet
 from assayer.services.safekeeping import backups
+from assayer.services.safekeeping import jobs as module_of_jobs
 from assayer.services.safekeeping.check import check
 from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.stock import materials
@@ -100,6 +102,42 @@ def test_the_nightly_one_comes_once_a_day_and_thins_out_only_nightly_ones(lab, c
     assert days[:7] == list(range(7))
     assert 8 <= len(days) <= 11
     assert by_hand in [b.name for b in backups.status(lab.workspace).backups]
+
+
+def test_the_watch_goes_on_whatever_goes_wrong(lab, monkeypatch, caplog):
+    """What fails in words or by a fault of ours is logged, and the next look makes the backup."""
+    jobs, tried, make = Jobs(lab.workspace), [], module_of_jobs.make_backup
+
+    def first_two_fail(*args, **more):
+        tried.append(more["nightly"])
+        if len(tried) == 1:
+            raise FileError("the folder is full")
+        if len(tried) == 2:
+            raise RuntimeError("a fault of ours")
+        return make(*args, **more)
+
+    monkeypatch.setattr(module_of_jobs, "make_backup", first_two_fail)
+    jobs.keep_nightly(0.02)
+    deadline = time.monotonic() + 30
+    while not [b for b in backups.status(lab.workspace).backups if b.nightly]:
+        assert time.monotonic() < deadline
+        time.sleep(0.02)
+    jobs.stop()
+    assert tried == [True, True, True]
+    assert "the nightly backup failed: the folder is full" in caplog.text
+    assert "a fault of ours" in caplog.text
+
+
+def test_a_fault_of_ours_ends_a_job_in_words(lab, monkeypatch):
+    jobs = Jobs(lab.workspace)
+
+    def broken(*_args, **_more):
+        raise RuntimeError("no such thing")
+
+    monkeypatch.setattr(module_of_jobs, "make_backup", broken)
+    jobs.start("backup")
+    jobs.wait()
+    assert (jobs.shown().state, jobs.shown().words) == ("failed", "something went wrong in Assayer itself: the log names the place")
 
 
 def test_a_job_runs_beside_and_says_how_it_ended(lab, monkeypatch):

@@ -42,6 +42,7 @@ def test_words_are_found_in_any_order_and_all_of_them(shelf):
     for words in ("black clearwater", "CLEARWATER black", "petg carbon tarn", "carb black"):
         assert found(workspace, words)[0] == material, words
         assert set(found(workspace, words)[1:]) == {spool(one), spool(two), spool(three)}
+    assert [f.detail for f in search(workspace, "black clearwater", 1).items] == ["PETG + carbon fibre"]
     assert found(workspace, "red carbon") == []
     assert [k for k, _ in found(workspace, "red")] == ["material"]
     # by lot, by place, by both and a word of the material
@@ -51,6 +52,15 @@ def test_words_are_found_in_any_order_and_all_of_them(shelf):
     assert found(workspace, one.code.lower()) == [spool(one)]
     assert found(workspace, "") == found(workspace, "   ") == []
     assert len(found(workspace, "black", limit=2)) == 2
+
+
+def test_what_is_called_exactly_so_stands_before_what_only_holds_the_word(shelf):
+    """Two spools, each with the other's code as its lot."""
+    workspace, (one, two, _) = shelf
+    for spool, lot in ((one, two.code), (two, one.code)):
+        spools.edit_spool(workspace, ACTOR, spool.id, SpoolEdit(lot=lot), spools.get_spool(workspace, spool.id).revision)
+    for first, second in ((one, two), (two, one)):
+        assert [f.code for f in search(workspace, first.code, 12).items] == [first.code, second.code]
 
 
 def test_a_spool_is_found_where_it_lies_now(shelf):

@@ -122,9 +122,9 @@ def get_preferences(workspace: WorkspaceDep, opened_at: OpenedAtDep) -> Any:
 
 
 @router.put("/preferences", response_model=Preferences, responses=declared())
-def put_preferences(workspace: WorkspaceDep, actor: ActorDep, edit: PreferencesEdit, opened_at: OpenedAtDep) -> Any:
+def put_preferences(workspace: WorkspaceDep, actor: ActorDep, edit: PreferencesEdit) -> Any:
     """The address that the QR codes of labels begin with."""
-    return labels.set_preferences(workspace, actor, edit, opened_at)
+    return labels.set_preferences(workspace, actor, edit)
 
 
 @router.get("/labels/{code}.svg", response_class=Response, responses=declared(404) | SVG)

@@ -50,6 +50,14 @@ describe.each(ALL.map((e) => [e.kind, e] as const))("%s", (_, entry) => {
   });
 });
 
+it("shows the same fields whatever stands in them, so that an emptied one moves no other", () => {
+  for (const entry of ALL) {
+    const shown = typedOf(entry);
+    const emptied = shown.reduce((now, f, i) => (f.put && !f.moment ? (typedOf(now)[i]?.put?.("") ?? now) : now), entry);
+    expect(typedOf(emptied).map((f) => f.label)).toEqual(shown.map((f) => f.label));
+  }
+});
+
 it("says what an entry is about, so that one spool's entries keep their order", () => {
   expect(ALL.map(subjectsOf)).toEqual([["a"], ["a"], ["s1"], ["s1"], ["s1"], ["s1"], ["s1", "s2"], ["d", "s1", "s2"], ["d", "s1", "s2"]]);
 });

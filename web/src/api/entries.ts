@@ -54,36 +54,36 @@ export function subjectsOf(entry: Sending): string[] {
   }
 }
 
-/** Send it under the name of who entered it; what the server refuses is thrown. */
-export async function send(entry: Sending, by: Record<string, string>): Promise<Schemas["RunView"] | null> {
-  const headers = by;
+/** Send it under the name of who entered it; what the server refuses is thrown. A run comes back as it stands now. */
+export async function send(entry: Sending, headers: Record<string, string>): Promise<Schemas["RunView"] | null> {
   switch (entry.kind) {
     case "run":
-      if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name, by);
+      if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name, headers);
       return unwrap<Schemas["RunView"]>(await client.POST("/api/runs", { body: entry.run, headers }));
     case "retract":
       return unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } }, headers }));
+    default:
+      await sendStock(entry, headers);
+      return null;
+  }
+}
+
+function sendStock(entry: Exclude<Sending, { kind: "run" | "retract" }>, headers: Record<string, string>): Promise<unknown> {
+  switch (entry.kind) {
     case "intake":
-      await client.POST("/api/intakes", { body: entry.body, headers });
-      return null;
+      return client.POST("/api/intakes", { body: entry.body, headers });
     case "spool":
-      await client.POST("/api/spools", { body: entry.body, headers });
-      return null;
+      return client.POST("/api/spools", { body: entry.body, headers });
     case "weighing":
-      await client.POST("/api/spools/{spool_id}/weighings", { params: { path: { spool_id: entry.spool_id } }, body: entry.body, headers });
-      return null;
+      return client.POST("/api/spools/{spool_id}/weighings", { params: { path: { spool_id: entry.spool_id } }, body: entry.body, headers });
     case "use":
-      await client.POST("/api/spools/{spool_id}/uses", { params: { path: { spool_id: entry.spool_id } }, body: entry.body, headers });
-      return null;
+      return client.POST("/api/spools/{spool_id}/uses", { params: { path: { spool_id: entry.spool_id } }, body: entry.body, headers });
     case "moves":
-      await client.POST("/api/storage", { body: entry.body, headers });
-      return null;
+      return client.POST("/api/storage", { body: entry.body, headers });
     case "drying":
-      await client.POST("/api/dryings", { body: entry.body, headers });
-      return null;
+      return client.POST("/api/dryings", { body: entry.body, headers });
     case "taken out":
-      await client.PUT("/api/dryings/{drying_id}/end", { params: { path: { drying_id: entry.drying_id }, header: { "if-match": `"${String(entry.revision)}"` } }, body: entry.body, headers });
-      return null;
+      return client.PUT("/api/dryings/{drying_id}/end", { params: { path: { drying_id: entry.drying_id }, header: { "if-match": `"${String(entry.revision)}"` } }, body: entry.body, headers });
   }
 }
 
@@ -99,7 +99,7 @@ export interface Typed {
   put: ((raw: string) => Sending) | null;
 }
 
-/** Everything that was typed for an entry, in words and mendable. */
+/** Everything that was typed for an entry, in words and mendable; which fields there are does not hang on what stands in them. */
 export function typedOf(entry: Sending): Typed[] {
   switch (entry.kind) {
     case "run": {
@@ -125,7 +125,7 @@ export function typedOf(entry: Sending): Typed[] {
       const { body } = entry;
       const withBody = (change: Partial<Schemas["NewIntake"]>): Sending => ({ ...entry, body: { ...body, ...change } });
       return [
-        ...(["gross", "empty"] as const).filter((f) => body[f]).map((f) => text(f, `${f === "gross" ? "spool and filament" : "empty spool"}, g`, body[f] ?? "", (raw) => withBody({ [f]: raw }))),
+        ...(["gross", "empty"] as const).map((f) => text(f, `${f === "gross" ? "spool and filament" : "empty spool"}, g`, body[f] ?? "", (raw) => withBody({ [f]: raw }))),
         ...(body.diameters ?? []).map((d, i): Typed => ({ field: "diameters", row: i + 1, label: `diameter ${String(i + 1)}, mm`, raw: d, put: (raw) => withBody({ diameters: (body.diameters ?? []).map((o, j) => (i === j ? raw : o)) }) })),
         text("decision", "decision", body.decision ?? "as proposed", null),
         text("note", "why", body.note ?? "", (note) => withBody({ note })),
@@ -197,20 +197,8 @@ function at(field: string, iso: string, put: (iso: string) => Sending): Typed {
 
 /** The entry with a question of the server's answered by "it is right as entered". */
 export function confirmed(entry: Sending, key: string): Sending {
-  switch (entry.kind) {
-    case "run":
-      return { ...entry, run: { ...entry.run, confirmed: [...(entry.run.confirmed ?? []), key] } };
-    case "intake":
-      return { ...entry, body: { ...entry.body, confirmed: [...(entry.body.confirmed ?? []), key] } };
-    case "weighing":
-      return { ...entry, body: { ...entry.body, confirmed: [...(entry.body.confirmed ?? []), key] } };
-    case "use":
-      return { ...entry, body: { ...entry.body, confirmed: [...(entry.body.confirmed ?? []), key] } };
-    case "drying":
-      return { ...entry, body: { ...entry.body, confirmed: [...(entry.body.confirmed ?? []), key] } };
-    case "taken out":
-      return { ...entry, body: { ...entry.body, confirmed: [...(entry.body.confirmed ?? []), key] } };
-    default:
-      return entry;
-  }
+  const more = <T extends { confirmed: string[] }>(body: T): T => ({ ...body, confirmed: [...body.confirmed, key] });
+  if (entry.kind === "run") return { ...entry, run: more(entry.run) };
+  if ("body" in entry && "confirmed" in entry.body) return { ...entry, body: more(entry.body) } as Sending;
+  return entry;
 }

@@ -47,6 +47,8 @@ export interface OutboxState {
   offline: boolean;
 }
 
+/** What became of an entry that a form gave. */
+export type Went = "sent" | "kept";
 type Sent = (entry: OutboxEntry, run: Schemas["RunView"] | null) => void;
 
 const LOCK = "assayer-outbox";
@@ -92,7 +94,7 @@ export class Outbox {
    * Keep an entry and wait for what the server says of it, for a form whose person is there: "sent", or
    * "kept" where it could not be asked. What is refused is thrown and not kept: the form still holds it.
    */
-  async deliver(given: NewEntry): Promise<"sent" | "kept"> {
+  async deliver(given: NewEntry): Promise<Went> {
     const seq = await this.add(given);
     await Promise.race([this.flush().then(() => this.flush()), new Promise((resolve) => setTimeout(resolve, PATIENCE))]);
     const there = await (await this.db).get("entries", seq);

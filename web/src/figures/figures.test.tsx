@@ -48,8 +48,8 @@ describe("intervals that go far", () => {
     const at = scale([8, 14], 0, 60);
     const drawn = (ci: [number, number]) => renderToStaticMarkup(<svg><Interval ci={ci} at={at} y={0} colour="red" width={2} /></svg>);
     expect([all(drawn([9, 13]), "line", "x1"), all(drawn([9, 13]), "line", "x2"), all(drawn([9, 13]), "path", "d")]).toEqual([["10"], ["50"], []]);
-    expect([all(drawn([-9, 13]), "line", "x1"), all(drawn([-9, 13]), "path", "d")]).toEqual([["0"], ["M7 -5L0 0L7 5"]]);
-    expect([all(drawn([9, 99]), "line", "x2"), all(drawn([9, 99]), "path", "d")]).toEqual([["60"], ["M53 -5L60 0L53 5"]]);
+    expect([all(drawn([-9, 13]), "line", "x1"), all(drawn([-9, 13]), "path", "d")]).toEqual([["0"], ["M8 -5L0 0L8 5Z"]]);
+    expect([all(drawn([9, 99]), "line", "x2"), all(drawn([9, 99]), "path", "d")]).toEqual([["60"], ["M52 -5L60 0L52 5Z"]]);
   });
 });
 

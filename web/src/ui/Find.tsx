@@ -2,7 +2,7 @@ import { Modal, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../api/client";
 import { foundOptions } from "../api/queries/day";
@@ -20,7 +20,7 @@ interface Target {
 }
 
 /** Every word stands somewhere in it, in whatever order. */
-export const holds = (label: string, words: string): boolean => words.toLowerCase().split(/\s+/).every((word) => label.toLowerCase().includes(word));
+const holds = (label: string, words: string): boolean => words.toLowerCase().split(/\s+/).every((word) => label.toLowerCase().includes(word));
 
 /** The areas and what can be done, which need no server. */
 function usePlaces(): Target[] {
@@ -67,7 +67,7 @@ function useLead() {
   };
 }
 
-/** What the words are found in, places first; null while the notebook is still being asked. */
+/** What the words are found in, places first; `settled` once the notebook has answered these very words. */
 function useFinds(text: string) {
   const places = usePlaces();
   const lead = useLead();
@@ -79,6 +79,14 @@ function useFinds(text: string) {
   const settled = words === asked && (!words || (found.data !== undefined && !found.isPlaceholderData));
   const items = words ? [...here, ...(found.data?.items ?? []).map(target)] : here;
   return { items, settled, here, target, error: found.error };
+}
+
+function useLatest<T>(value: T) {
+  const latest = useRef(value);
+  useEffect(() => {
+    latest.current = value;
+  }, [value]);
+  return latest;
 }
 
 /** Find a study, a material, a spool by its lot or place, a purpose or a code, or go somewhere, without leaving the keyboard. */
@@ -95,6 +103,7 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
     setProblem(null);
     onClose();
   };
+  const typed = useLatest(text);
   const mayBeCode = looksLikeCode(text);
   const byCode = async () => {
     try {
@@ -118,6 +127,8 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
     if (!words) return;
     try {
       const first = (await queries.fetchQuery(foundOptions(words))).items[0];
+      // an answer that comes after Escape or another word opens nothing
+      if (typed.current.trim() !== words) return;
       if (first) return take(target(first));
     } catch (why) {
       return setProblem(messageOf(why));

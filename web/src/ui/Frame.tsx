@@ -59,7 +59,7 @@ export function Frame() {
         </Link>
         <nav className={css.areas} aria-label="Areas">
           {AREAS.map((area) => (
-            <Link key={area.to} to={area.to} className={css.area} {...((area.to === "/" ? path === "/" : path.startsWith(area.to)) ? { "aria-current": "page" as const } : {})}>
+            <Link key={area.to} to={area.to} className={css.area} {...((area.to === "/" ? path === "/" : path.startsWith(area.to) || (area.to === "/rigs" && path.startsWith("/methods"))) ? { "aria-current": "page" as const } : {})}>
               {area.label}
             </Link>
           ))}

@@ -3,6 +3,7 @@ import { Link } from "@tanstack/react-router";
 import type { ReactNode } from "react";
 
 import { messageOf } from "../api/client";
+import type { Went } from "../api/outbox";
 
 /** Something went wrong: what, and a way on. */
 export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
@@ -30,7 +31,7 @@ export function Refusal({ text, tone = "worse" }: { text: string | null | undefi
 }
 
 /** What a form gave could not be sent yet: it is safe, and where it is. */
-export function KeptHere({ went }: { went: "sent" | "kept" }) {
+export function KeptHere({ went }: { went: Went }) {
   return went === "kept" ? (
     <p role="status" style={{ color: "var(--caution)", margin: "0.4rem 0", gridColumn: "1 / -1" }}>
       The server does not answer. What you entered is <Link to="/unsent">kept in this browser</Link> and is sent as soon as it does.

@@ -64,7 +64,7 @@ export function VerdictLegend() {
       <span>→ at least</span>
       <span>◇ other rig, shown apart</span>
       <span>◌ readings still to come</span>
-      <span>line = 95 % interval</span>
+      <span>line = 95 % interval, ◂ ▸ where it goes on</span>
     </div>
   );
 }

@@ -9,7 +9,7 @@ from assayer.core.filament.window import Window
 
 
 @dataclass(frozen=True, slots=True)
-class Drying:
+class ToDry:
     """One spool that goes into a dryer: what a person calls it, the maker's window, and what the spool's body bears, °C."""
 
     name: str
@@ -32,7 +32,7 @@ class Together:
     unknown: tuple[str, ...]
 
 
-def dry_together(members: Sequence[Drying]) -> Together:
+def dry_together(members: Sequence[ToDry]) -> Together:
     """How several spools are dried in one session.
 
     Each is dried as cool as the most delicate asks for and as long as the slowest, and never hotter than the coolest

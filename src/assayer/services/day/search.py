@@ -60,7 +60,8 @@ def _texts(m: type[Material]) -> list[Text | ColumnElement[str]]:
 def _materials(session: Session, words: list[str], limit: int) -> list[Found]:
     rows = session.scalars(select(Material).where(_holds(words, _texts(Material))).order_by(Material.maker, Material.product, Material.colour).limit(limit))
     return [
-        Found(kind="material", id=m.id, label=f"{m.maker} {m.product}, {m.colour}", detail=" ".join(filter(None, [m.polymer, m.filler])), code="") for m in rows
+        Found(kind="material", id=m.id, label=f"{m.maker} {m.product}, {m.colour}", detail=m.polymer + (f" + {m.filler}" if m.filler else ""), code="")
+        for m in rows
     ]
 
 

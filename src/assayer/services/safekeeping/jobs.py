@@ -90,7 +90,11 @@ class Jobs:
 
     def _watch(self, every: float) -> None:
         while not self._stop.wait(every):
-            self.nightly()
+            try:
+                self.nightly()
+            except Exception:
+                # whatever went wrong tonight, tomorrow it is tried again
+                log.exception("the nightly backup failed")
 
     def nightly(self) -> bool:
         """Make the nightly one if it is due; whether it was."""

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from assayer.core.errors import ConflictError, EntryError, StaleError
-from assayer.core.filament.drying import Drying, dry_together
+from assayer.core.filament.drying import ToDry, dry_together
 from assayer.core.filament.fit import question_drying
 from assayer.core.filament.mass import moisture_lost
 from assayer.core.quantities.slips import Question, ask, question_order, question_past
@@ -80,7 +80,7 @@ def preview_drying(workspace: Workspace, asked: DryingPreviewRequest) -> Togethe
     """What suits all of these spools in one session."""
     with workspace.read() as session:
         spools = [find(session, Spool, key) for key in asked.spool_ids]
-        return TogetherView.model_validate(dry_together([Drying(_name(s), window_of(s.material), s.heat_limit) for s in spools]))
+        return TogetherView.model_validate(dry_together([ToDry(_name(s), window_of(s.material), s.heat_limit) for s in spools]))
 
 
 def _name(spool: Spool) -> str:

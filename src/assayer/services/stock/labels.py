@@ -20,18 +20,18 @@ def get_preferences(workspace: Workspace, opened_at: str) -> Preferences:
         return Preferences(label_base_url=kept.value if kept else opened_at)
 
 
-def set_preferences(workspace: Workspace, actor: Actor, edit: PreferencesEdit, opened_at: str) -> Preferences:
+def set_preferences(workspace: Workspace, actor: Actor, edit: PreferencesEdit) -> Preferences:
     """The address that the QR codes of labels begin with."""
     with workspace.write(actor) as unit:
         kept = unit.session.get(Preference, "label_base_url")
         value = edit.label_base_url.rstrip("/")
-        before = kept.value if kept else opened_at
+        before = kept.value if kept else None
         if kept is None:
             unit.session.add(Preference(key="label_base_url", value=value))
         else:
             kept.value = value
         unit.log("preference", "label_base_url", "set", {"value": before}, {"value": value})
-    return get_preferences(workspace, opened_at)
+        return Preferences(label_base_url=value)
 
 
 def label(workspace: Workspace, text: str, opened_at: str) -> str:

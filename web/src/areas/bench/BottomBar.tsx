@@ -76,7 +76,7 @@ export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, re
           </div>
         )}
       </div>
-      <button type="button" className={css.accept} aria-disabled={!ready || wrong.size > 0} onClick={onAccept}>
+      <button type="button" data-thumb className={css.accept} aria-disabled={!ready || wrong.size > 0} onClick={onAccept}>
         <kbd>Enter</kbd> {!ready ? "Next field" : dimensionsOnly ? "Keep dimensions, next" : "Accept, next"}
       </button>
     </div>

@@ -60,7 +60,7 @@ function Read(props: ReadProps) {
         {!asked.length && <Said rack={rack} member={member} task={task} raw={raw} at={draft?.at ?? null} />}
       </div>
       <div>
-        <button type="button" data-go className={css.go} onClick={() => void reading.keep()}>
+        <button type="button" data-go data-thumb className={css.go} onClick={() => void reading.keep()}>
           <kbd>Enter</kbd> Keep{member.stage === "hung" ? "" : next === null ? ", the last one" : `, place ${next + 1}`}
         </button>
         <Keys onSkip={onSkip} onEnd={onEnd} />
@@ -242,7 +242,7 @@ function Act({ member, task, round, onDone, onSkip, onEnd }: DoingProps) {
         {task.kind === "load_off" && member.due.some((d) => d.state === "missed") && <span className="soft">A missed reading is no error: the curve goes on without it.</span>}
       </div>
       <div>
-        <button ref={go} type="button" data-go className={css.go} onClick={() => void (task.kind === "finish" ? round.end(member, "carried").then(() => onDone()) : event(task.kind))}>
+        <button ref={go} type="button" data-go data-thumb className={css.go} onClick={() => void (task.kind === "finish" ? round.end(member, "carried").then(() => onDone()) : event(task.kind))}>
           <kbd>Enter</kbd> {label}
         </button>
         <Keys onSkip={onSkip} onEnd={onEnd} />

@@ -65,7 +65,7 @@ export function RoomEntry({ rack, onRoom }: { rack: Schemas["RackView"]; onRoom:
           "Creep follows the temperature: what the group had is compared with every later round."
         )}
       </div>
-      <button type="button" data-go className={css.go} onClick={keep}>
+      <button type="button" data-go data-thumb className={css.go} onClick={keep}>
         <kbd>Enter</kbd> {asked ? "It is right, go on" : "Keep the room"}
       </button>
     </div>
@@ -117,7 +117,7 @@ export function Hang({ rack, place, asked, onHang }: HangProps) {
           </>
         )}
       </div>
-      <button type="button" data-go className={css.go} {...(asked ? { autoFocus: true } : {})} onClick={() => onHang(first, test.test_id, place)}>
+      <button type="button" data-go data-thumb className={css.go} {...(asked ? { autoFocus: true } : {})} onClick={() => onHang(first, test.test_id, place)}>
         <kbd>Enter</kbd> Hang it on place {place + 1}
       </button>
     </div>

@@ -188,7 +188,7 @@ function Overtaken({ item, onOpen, onNext }: { item: Item; onOpen: () => void; o
         <button type="button" className={css.faultButton} onClick={onOpen}>
           Open {item.code}
         </button>
-        <button type="button" className={css.accept} onClick={onNext} autoFocus>
+        <button type="button" data-thumb className={css.accept} onClick={onNext} autoFocus>
           Next specimen
         </button>
       </p>

@@ -154,7 +154,7 @@ function mended(entry: OutboxEntry, values: Record<string, string>): Sending {
   typedOf(entry).forEach((field, i) => {
     const typed = values[String(i)] ?? "";
     const before = field.moment ? localMinute(field.raw) : field.raw;
-    if (typed !== before && field.put) now = typedOf(now)[i]?.put?.(field.moment ? new Date(typed).toISOString() : typed) ?? now;
+    if (typed !== before && field.put && (typed || !field.moment)) now = typedOf(now)[i]?.put?.(field.moment ? new Date(typed).toISOString() : typed) ?? now;
   });
   return now;
 }

@@ -5,7 +5,7 @@ import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { outbox } from "../../api/outbox";
+import { outbox, type Went } from "../../api/outbox";
 import { refreshStock } from "../../api/queries/stock";
 import { atMinute, localMinute, timeLeft } from "../../ui/format";
 import { KeptHere, Refusal } from "../../ui/Notes";
@@ -24,7 +24,7 @@ export function Dryer({ d }: { d: Drying }) {
   const [open, setOpen] = useState(false);
   const form = useForm<TakenOut>({ initialValues: { masses: {}, storage: "dry box", place: "", humidity: "", endedAt: "" } });
   const asking = useAsking();
-  const [went, setWent] = useState<"sent" | "kept">("sent");
+  const [went, setWent] = useState<Went>("sent");
   const end = (confirmed = asking.confirmed) =>
     asking.attempt(async () => {
       const body = bodyOf(d, form.getValues(), confirmed);

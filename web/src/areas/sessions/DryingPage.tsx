@@ -3,6 +3,7 @@ import { Link, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
+import type { Went } from "../../api/outbox";
 import { dryingsOptions } from "../../api/queries/sessions";
 import { placesOptions, refreshStock } from "../../api/queries/stock";
 import { atMinute, onDay } from "../../ui/format";
@@ -22,7 +23,7 @@ export function DryingPage() {
   const dryings = useQuery(dryingsOptions());
   const places = useQuery(placesOptions());
   const [picked, setPicked] = useState<string[]>(spool ? [spool] : []);
-  const [went, setWent] = useState<"sent" | "kept">("sent");
+  const [went, setWent] = useState<Went>("sent");
   if (dryings.isPending || places.isPending) return <Waiting what="Looking at dryers and shelves …" />;
   if (dryings.isError) return <ErrorNote error={dryings.error} again={() => void dryings.refetch()} />;
   if (places.isError) return <ErrorNote error={places.error} again={() => void places.refetch()} />;

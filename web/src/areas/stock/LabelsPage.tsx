@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { placesOptions, preferencesOptions } from "../../api/queries/stock";
-import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import css from "./labels.module.css";
 
@@ -100,6 +100,7 @@ function BaseUrl({ preferences }: { preferences: Schemas["Preferences"] }) {
       <Button type="submit" variant="default" disabled={value.replace(/\/$/, "") === preferences.label_base_url}>
         Set
       </Button>
+      <Refusal tone="caution" text={/^https?:\/\/(127\.|localhost|\[::1\])/.test(value) ? "This address reaches the notebook from this computer alone: a phone needs the one it has in the workshop's network." : null} />
     </form>
   );
 }

@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
-import { outbox } from "../../api/outbox";
+import { outbox, type Went } from "../../api/outbox";
 import { togetherOptions } from "../../api/queries/sessions";
 import { refreshStock } from "../../api/queries/stock";
 import { Refusal } from "../../ui/Notes";
@@ -18,7 +18,7 @@ interface SpoolActionsProps {
   spools: Schemas["PlaceSpool"][];
   places: Schemas["PlaceView"][];
   devices: string[];
-  onDone: (went: "sent" | "kept") => void;
+  onDone: (went: Went) => void;
 }
 
 /** What to do with the picked spools: dry them together, or put them somewhere. */
@@ -56,7 +56,7 @@ interface Drying {
 }
 
 /** How the spools are dried, begun with what suits all of them. */
-function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (went: "sent" | "kept") => void) {
+function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (went: Went) => void) {
   const queries = useQueryClient();
   const asked = useQuery(togetherOptions(spools.map((s) => s.id))).data;
   const form = useForm<Drying>({ initialValues: { device: devices[0] ?? "", heat: "", hours: "", masses: {}, startedAt: "" } });
@@ -82,7 +82,7 @@ function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (
   return { form, asked, asking, temperature, time, dry };
 }
 
-function DryForm({ spools, devices, onDone }: { spools: Schemas["PlaceSpool"][]; devices: string[]; onDone: (went: "sent" | "kept") => void }) {
+function DryForm({ spools, devices, onDone }: { spools: Schemas["PlaceSpool"][]; devices: string[]; onDone: (went: Went) => void }) {
   const { form, asked, asking, temperature, time, dry } = useDrying(spools, devices, onDone);
   return (
     <>
@@ -142,7 +142,7 @@ interface Move {
   humidity: number | string;
 }
 
-function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][]; places: Schemas["PlaceView"][]; onDone: (went: "sent" | "kept") => void }) {
+function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][]; places: Schemas["PlaceView"][]; onDone: (went: Went) => void }) {
   const queries = useQueryClient();
   const form = useForm<Move>({ initialValues: { to: "", storage: "dry box", place: "", humidity: "" } });
   const asking = useAsking();

@@ -6,7 +6,7 @@ import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { outbox } from "../../api/outbox";
+import { outbox, type Went } from "../../api/outbox";
 import { refreshStock, spoolOptions } from "../../api/queries/stock";
 import { BalanceSteps } from "../../figures/BalanceSteps";
 import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
@@ -131,7 +131,7 @@ function BalanceEntry({ s, kind }: { s: Page; kind: "weigh" | "use" }) {
   const asking = useAsking();
   const queries = useQueryClient();
   const weigh = kind === "weigh";
-  const [went, setWent] = useState<"sent" | "kept">("sent");
+  const [went, setWent] = useState<Went>("sent");
   const send = (confirmed: string[] = []) =>
     asking.attempt(async () => {
       const { what, ...typed } = form.getValues();

@@ -55,7 +55,6 @@ function Board({ study, columns }: BoardProps) {
     <>
       <div className={css.boardArea}>
         <div className={css.scroller}>
-          <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns)} />
           <table className={css.board} role="grid" aria-label={`Board of ${study.title}`}>
             <Heads study={study} columns={columns} width={width} />
             <tbody ref={body}>
@@ -84,8 +83,9 @@ function Board({ study, columns }: BoardProps) {
         </div>
         {beside && about}
       </div>
-      <div style={{ marginTop: 10 }}>
+      <div className={css.under}>
         <VerdictLegend />
+        <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns)} />
       </div>
       {!beside && about}
     </>

@@ -5,7 +5,6 @@ import { shownQuantity, shownUnit } from "../../ui/format";
 type Findings = Schemas["Findings"];
 
 const nameOf = (arm: Schemas["ArmView"] | undefined) => (arm ? `${arm.material.maker} ${arm.material.product}, ${arm.material.colour}` : "");
-const [low, high] = [0, 1];
 
 /** The verdicts against the reference, in the unit shown; differences of ratios as ratios. */
 export function verdictRows(findings: Findings): Cell[][] {
@@ -19,8 +18,8 @@ export function verdictRows(findings: Findings): Cell[][] {
       const mean = a.ratio ? a.ratio.ratio : group ? group.mean * factor : null;
       const ci = a.ratio ? a.ratio.ci95 : group?.ci95 ? group.ci95.map((v) => v * factor) : null;
       return [
-        findings.test.label, findings.quantity.label, unit, nameOf(a.arm), a.arm.mark, group?.n ?? null, mean, ci?.[low] ?? null, ci?.[high] ?? null, group?.at_least ?? null, group?.at_most ?? null,
-        at(verdict?.difference), at(verdict?.ci95?.[low]), at(verdict?.ci95?.[high]), at(verdict?.margin), verdict?.word ?? (a.arm.id === findings.study.reference_arm_id ? "reference" : ""), verdict?.more_specimens ?? null,
+        findings.test.label, findings.quantity.label, unit, nameOf(a.arm), a.arm.mark, group?.n ?? null, mean, ci?.[0] ?? null, ci?.[1] ?? null, group?.at_least ?? null, group?.at_most ?? null,
+        at(verdict?.difference), at(verdict?.ci95?.[0]), at(verdict?.ci95?.[1]), at(verdict?.margin), verdict?.word ?? (a.arm.id === findings.study.reference_arm_id ? "reference" : ""), verdict?.more_specimens ?? null,
       ]; // prettier-ignore
     }),
   ];
@@ -47,7 +46,7 @@ export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas
         const arm = study.arms.find((a) => a.id === cell.arm_id);
         const g = cell.group;
         const word = cell.verdict?.word ?? (cell.arm_id === study.reference_arm_id ? "reference" : "");
-        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), shown(g?.sd), shown(g?.ci95?.[low]), shown(g?.ci95?.[high]), word, cell.notes.join("; ")];
+        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), shown(g?.sd), shown(g?.ci95?.[0]), shown(g?.ci95?.[1]), word, cell.notes.join("; ")];
       });
     }),
   ];
