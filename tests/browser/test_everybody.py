@@ -51,6 +51,7 @@ def pages_of(server: Server) -> dict[str, str]:
         "/rigs/new?method=creep": "",
         "/methods/creep": "",
         "/choose": "Choose",
+        "/units": "Units shown",
         "/safekeeping": "Safekeeping",
         "/unsent": "Kept in this browser",
         "/nowhere": "There is no such page",
@@ -104,6 +105,7 @@ def test_a_new_notebook_is_for_everybody_too(tmp_path):
         "/rigs",
         "/rigs/new",
         "/choose",
+        "/units",
         "/safekeeping",
         "/unsent",
     ]

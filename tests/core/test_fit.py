@@ -26,8 +26,8 @@ WINDOW = Window(
     nozzle_low=240, nozzle_high=265, bed_low=70, bed_high=85, chamber_low=50, chamber_high=70, speed_low=30, speed_high=120, flow_max=12,
     dry_temperature=65, dry_time=8, nozzle_min=0.4, hardened=True, enclosure=True, bed_surface="textured or glass", adhesive="glue stick", source="data sheet",
 )  # fmt: skip
-GOOD_F = Filament("Tarn Clearwater CF", "PETG", "carbon fibre", 1.75, WINDOW, dried(), "fit", 600)
-GOOD_H = Hardware(0.4, True, True, "glass", 1.75, 300, 110, 70, "Old Reliable")
+GOOD_F = Filament("Tarn Clearwater CF", "PETG", "carbon fibre", 1.75, WINDOW, dried(), "fit", 600, "plastic", 55.0, "straight")
+GOOD_H = Hardware(0.4, True, True, "glass", 1.75, 300, 110, 70, True, 52.0, True, True, True, "Old Reliable")
 GOOD_S = Settings(250, 80, 60, 60, 0.45, 0.2, None, "glue stick", 120)
 MAKER = "maker's window for Tarn Clearwater CF (data sheet)"
 
@@ -64,6 +64,15 @@ CASES = [
     ("nozzle size", (replace(GOOD_F, window=BARE), replace(GOOD_H, nozzle=0.3), Settings()), (replace(GOOD_F, window=BARE, filler=None), replace(GOOD_H, nozzle=0.3), Settings()), "should", OWN, "may block"),
     ("strand diameter", hardware(strand=2.85), hardware(strand=1.75), "must", "printer", "feeds 2.85 mm"),
     ("enclosure", hardware(enclosed=False), (window(enclosure=False)[0], replace(GOOD_H, enclosed=False), GOOD_S), "must", MAKER, "no enclosure"),
+    ("extraction", (window(fumes=True)[0], replace(GOOD_H, extraction=False), GOOD_S), window(fumes=True), "must", MAKER, "no extraction: fumes noted"),
+    ("extraction", (window(fumes=True, dust=True)[0], replace(GOOD_H, extraction=False), GOOD_S), hardware(extraction=False), "must", MAKER, "no extraction: fumes and dust noted"),
+    ("extraction", (window(fumes=False, dust=True)[0], replace(GOOD_H, extraction=False), GOOD_S), (window(fumes=False, dust=False)[0], replace(GOOD_H, extraction=False), GOOD_S), "must", MAKER, "no extraction: dust noted"),
+    ("spool body", (replace(GOOD_F, body="refill"), replace(GOOD_H, takes_refills=False), GOOD_S), filament(body="refill"), "must", "spool", "Old Reliable has none"),
+    ("spool body", filament(body="cardboard"), (replace(GOOD_F, body="cardboard"), replace(GOOD_H, drives_rims=False), GOOD_S), "should", OWN, "by its rims"),
+    ("spool bore", filament(bore=52), filament(bore=52.5), "must", "spool", "bore of 52 mm does not go onto the holder of 52 mm"),
+    ("spool bore", filament(bore=40), (replace(GOOD_F, bore=40, body="refill"), GOOD_H, GOOD_S), "must", "spool", "bore of 40 mm"),
+    ("loose end", filament(loose_end="under a turn"), filament(loose_end="straight"), "must", "spool", "under another turn"),
+    ("loose end", filament(loose_end="bent"), (replace(GOOD_F, loose_end="bent"), replace(GOOD_H, loads_itself=False), GOOD_S), "should", "spool", "cut it straight"),
     ("nozzle", settings(nozzle_temperature=239), settings(nozzle_temperature=240), "must", MAKER, "239 °C against 240–265 °C"),
     ("nozzle", settings(nozzle_temperature=266), settings(nozzle_temperature=265), "must", MAKER, "against"),
     ("bed", settings(bed_temperature=100), settings(bed_temperature=85), "must", MAKER, "bed temperature 100 °C against 70–85 °C"),
@@ -114,6 +123,16 @@ def test_what_is_not_known_is_said_and_not_passed():
         "whether the nozzle is hardened", "the nozzle's size", "whether the printer is enclosed", "nozzle temperature", "bed temperature",
         "chamber temperature", "print speed", "volumetric flow", "whether the spool lasts for 10 g: weigh it",
     ]  # fmt: skip
+    looked = replace(GOOD_F, window=replace(WINDOW, dust=True), bore=None)
+    assert check_fit(looked, replace(GOOD_H, extraction=None), GOOD_S).unchecked == [
+        "whether extraction is there: dust noted",
+        "whether the spool goes onto the holder of 52 mm: its bore is not measured",
+    ]
+    for body, words in (
+        ("refill", "whether there is a body for a refill"),
+        ("cardboard", "whether Old Reliable turns the spool by its rims, which are of cardboard"),
+    ):
+        assert check_fit(replace(GOOD_F, body=body), replace(GOOD_H, takes_refills=None, drives_rims=None), GOOD_S).unchecked == [words]
     unknown = check_fit(replace(GOOD_F, window=BARE, filler=None), GOOD_H, GOOD_S).unchecked
     assert any("the maker gives no range" in u for u in unknown)
     assert any("the maker gives no limit" in u for u in unknown)

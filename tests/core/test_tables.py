@@ -82,7 +82,7 @@ UNITS = {
     "mass": {"g": 1, "kg": 1000, "mg": 0.001, "lb": 453.59237, "oz": 453.59237 / 16},
     "density": {"g/cm³": 1, "kg/m³": 0.001},
     "speed": {"mm/s": 1, "mm/min": 1 / 60, "m/min": 1000 / 60, "cm/s": 10},
-    "volumetric flow": {"mm³/s": 1, "cm³/min": 1000 / 60},
+    "volumetric flow": {"mm³/s": 1, "mm³/min": 1 / 60, "cm³/min": 1000 / 60},
     "angle": {"°": 1, "rad": 180 / math.pi},
     "hardness": {"Shore D": 1},
     "number": {"1": 1},
@@ -175,7 +175,7 @@ def test_the_question_has_a_key_of_its_value_and_is_not_asked_at_the_ends():
 
 BELIEVED = {
     "nozzle_low": (120, 500), "nozzle_high": (120, 500), "bed_low": (10, 220), "bed_high": (10, 220), "chamber_low": (10, 260), "chamber_high": (10, 260),
-    "speed_low": (1, 1500), "speed_high": (1, 1500), "flow_max": (0.5, 120), "dry_temperature": (30, 200), "dry_limit": (30, 200), "dry_time": (0.5, 100),
+    "speed_low": (5, 700), "speed_high": (5, 700), "flow_max": (1.5, 120), "dry_temperature": (30, 200), "dry_limit": (30, 200), "dry_time": (0.5, 100),
     "nozzle_min": (0.1, 2), "tolerance": (0.005, 0.3),
 }  # fmt: skip
 

@@ -11,7 +11,7 @@ from assayer.services import codes
 from assayer.services.bench import curves, preview, queue, recompute, runs, specimens
 from assayer.services.bench.requests import Correction, PreviewRequest, RawField, RunEdit
 from assayer.services.choose import purposes, ranking
-from assayer.services.choose.requests import CriterionSpec, NewPurpose, WeightsEdit
+from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.rigs import rigs, templates
 from assayer.services.rigs.requests import ColumnAnswer, NewCalibration, TemplateAnswer
 from assayer.services.studies import board, findings, listing
@@ -58,7 +58,7 @@ def test_entries_become_verdicts_and_a_ranking(lab):
     half = ranking.rank(lab.workspace, use.id).ranked
     assert {r.coverage for r in half} == {1.0, 0.5}
     assert {r.rank for r in half} == {1}
-    kept = purposes.set_weights(lab.workspace, ACTOR, use.id, WeightsEdit(weights={criteria[0].id: 5}), use.revision)
+    kept = purposes.edit_purpose(lab.workspace, ACTOR, use.id, PurposeEdit(weights={criteria[0].id: 5}), use.revision)
     assert [c.weight for c in kept.criteria] == [5, 1]
 
 

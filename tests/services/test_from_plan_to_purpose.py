@@ -10,7 +10,7 @@ from assayer.core.errors import AssayerError, ConflictError, EntryError, Questio
 from assayer.services.bench import recompute, runs
 from assayer.services.bench.requests import RunEdit
 from assayer.services.choose import purposes, ranking
-from assayer.services.choose.requests import CriterionSpec, NewPurpose, WeightsEdit
+from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.day import sheet
 from assayer.services.printing import batches, printers
 from assayer.services.printing.requests import HardwareIn, NewBatch, NewPrinter
@@ -147,15 +147,15 @@ def test_weights_are_kept_with_their_revision_and_tried_without(lab):
 
     assert first({one.id: 10, two.id: 0}) == lab.arms[0]
     assert first({one.id: 0, two.id: 10}) == lab.arms[1]
-    kept = purposes.set_weights(lab.workspace, ACTOR, purpose.id, WeightsEdit(weights={one.id: 9.0, two.id: 0.0}), purpose.revision)
+    kept = purposes.edit_purpose(lab.workspace, ACTOR, purpose.id, PurposeEdit(weights={one.id: 9.0, two.id: 0.0}), purpose.revision)
     assert {c.id: c.weight for c in kept.criteria} == {one.id: 9.0, two.id: 0.0}
     assert first() == lab.arms[0]
     with pytest.raises(StaleError):
-        purposes.set_weights(lab.workspace, ACTOR, purpose.id, WeightsEdit(weights={one.id: 1.0}), purpose.revision)
+        purposes.edit_purpose(lab.workspace, ACTOR, purpose.id, PurposeEdit(weights={one.id: 1.0}), purpose.revision)
     with pytest.raises(EntryError, match="does not have"):
-        purposes.set_weights(lab.workspace, ACTOR, purpose.id, WeightsEdit(weights={new_id(): 1.0}), kept.revision)
+        purposes.edit_purpose(lab.workspace, ACTOR, purpose.id, PurposeEdit(weights={new_id(): 1.0}), kept.revision)
     with pytest.raises(EntryError, match="at least one weight must be above 0"):
-        purposes.set_weights(lab.workspace, ACTOR, purpose.id, WeightsEdit(weights={one.id: 0.0}), kept.revision)
+        purposes.edit_purpose(lab.workspace, ACTOR, purpose.id, PurposeEdit(weights={one.id: 0.0}), kept.revision)
     third = {r.arm_id: r for r in ranking.rank(lab.workspace, purpose.id).ranked}[lab.arms[2]]
     assert (third.coverage, third.usefulness[one.id]) == (0.0, None), "what was not tested is not filled in"
 

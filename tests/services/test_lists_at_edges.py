@@ -30,10 +30,10 @@ def rows_of(workspace, *rows, head=HEAD, kind="materials"):
 def test_a_row_says_in_words_in_what_it_differs_from_what_is_there(workspace):
     add_petg(workspace, colour="black", window=WindowIn(nozzle_high=260, hardened=True), density=1.29, price=None)
     preview = rows_of(workspace, "Tarn,Clearwater CF,PETG,black,carbon fibre,,1.3,230–260,,no,,,,")
-    assert preview.rows[0].state == "there"
+    assert preview.rows[0].state == "gaps"
     words = preview.rows[0].there
     assert "None" not in words
-    assert words == "in the stock already, left as it is: density 1.29 (row: 1.3), nozzle low not given (row: 230), hardened yes (row: no)"
+    assert words == "fills nozzle low, left as it is: density 1.29 (row: 1.3), hardened yes (row: no)"
     same = rows_of(workspace, "Tarn,Clearwater CF,PETG,black,carbon fibre,,1.29,,,,,,,")
     assert same.rows[0].there == "in the stock already"
     # at most six differences are told

@@ -130,7 +130,7 @@ def test_stock_is_filtered_and_sorted(workspace):
 def test_the_labs_own_list_goes_in_with_eight_and_a_word_on_each_of_the_rest(workspace):
     text = LIST.read_text("utf-8")
     asked = ImportText(kind="materials", text=text)
-    assert lists.preview_import(workspace, asked).counts == {"new": 8, "there": 0, "question": 1, "error": 2}
+    assert lists.preview_import(workspace, asked).counts == {"new": 8, "gaps": 0, "there": 0, "question": 1, "error": 2}
     assert listing.list_stock(workspace, listing.StockQuery()).total == 0, "a preview keeps nothing"
     done = lists.run_import(workspace, ACTOR, asked)
     rows = {r.row: r for r in done.rows}

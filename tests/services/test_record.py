@@ -8,7 +8,7 @@ from assayer.services import people
 from assayer.services.bench import curves, recompute, runs
 from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.choose import purposes
-from assayer.services.choose.requests import CriterionSpec, NewPurpose, WeightsEdit
+from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.printing import printers
 from assayer.services.printing.requests import HardwareIn, NewPrinter
 from assayer.services.rigs import rigs, templates
@@ -226,7 +226,7 @@ def test_of_studies_runs_and_purposes(workspace, book):
     spec = CriterionSpec(id=new_id(), test_id=flat, quantity="strength", no_use=0, all_needed=60)
     purpose, lines = book.of(lambda: purposes.add_purpose(workspace, TOMAS, NewPurpose(id=new_id(), study_id=lab.study.id, title="p", criteria=[spec]))[0])
     assert lines == [("purpose", "added")]
-    assert book.of(lambda: purposes.set_weights(workspace, TOMAS, purpose.id, WeightsEdit(weights={spec.id: 3.0}), purpose.revision))[1] == [
+    assert book.of(lambda: purposes.edit_purpose(workspace, TOMAS, purpose.id, PurposeEdit(weights={spec.id: 3.0}), purpose.revision))[1] == [
         ("purpose", "weighted")
     ]
     assert (book.new[0][2], book.new[0][3]) == ({"weights": {spec.id: 1.0}}, {"weights": {spec.id: 3.0}})

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Response
 from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.description import declared
 from assayer.services.choose import purposes, ranking
-from assayer.services.choose.requests import NewPurpose, WeightsEdit
+from assayer.services.choose.requests import NewPurpose, PurposeEdit, WeightsEdit
 from assayer.services.choose.views import CriterionOptions, PurposeList, PurposeView, Ranking
 from assayer.services.requests import Id
 
@@ -33,10 +33,10 @@ def get_purpose(workspace: WorkspaceDep, purpose_id: Id, response: Response) -> 
     return purpose
 
 
-@router.patch("/purposes/{purpose_id}", response_model=PurposeView, responses=declared(404, 412, 428))
-def patch_purpose(workspace: WorkspaceDep, actor: ActorDep, purpose_id: Id, edit: WeightsEdit, revision: RevisionDep, response: Response) -> Any:
-    """Keep new weights."""
-    purpose = purposes.set_weights(workspace, actor, purpose_id, edit, revision)
+@router.patch("/purposes/{purpose_id}", response_model=PurposeView, responses=declared(404, 409, 412, 428))
+def patch_purpose(workspace: WorkspaceDep, actor: ActorDep, purpose_id: Id, edit: PurposeEdit, revision: RevisionDep, response: Response) -> Any:
+    """Keep new weights, or change what it asks for."""
+    purpose = purposes.edit_purpose(workspace, actor, purpose_id, edit, revision)
     tagged(response, purpose.revision)
     return purpose
 

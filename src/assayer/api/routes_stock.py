@@ -11,7 +11,7 @@ from assayer.api.description import AGAIN, CSV, SVG, declared
 from assayer.services.reports import dossier
 from assayer.services.reports.views import Dossier
 from assayer.services.requests import Id
-from assayer.services.stock import intakes, labels, listing, lists, materials, spools, storage
+from assayer.services.stock import intakes, labels, listing, lists, materials, products, spools, storage
 from assayer.services.stock.requests import (
     ImportText,
     IntakePreviewRequest,
@@ -24,6 +24,7 @@ from assayer.services.stock.requests import (
     NewStorage,
     NewWeighing,
     PreferencesEdit,
+    ProductEdit,
     SpoolEdit,
 )
 from assayer.services.stock.views import (
@@ -79,6 +80,13 @@ def get_dossier(workspace: WorkspaceDep, material_id: Id, response: Response) ->
 @router.patch("/materials/{material_id}", response_model=Dossier, responses=declared(404, 409, 412, 428))
 def patch_material(workspace: WorkspaceDep, actor: ActorDep, material_id: Id, edit: MaterialEdit, revision: RevisionDep, response: Response) -> Any:
     tagged(response, materials.edit_material(workspace, actor, material_id, edit, revision))
+    return dossier.dossier(workspace, material_id)
+
+
+@router.patch("/materials/{material_id}/product", response_model=Dossier, responses=declared(404, 412, 428))
+def patch_product(workspace: WorkspaceDep, actor: ActorDep, material_id: Id, edit: ProductEdit, revision: RevisionDep, response: Response) -> Any:
+    """What became of the product, for all its colours."""
+    tagged(response, products.edit_product(workspace, actor, material_id, edit, revision))
     return dossier.dossier(workspace, material_id)
 
 

@@ -11,16 +11,17 @@ from assayer.api.description import AGAIN, BINARY, declared
 from assayer.services.bench import curves
 from assayer.services.requests import Id
 from assayer.services.rigs.views import ScatterList
-from assayer.services.studies import board, findings, listing, planning, scatter
-from assayer.services.studies.requests import NewStudy, ReferenceEdit
+from assayer.services.studies import board, changing, findings, listing, planning, scatter
+from assayer.services.studies.requests import NewStudy, ReferenceEdit, StudyCopy, StudyEdit, StudyExtension
 from assayer.services.studies.views import BoardView, Findings, StudyPage, StudyView
 
 router = APIRouter(prefix="/api")
 
 
 @router.get("/studies", response_model=StudyPage, responses=declared())
-def get_studies(workspace: WorkspaceDep, limit: Limit = 50, offset: Offset = 0) -> Any:
-    return listing.list_studies(workspace, limit, offset)
+def get_studies(workspace: WorkspaceDep, limit: Limit = 50, offset: Offset = 0, put_away: bool = False) -> Any:
+    """Newest first; those that were put away only when asked for."""
+    return listing.list_studies(workspace, limit, offset, put_away)
 
 
 @router.post("/studies", response_model=StudyView, status_code=201, responses=declared(404, 409) | AGAIN)
@@ -33,6 +34,28 @@ def get_study(workspace: WorkspaceDep, study_id: Id, response: Response) -> Any:
     study = listing.get_study(workspace, study_id)
     tagged(response, study.revision)
     return study
+
+
+@router.patch("/studies/{study_id}", response_model=StudyView, responses=declared(404, 412, 428))
+def patch_study(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, edit: StudyEdit, revision: RevisionDep, response: Response) -> Any:
+    """Rename a study, or put it away and back."""
+    study = changing.edit_study(workspace, actor, study_id, edit, revision)
+    tagged(response, study.revision)
+    return study
+
+
+@router.post("/studies/{study_id}/extension", response_model=StudyView, responses=declared(404, 409, 412, 428))
+def post_extension(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, more: StudyExtension, revision: RevisionDep, response: Response) -> Any:
+    """Plan more materials, tests, or specimens of each."""
+    study = changing.extend_study(workspace, actor, study_id, more, revision)
+    tagged(response, study.revision)
+    return study
+
+
+@router.post("/studies/{study_id}/copies", response_model=StudyView, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_copy(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, wanted: StudyCopy) -> Response:
+    """Plan it once more, or a part of it."""
+    return made(*changing.copy_study(workspace, actor, study_id, wanted))
 
 
 @router.put("/studies/{study_id}/reference", response_model=StudyView, responses=declared(404, 412, 428))

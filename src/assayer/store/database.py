@@ -73,7 +73,8 @@ class Database:
         """
         config = Config()
         config.set_main_option("script_location", str(_MIGRATIONS))
-        known = {s.revision for s in ScriptDirectory.from_config(config).walk_revisions()}
+        scripts = ScriptDirectory.from_config(config)
+        known = {s.revision for s in scripts.walk_revisions()}
         try:
             if not self.path.exists():
                 self._create(config)
@@ -81,7 +82,8 @@ class Database:
                 current = MigrationContext.configure(connection).get_current_revision()
             if current is not None and current not in known:
                 raise DataFolderError(f"the data folder '{self.folder}' was made by a newer version of Assayer: update Assayer to open it")
-            self._upgrade(self._writer, config)
+            if current != scripts.get_current_head():
+                self._upgrade(self._writer, config)
             with self._writer.connect() as connection:
                 raw = connection.connection.dbapi_connection
                 assert isinstance(raw, sqlite3.Connection)

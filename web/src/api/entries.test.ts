@@ -9,7 +9,7 @@ const members = [
   { spool_id: "s2", raw: "640" },
 ];
 const looked = { seal: "", desiccant: "", winding: "", snap: "", snap_known_good: "", popping: "", diameters: ["1.75", "17.4"], gross: "980", empty: "214", confirmed: [] } as const;
-const spool: Schemas["NewSpool"] = { id: "s1", material_id: "m", lot: "7", received_on: "2026-01-04", note: "" };
+const spool: Schemas["NewSpool"] = { id: "s1", material_id: "m", lot: "7", received_on: "2026-01-04", body: "", loose_end: "", note: "" };
 const readings = [0, 1].map((position) => ({ id: `r${String(position)}`, field: "width", position, raw: "502" }));
 
 /** One of every kind. */

@@ -552,6 +552,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials/{material_id}/product": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Product
+         * @description What became of the product, for all its colours.
+         */
+        patch: operations["patch_product"];
+        trace?: never;
+    };
     "/api/moves/{key}/retraction": {
         parameters: {
             query?: never;
@@ -733,7 +753,7 @@ export interface paths {
         head?: never;
         /**
          * Patch Purpose
-         * @description Keep new weights.
+         * @description Keep new weights, or change what it asks for.
          */
         patch: operations["patch_purpose"];
         trace?: never;
@@ -1299,7 +1319,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get Studies */
+        /**
+         * Get Studies
+         * @description Newest first; those that were put away only when asked for.
+         */
         get: operations["get_studies"];
         put?: never;
         /** Post Study */
@@ -1324,7 +1347,11 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Patch Study
+         * @description Rename a study, or put it away and back.
+         */
+        patch: operations["patch_study"];
         trace?: never;
     };
     "/api/studies/{study_id}/board": {
@@ -1347,6 +1374,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Copy
+         * @description Plan it once more, or a part of it.
+         */
+        post: operations["post_copy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/criteria": {
         parameters: {
             query?: never;
@@ -1361,6 +1408,26 @@ export interface paths {
         get: operations["get_criteria"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/extension": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Extension
+         * @description Plan more materials, tests, or specimens of each.
+         */
+        post: operations["post_extension"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2012,6 +2079,8 @@ export interface components {
             orientations: components["schemas"]["Orientation"][];
             /** Roles */
             roles: components["schemas"]["ChannelRole"][];
+            /** Shown */
+            shown: components["schemas"]["UnitChoice"][];
         };
         /** DiameterView */
         DiameterView: {
@@ -2060,6 +2129,8 @@ export interface components {
             moisture_lost: components["schemas"]["MoistureLost"][];
             /** Record */
             record: components["schemas"]["RecordEntry"][];
+            /** Related */
+            related: components["schemas"]["RelatedProduct"][];
             /** Reported */
             reported: components["schemas"]["ReportedView"][];
             /** Shapes */
@@ -2153,6 +2224,8 @@ export interface components {
             revision: number;
             /** Specimen Mass */
             specimen_mass: number | null;
+            /** Withdrawn On */
+            withdrawn_on: string | null;
         };
         /** DotView */
         DotView: {
@@ -2458,6 +2531,8 @@ export interface components {
             left: number | null;
             /** Misses */
             misses: components["schemas"]["MissView"][];
+            /** Questions */
+            questions: components["schemas"]["QuestionView"][];
             /** Unchecked */
             unchecked: string[];
         };
@@ -2534,16 +2609,26 @@ export interface components {
             bed_surface: string;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
+            /** Drives Rims */
+            drives_rims?: boolean | null;
             /** Enclosed */
             enclosed?: boolean | null;
+            /** Extraction */
+            extraction?: boolean | null;
             /** Hardened */
             hardened?: boolean | null;
+            /** Holder */
+            holder?: number | null;
+            /** Loads Itself */
+            loads_itself?: boolean | null;
             /** Nozzle */
             nozzle?: number | null;
             /** Nozzle Hottest */
             nozzle_hottest?: number | null;
             /** Strand */
             strand?: number | null;
+            /** Takes Refills */
+            takes_refills?: boolean | null;
         };
         /**
          * ImportAnswer
@@ -2644,7 +2729,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "new" | "there" | "question" | "error";
+            state: "new" | "gaps" | "there" | "question" | "error";
             /** There */
             there: string | null;
         };
@@ -2999,6 +3084,8 @@ export interface components {
             product: string;
             /** Revision */
             revision: number;
+            /** Withdrawn On */
+            withdrawn_on: string | null;
         };
         /** MaterialView */
         MaterialView: {
@@ -3598,12 +3685,20 @@ export interface components {
             bed_surface: string;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
+            /** Drives Rims */
+            drives_rims?: boolean | null;
             /** Enclosed */
             enclosed?: boolean | null;
+            /** Extraction */
+            extraction?: boolean | null;
             /** Hardened */
             hardened?: boolean | null;
+            /** Holder */
+            holder?: number | null;
             /** Id */
             id: string;
+            /** Loads Itself */
+            loads_itself?: boolean | null;
             /** Name */
             name: string;
             /** Nozzle */
@@ -3612,6 +3707,8 @@ export interface components {
             nozzle_hottest?: number | null;
             /** Strand */
             strand?: number | null;
+            /** Takes Refills */
+            takes_refills?: boolean | null;
         };
         /** NewPurpose */
         NewPurpose: {
@@ -3782,12 +3879,26 @@ export interface components {
         };
         /** NewSpool */
         NewSpool: {
+            /**
+             * Body
+             * @default
+             * @enum {string}
+             */
+            body: "" | "plastic" | "cardboard" | "refill";
+            /** Bore */
+            bore?: number | null;
             /** Heat Limit */
             heat_limit?: number | null;
             /** Id */
             id: string;
             /** Label Net */
             label_net?: number | null;
+            /**
+             * Loose End
+             * @default
+             * @enum {string}
+             */
+            loose_end: "" | "straight" | "bent" | "under a turn";
             /**
              * Lot
              * @default
@@ -4124,12 +4235,20 @@ export interface components {
             bed_surface: string;
             /** Chamber Hottest */
             chamber_hottest: number | null;
+            /** Drives Rims */
+            drives_rims: boolean | null;
             /** Enclosed */
             enclosed: boolean | null;
+            /** Extraction */
+            extraction: boolean | null;
             /** Hardened */
             hardened: boolean | null;
+            /** Holder */
+            holder: number | null;
             /** Id */
             id: string;
+            /** Loads Itself */
+            loads_itself: boolean | null;
             /** Name */
             name: string;
             /** Nozzle */
@@ -4140,6 +4259,8 @@ export interface components {
             revision: number;
             /** Strand */
             strand: number | null;
+            /** Takes Refills */
+            takes_refills: boolean | null;
         };
         /**
          * Problem
@@ -4172,6 +4293,41 @@ export interface components {
              * @default about:blank
              */
             type: string;
+        };
+        /**
+         * ProductEdit
+         * @description What became of a product, for all its colours; only what is given changes, null takes it back.
+         */
+        ProductEdit: {
+            /**
+             * Base Id
+             * @description a material of the product that it was derived from
+             */
+            base_id?: string | null;
+            /**
+             * Succeeds Id
+             * @description a material of the product that it takes the place of
+             */
+            succeeds_id?: string | null;
+            /** Withdrawn On */
+            withdrawn_on?: string | null;
+        };
+        /**
+         * PurposeEdit
+         * @description What may be changed on a purpose; only what is given changes. Criteria are given whole: one without its id is new, one left out goes.
+         */
+        PurposeEdit: {
+            /** Criteria */
+            criteria?: components["schemas"]["CriterionSpec"][] | null;
+            /** Title */
+            title?: string | null;
+            /**
+             * Weights
+             * @default {}
+             */
+            weights: {
+                [key: string]: number;
+            };
         };
         /** PurposeItem */
         PurposeItem: {
@@ -4629,6 +4785,23 @@ export interface components {
             /** Reference Arm Id */
             reference_arm_id: string;
         };
+        /**
+         * RelatedProduct
+         * @description A product that another one has to do with: one of its colours leads there.
+         */
+        RelatedProduct: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "succeeds" | "succeeded by" | "derived from" | "base of";
+            /** Id */
+            id: string;
+            /** Maker */
+            maker: string;
+            /** Product */
+            product: string;
+        };
         /** ReportedView */
         ReportedView: {
             /** Entered By */
@@ -4964,6 +5137,20 @@ export interface components {
             name: string;
         };
         /**
+         * ShownUnit
+         * @description A base unit as it is shown: base value × factor + offset; differences take the factor alone.
+         */
+        ShownUnit: {
+            /** Base */
+            base: string;
+            /** Factor */
+            factor: number;
+            /** Offset */
+            offset: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Sign
          * @description Which values a field may take.
          * @enum {string}
@@ -5003,6 +5190,10 @@ export interface components {
         };
         /** SpoolEdit */
         SpoolEdit: {
+            /** Body */
+            body?: ("" | "plastic" | "cardboard" | "refill") | null;
+            /** Bore */
+            bore?: number | null;
             /** Empty */
             empty?: number | null;
             /**
@@ -5014,6 +5205,8 @@ export interface components {
             heat_limit?: number | null;
             /** Label Net */
             label_net?: number | null;
+            /** Loose End */
+            loose_end?: ("" | "straight" | "bent" | "under a turn") | null;
             /** Lot */
             lot?: string | null;
             /** Note */
@@ -5023,6 +5216,13 @@ export interface components {
         };
         /** SpoolItem */
         SpoolItem: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "" | "plastic" | "cardboard" | "refill";
+            /** Bore */
+            bore: number | null;
             /** Code */
             code: string;
             /** Decision */
@@ -5041,6 +5241,11 @@ export interface components {
             label_net: number | null;
             /** Left */
             left: number | null;
+            /**
+             * Loose End
+             * @enum {string}
+             */
+            loose_end: "" | "straight" | "bent" | "under a turn";
             /** Lot */
             lot: string;
             /** Material Id */
@@ -5059,6 +5264,13 @@ export interface components {
         };
         /** SpoolPage */
         SpoolPage: {
+            /**
+             * Body
+             * @enum {string}
+             */
+            body: "" | "plastic" | "cardboard" | "refill";
+            /** Bore */
+            bore: number | null;
             /** Code */
             code: string;
             /** Course */
@@ -5081,6 +5293,11 @@ export interface components {
             label_net: number | null;
             /** Left */
             left: number | null;
+            /**
+             * Loose End
+             * @enum {string}
+             */
+            loose_end: "" | "straight" | "bent" | "under a turn";
             /** Lot */
             lot: string;
             material: components["schemas"]["MaterialRecord"];
@@ -5237,6 +5454,8 @@ export interface components {
             specimen_mass: number | null;
             /** Spools */
             spools: components["schemas"]["SpoolItem"][];
+            /** Withdrawn On */
+            withdrawn_on: string | null;
         };
         /** StockPage */
         StockPage: {
@@ -5263,6 +5482,64 @@ export interface components {
             /** Label */
             label: string;
         };
+        /**
+         * StudyCopy
+         * @description The plan of a study once more, with the materials and tests that are wanted of it.
+         */
+        StudyCopy: {
+            /** Arm Ids */
+            arm_ids: string[];
+            /** Id */
+            id: string;
+            /** Test Ids */
+            test_ids: string[];
+            /** Title */
+            title: string;
+        };
+        /**
+         * StudyEdit
+         * @description What may be changed on a study itself; only what is given changes.
+         */
+        StudyEdit: {
+            /**
+             * Put Away
+             * @description out of the lists of what is to be done; what it has stays
+             */
+            put_away?: boolean | null;
+            /** Question */
+            question?: string | null;
+            /** Title */
+            title?: string | null;
+        };
+        /**
+         * StudyExtension
+         * @description What is planned besides: materials, tests, more specimens of each.
+         */
+        StudyExtension: {
+            /**
+             * Arms
+             * @default []
+             */
+            arms: components["schemas"]["NewArm"][];
+            /**
+             * Replicates
+             * @description specimens of each material by test, from now on; never fewer
+             * @default {}
+             */
+            replicates: {
+                [key: string]: number;
+            };
+            /**
+             * Settings
+             * @default as printed
+             */
+            settings: string;
+            /**
+             * Tests
+             * @default []
+             */
+            tests: components["schemas"]["NewTest"][];
+        };
         /** StudyItem */
         StudyItem: {
             /**
@@ -5276,6 +5553,8 @@ export interface components {
             planned: number;
             /** Printed */
             printed: number;
+            /** Put Away At */
+            put_away_at: string | null;
             /** Question */
             question: string;
             /** Studied Factor */
@@ -5295,6 +5574,8 @@ export interface components {
             limit: number;
             /** Offset */
             offset: number;
+            /** Put Away */
+            put_away: number;
             /** Total */
             total: number;
         };
@@ -5320,6 +5601,8 @@ export interface components {
             created_at: string;
             /** Id */
             id: string;
+            /** Put Away At */
+            put_away_at: string | null;
             /** Question */
             question: string;
             /** Reference Arm Id */
@@ -5418,6 +5701,18 @@ export interface components {
             temperature: number | null;
             /** Unknown */
             unknown: string[];
+        };
+        /**
+         * UnitChoice
+         * @description What is chosen together; the base units stand first.
+         */
+        UnitChoice: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Options */
+            options: components["schemas"]["ShownUnit"][][];
         };
         /** UseOfFilament */
         UseOfFilament: {
@@ -5562,10 +5857,14 @@ export interface components {
             dry_temperature?: number | null;
             /** Dry Time */
             dry_time?: number | null;
+            /** Dust */
+            dust?: boolean | null;
             /** Enclosure */
             enclosure?: boolean | null;
             /** Flow Max */
             flow_max?: number | null;
+            /** Fumes */
+            fumes?: boolean | null;
             /** Hardened */
             hardened?: boolean | null;
             /** Nozzle High */
@@ -5606,10 +5905,14 @@ export interface components {
             dry_temperature: number | null;
             /** Dry Time */
             dry_time: number | null;
+            /** Dust */
+            dust: boolean | null;
             /** Enclosure */
             enclosure: boolean | null;
             /** Flow Max */
             flow_max: number | null;
+            /** Fumes */
+            fumes: boolean | null;
             /** Hardened */
             hardened: boolean | null;
             /** Nozzle High */
@@ -6737,6 +7040,47 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    patch_product: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProductEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dossier"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     retract_move: {
         parameters: {
             query?: {
@@ -7161,7 +7505,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WeightsEdit"];
+                "application/json": components["schemas"]["PurposeEdit"];
             };
         };
         responses: {
@@ -7176,6 +7520,7 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
             412: components["responses"]["Problem412"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
@@ -8373,6 +8718,7 @@ export interface operations {
             query?: {
                 limit?: number;
                 offset?: number;
+                put_away?: boolean;
             };
             header?: never;
             path?: never;
@@ -8467,6 +8813,47 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    patch_study: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_board: {
         parameters: {
             query?: never;
@@ -8504,6 +8891,51 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    post_copy: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyCopy"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_criteria: {
         parameters: {
             query?: never;
@@ -8528,6 +8960,48 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_extension: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyExtension"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };

@@ -1,6 +1,7 @@
 import type { Schemas } from "../api/client";
-import { onDay, tickLabel, ticks } from "../ui/format";
+import { amount, onDay, setting, tickLabel, ticks } from "../ui/format";
 import { domainOf, scale } from "./scale";
+import { shownUnit } from "../ui/units";
 
 interface BalanceStepsProps {
   points: readonly Schemas["BalancePoint"][];
@@ -21,19 +22,20 @@ export function BalanceSteps({ points, label, from, hex }: BalanceStepsProps) {
   const x = scale([start, Math.max(now, start + 3_600_000)], LEFT, W - RIGHT);
   const domain = domainOf([0, label ?? 0, ...points.map((p) => p.left)], 0.05);
   const y = scale([Math.min(0, domain[0] + (domain[1] - domain[0]) * 0.045), domain[1]], H - 44, 10);
-  const marks = ticks(0, domain[1], 4);
+  const grams = shownUnit("g");
+  const marks = ticks(0, grams.at(domain[1]), 4);
   const steps = points.map((p) => ({ ...p, x: x(new Date(p.at).getTime()), y: y(p.left) }));
   const first = steps[0];
   const begin = label !== null && first?.event !== "weighed" ? y(label) : (first?.y ?? y(0));
   const path = steps.reduce((d, s) => `${d}H${s.x}V${s.y}`, `M${LEFT} ${begin}`);
   const last = steps.at(-1);
-  const text = steps.map((s) => `${onDay(s.at)} ${s.event}: ${s.left.toFixed(0)} g`).join(", ");
+  const text = steps.map((s) => `${onDay(s.at)} ${s.event}: ${amount(s.left, "g", 0)}`).join(", ");
   return (
     <svg viewBox={`0 0 ${W} ${H}`} style={{ width: "100%", display: "block" }} role="img" aria-label={`Filament left: ${text}`} fontFamily="var(--sans)">
       {marks.map((t) => (
         <g key={t}>
-          <line x1={LEFT} x2={W - RIGHT} y1={y(t)} y2={y(t)} stroke="var(--line)" strokeWidth="0.8" />
-          <text x={LEFT - 7} y={y(t) + 4} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+          <line x1={LEFT} x2={W - RIGHT} y1={y(grams.back(t))} y2={y(grams.back(t))} stroke="var(--line)" strokeWidth="0.8" />
+          <text x={LEFT - 7} y={y(grams.back(t)) + 4} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
             {tickLabel(t, marks)}
           </text>
         </g>
@@ -42,7 +44,7 @@ export function BalanceSteps({ points, label, from, hex }: BalanceStepsProps) {
         <g>
           <line x1={LEFT} x2={W - RIGHT} y1={y(label)} y2={y(label)} stroke="var(--soft)" strokeDasharray="4 3" />
           <text x={W - RIGHT} y={y(label) - 5} textAnchor="end" fontSize="12" fill="var(--soft)">
-            label {label} g
+            label {setting(label, "g")}
           </text>
         </g>
       )}
@@ -52,11 +54,11 @@ export function BalanceSteps({ points, label, from, hex }: BalanceStepsProps) {
         s.event === "weighed" ? (
           <g key={i}>
             <rect x={s.x - 5} y={s.y - 5} width="10" height="10" fill="var(--surface)" stroke="var(--ink)" strokeWidth="1.8" />
-            <title>{`weighed ${onDay(s.at)}: ${s.left.toFixed(1)} g${s.correction !== null ? `, corrected by ${s.correction.toFixed(1)} g` : ""}`}</title>
+            <title>{`weighed ${onDay(s.at)}: ${amount(s.left, "g", 1)}${s.correction !== null ? `, corrected by ${amount(s.correction, "g", 1)}` : ""}`}</title>
           </g>
         ) : s.event === "printed" ? (
           <circle key={i} cx={s.x} cy={s.y} r="3.6" fill="var(--ink)">
-            <title>{`printed ${onDay(s.at)}: ${s.left.toFixed(1)} g left`}</title>
+            <title>{`printed ${onDay(s.at)}: ${amount(s.left, "g", 1)} left`}</title>
           </circle>
         ) : null,
       )}
@@ -71,7 +73,7 @@ export function BalanceSteps({ points, label, from, hex }: BalanceStepsProps) {
         □ weighed · ● printed
       </text>
       <text x="13" y={(H - 34) / 2} fontSize="12.5" fill="var(--soft)" transform={`rotate(-90 13 ${(H - 34) / 2})`} textAnchor="middle">
-        filament left, g
+        filament left, {grams.unit}
       </text>
     </svg>
   );

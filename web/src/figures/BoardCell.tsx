@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { boundSign, figure } from "../ui/format";
+import type { Shown } from "../ui/units";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { Interval } from "./Interval";
 import { Dot, MeanArrow } from "./Dot";
@@ -12,8 +13,7 @@ interface BoardCellProps {
   at: Scale;
   reference: number | null;
   margin: number | null;
-  /** From the kept unit to the one shown. */
-  factor: number;
+  shown: Shown;
   width: number;
   height: number;
 }
@@ -21,7 +21,7 @@ interface BoardCellProps {
 const JITTER = [0, 5, 10, 3, 8, 1, 6, 11, 4, 9];
 
 /** One cell of the board: from a plan, over filling circles, to an interval plot. Decorative: the cell's label says it in words. */
-export function BoardCell({ cell, verdict, at, reference, margin, factor, width, height }: BoardCellProps) {
+export function BoardCell({ cell, verdict, at, reference, margin, shown, width, height }: BoardCellProps) {
   if (!cell.dots.length) return <Plan cell={cell} width={width} height={height} />;
   const colour = verdictColour[verdict ?? "no verdict"];
   const group = cell.group;
@@ -38,7 +38,7 @@ export function BoardCell({ cell, verdict, at, reference, margin, factor, width,
       {group && (
         <text x={width - 7} y={15} textAnchor="end" fontSize="13.5" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
           {boundSign(group)}
-          {figure(group.mean * factor, group.ci95 ? [group.ci95[0] * factor, group.ci95[1] * factor] : null)}
+          {figure(shown.at(group.mean), group.ci95 ? shown.ends(group.ci95) : null)}
         </text>
       )}
       {group?.ci95 && <Interval ci={group.ci95} at={at} y={line} colour={colour} width={2.4} />}

@@ -1,5 +1,6 @@
 import { figure, interval, plain, ticks } from "../ui/format";
 import { domainOf, scale } from "./scale";
+import type { Shown } from "../ui/units";
 
 interface ClaimBesideProps {
   claimed: number;
@@ -7,23 +8,22 @@ interface ClaimBesideProps {
   mean: number;
   ci: readonly [number, number] | null;
   values: readonly number[];
-  unit: string;
-  factor: number;
+  shown: Shown;
 }
 
 const WIDTH = 300;
 
 /** A maker's figure (flag) beside what was measured (dots, mean, 95 % interval), on one scale. */
-export function ClaimBeside({ claimed, relation, mean, ci, values, unit, factor }: ClaimBesideProps) {
+export function ClaimBeside({ claimed, relation, mean, ci, values, shown }: ClaimBesideProps) {
   const at = scale(domainOf([0, claimed, mean, ...values, ...(ci ?? [])].filter((v) => v !== 0), 0.12), 8, WIDTH - 8);
-  const words = `claimed ${relation === "value" ? "" : relation} ${plain(claimed * factor)} ${unit}; measured ${figure(mean * factor)} ${unit}${ci ? `, 95 % interval ${interval([ci[0] * factor, ci[1] * factor])}` : ""}, n ${values.length}`;
+  const words = `claimed ${relation === "value" ? "" : relation} ${plain(shown.at(claimed))} ${shown.unit}; measured ${figure(shown.at(mean))} ${shown.unit}${ci ? `, 95 % interval ${interval(shown.ends(ci))}` : ""}, n ${values.length}`;
   return (
     <svg viewBox={`0 0 ${WIDTH} 56`} width={WIDTH} height="56" role="img" aria-label={words}>
       <line x1="8" x2={WIDTH - 8} y1="32" y2="32" stroke="var(--line)" />
-      {ticks(at.domain[0] * factor, at.domain[1] * factor, 3).map((t) => (
+      {ticks(shown.at(at.domain[0]), shown.at(at.domain[1]), 3).map((t) => (
         <g key={t}>
-          <line x1={at(t / factor)} x2={at(t / factor)} y1="38" y2="42" stroke="var(--soft)" />
-          <text x={at(t / factor)} y="53" textAnchor="middle" fontSize="11" fontFamily="var(--mono)" fill="var(--soft)">
+          <line x1={at(shown.back(t))} x2={at(shown.back(t))} y1="38" y2="42" stroke="var(--soft)" />
+          <text x={at(shown.back(t))} y="53" textAnchor="middle" fontSize="11" fontFamily="var(--mono)" fill="var(--soft)">
             {plain(t)}
           </text>
         </g>

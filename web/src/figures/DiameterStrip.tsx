@@ -1,4 +1,5 @@
-import { fixed } from "../ui/format";
+import { amount, inShown } from "../ui/format";
+import { shownUnit } from "../ui/units";
 
 interface DiameterStripProps {
   values: readonly number[];
@@ -24,15 +25,15 @@ export function DiameterStrip({ values, nominal, tolerance, mean = null, doubtfu
   const slots = Math.max(10, values.length + (values.length % 2));
   const x = (i: number) => LEFT + ((i + 0.5 + (i % 2 ? -0.12 : 0.12)) / slots) * (width - LEFT - RIGHT);
   const pairs = values.flatMap((v, i) => (i % 2 === 0 && i + 1 < values.length && !doubtful.includes(i + 1) && !doubtful.includes(i + 2) ? [{ i, a: v, b: values[i + 1] ?? v }] : []));
-  const text = values.length ? `${values.length} readings, ${values.map((v) => fixed(v, 3)).join(", ")} mm` : "no reading yet";
+  const text = values.length ? `${values.length} readings, ${values.map((v) => inShown(v, "mm", 3)).join(", ")} ${shownUnit("mm").unit}` : "no reading yet";
   return (
-    <svg viewBox={`0 0 ${width} ${height}`} style={{ width: "100%", display: "block" }} role="img" aria-label={`Diameter against ${nominal} ± ${tolerance} mm: ${text}`} fontFamily="var(--sans)">
+    <svg viewBox={`0 0 ${width} ${height}`} style={{ width: "100%", display: "block" }} role="img" aria-label={`Diameter against ${inShown(nominal, "mm", 2)} ± ${amount(tolerance, "mm", 2)}: ${text}`} fontFamily="var(--sans)">
       <rect x={LEFT} y={y(nominal + tolerance)} width={width - LEFT - RIGHT} height={y(nominal - tolerance) - y(nominal + tolerance)} fill="var(--raised)" />
       {[nominal + tolerance, nominal, nominal - tolerance].map((v) => (
         <g key={v}>
           <line x1={LEFT} x2={width - RIGHT} y1={y(v)} y2={y(v)} stroke={v === nominal ? "var(--ink)" : "var(--soft)"} strokeDasharray={v === nominal ? undefined : "4 3"} strokeWidth="1" />
           <text x={LEFT - 6} y={y(v) + 4} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
-            {fixed(v, 2)}
+            {inShown(v, "mm", 2)}
           </text>
         </g>
       ))}
@@ -61,7 +62,7 @@ export function DiameterStrip({ values, nominal, tolerance, mean = null, doubtfu
         readings in the order taken, pairs at right angles joined
       </text>
       <text x="12" y={(12 + bottom) / 2} fontSize="12.5" fill="var(--soft)" transform={`rotate(-90 12 ${(12 + bottom) / 2})`} textAnchor="middle">
-        diameter, mm
+        diameter, {shownUnit("mm").unit}
       </text>
     </svg>
   );

@@ -1,12 +1,13 @@
 import { useMemo, useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { boundSign, figure, interval, shownQuantity, tickLabel, ticks } from "../ui/format";
+import { boundSign, figure, interval, tickLabel, ticks } from "../ui/format";
 import { Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { Dot, MeanArrow } from "./Dot";
 import { Interval } from "./Interval";
 import { domainWith, type Scale, scale } from "./scale";
+import { shownQuantity } from "../ui/units";
 
 interface DotIntervalProps {
   arms: Schemas["FindingArm"][];
@@ -24,7 +25,8 @@ const WIDTH = 620;
 
 /** Every specimen as a dot, the mean with its 95 % interval, the reference with the margin that matters. */
 export function DotInterval({ arms, referenceId, quantity, selected, onSelect }: DotIntervalProps) {
-  const { unit, factor } = shownQuantity(quantity);
+  const shownAs = shownQuantity(quantity);
+  const { unit } = shownAs;
   const reference = arms.find((a) => a.arm.id === referenceId);
   const margin = arms.map((a) => a.verdict?.margin).find((m) => m != null) ?? null;
   const centre = reference?.group?.mean ?? null;
@@ -39,9 +41,9 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
   const at = scale(domain, LEFT, WIDTH - RIGHT);
   const height = TOP + arms.length * ROW + 44;
   const bottom = TOP + arms.length * ROW;
-  const marks = ticks(domain[0] * factor, domain[1] * factor, 5);
+  const marks = ticks(shownAs.at(domain[0]), shownAs.at(domain[1]), 5);
   const text = arms
-    .map((a) => `${a.arm.material.maker} ${a.arm.material.product} ${a.group ? `${figure(a.group.mean * factor)} ${unit}, n ${a.group.n}` : "not tested"}`)
+    .map((a) => `${a.arm.material.maker} ${a.arm.material.product} ${a.group ? `${figure(shownAs.at(a.group.mean))} ${unit}, n ${a.group.n}` : "not tested"}`)
     .join("; ");
   return (
     <svg viewBox={`0 0 ${WIDTH} ${height}`} style={{ width: "100%", display: "block" }} role="group" aria-label={`${quantity.label} by material: ${text}`} fontFamily="var(--sans)">
@@ -58,8 +60,8 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
       <line x1={LEFT} x2={WIDTH - RIGHT} y1={bottom} y2={bottom} stroke="var(--ink)" />
       {marks.map((t) => (
         <g key={t}>
-          <line x1={at(t / factor)} x2={at(t / factor)} y1={bottom} y2={bottom + 5} stroke="var(--ink)" />
-          <text x={at(t / factor)} y={bottom + 19} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">
+          <line x1={at(shownAs.back(t))} x2={at(shownAs.back(t))} y1={bottom} y2={bottom + 5} stroke="var(--ink)" />
+          <text x={at(shownAs.back(t))} y={bottom + 19} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">
             {tickLabel(t, marks)}
           </text>
         </g>
@@ -118,8 +120,9 @@ function stateWords(d: DotView): string {
 /** One specimen; `k` scatters the dots of a row so that equal ones stay apart. */
 function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect }: Omit<ArmRowProps, "a" | "isReference" | "selected"> & { d: DotView; value: number; k: number; colour: string; selected: boolean }) {
   const [near, setNear] = useState(false);
-  const { unit, factor } = shownQuantity(quantity);
-  const shown = `${figure(value * factor)} ${unit}`;
+  const shownAs = shownQuantity(quantity);
+  const { unit } = shownAs;
+  const shown = `${figure(shownAs.at(value))} ${unit}`;
   return (
     <g
       role="button"
@@ -152,11 +155,12 @@ function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect 
 
 /** The mean with its interval, its verdict and its figure. */
 function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "at" | "quantity"> & { verdict: VerdictWord }) {
-  const { unit, factor } = shownQuantity(quantity);
+  const shownAs = shownQuantity(quantity);
+  const { unit } = shownAs;
   const colour = verdictColour[verdict];
   if (!a.group) return null;
   const { mean, ci95 } = a.group;
-  const shown: [number, number] | null = ci95 ? [ci95[0] * factor, ci95[1] * factor] : null;
+  const shown = ci95 ? shownAs.ends(ci95) : null;
   return (
     <>
       {ci95 && <Interval ci={ci95} at={at} y={y - 5} colour={colour} width={3.2} />}
@@ -165,7 +169,7 @@ function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "
       <VerdictGlyph verdict={verdict} x={WIDTH - RIGHT + 12} y={y - 10} />
       <text x={WIDTH - 4} y={y + 1} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
         {boundSign(a.group)}
-        {figure(mean * factor, shown)}
+        {figure(shownAs.at(mean), shown)}
       </text>
       <title>{shown ? `95 % interval ${interval(shown)} ${unit}` : "one value: no interval"}</title>
     </>

@@ -1,4 +1,6 @@
 import type { Schemas } from "../api/client";
+import { setting, short, ticks } from "../ui/format";
+import { shownUnit } from "../ui/units";
 
 const LEFT = 74;
 const RIGHT = 16;
@@ -16,7 +18,8 @@ export function HeatWindow({ window: w, accent }: { window: Schemas["WindowView"
   if (!rows.length) return <p className="soft">The maker gives no temperature.</p>;
   const x = (t: number) => LEFT + ((Math.min(Math.max(t, 20), 320) - 20) / 300) * (WIDTH - LEFT - RIGHT);
   const bottom = 8 + rows.length * ROW;
-  const words = (low: number | null, high: number | null) => (low === high || high === null ? `${low} °C` : low === null ? `up to ${high} °C` : `${low}–${high} °C`);
+  const degrees = shownUnit("°C");
+  const words = (low: number | null, high: number | null) => (low === null ? `up to ${setting(high ?? 0, "°C")}` : low === high || high === null ? setting(low, "°C") : `${short(degrees.at(low))}–${setting(high, "°C")}`);
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${bottom + 40}`}
@@ -25,10 +28,10 @@ export function HeatWindow({ window: w, accent }: { window: Schemas["WindowView"
       aria-label={`Temperatures the maker gives: ${rows.map((r) => `${r.label} ${words(r.low, r.high)}`).join(", ")}`}
       fontFamily="var(--sans)"
     >
-      {[50, 100, 150, 200, 250, 300].map((t) => (
+      {ticks(degrees.at(30), degrees.at(310), 6).map((t) => (
         <g key={t}>
-          <line x1={x(t)} x2={x(t)} y1="6" y2={bottom} stroke="var(--line)" strokeWidth="0.8" />
-          <text x={x(t)} y={bottom + 16} textAnchor="middle" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+          <line x1={x(degrees.back(t))} x2={x(degrees.back(t))} y1="6" y2={bottom} stroke="var(--line)" strokeWidth="0.8" />
+          <text x={x(degrees.back(t))} y={bottom + 16} textAnchor="middle" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
             {t}
           </text>
         </g>
@@ -54,7 +57,7 @@ export function HeatWindow({ window: w, accent }: { window: Schemas["WindowView"
       })}
       <line x1={LEFT} x2={WIDTH - RIGHT} y1={bottom} y2={bottom} stroke="var(--ink)" />
       <text x={(LEFT + WIDTH - RIGHT) / 2} y={bottom + 34} textAnchor="middle" fontSize="12.5" fill="var(--soft)">
-        temperature, °C
+        temperature, {degrees.unit}
       </text>
     </svg>
   );

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { atMinute, onDay } from "../ui/format";
+import { atMinute, onDay, setting } from "../ui/format";
 import { scale } from "./scale";
 
 interface MoistureLineProps {
@@ -20,7 +20,7 @@ export function MoistureLine({ moves, sessions, from }: MoistureLineProps) {
   const spans = [{ at: start, storage: "sealed bag", place: "", humidity: null as number | null }, ...moves.map((m) => ({ ...m, at: new Date(m.at).getTime() }))].map((m, i, all) => ({ ...m, until: all[i + 1]?.at ?? now }));
   const words = [
     ...moves.map((m) => `${atMinute(m.at)} ${m.storage}${m.place ? `, ${m.place}` : ""}`),
-    ...sessions.map((s) => `dried from ${atMinute(s.started_at)} at ${s.temperature} °C${s.ended_at ? ` to ${atMinute(s.ended_at)}` : ", still running"}`),
+    ...sessions.map((s) => `dried from ${atMinute(s.started_at)} at ${setting(s.temperature, "°C")}${s.ended_at ? ` to ${atMinute(s.ended_at)}` : ", still running"}`),
   ].join("; ");
   const top = (storage: string) => (storage === "open" ? 14 : storage === "dry box" ? 38 : 46);
   return (
@@ -50,7 +50,7 @@ export function MoistureLine({ moves, sessions, from }: MoistureLineProps) {
           <g key={s.id}>
             <rect x={a} y="60" width={Math.max(4, b - a)} height="12" rx="2" fill="var(--accent)" />
             <text x={a + Math.max(4, b - a) / 2} y="84" textAnchor={a > W - 60 ? "end" : a < 60 ? "start" : "middle"} fontSize="11.5" fontFamily="var(--mono)" fill="var(--ink)">
-              {s.temperature} °C{s.lost !== null && ` −${(100 * s.lost).toFixed(2)} %`}
+              {setting(s.temperature, "°C")}{s.lost !== null && ` −${(100 * s.lost).toFixed(2)} %`}
             </text>
           </g>
         );

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import type { CurveData } from "../api/curves";
 import { fixed, tickLabel, ticks } from "../ui/format";
 import { type Scale, scale } from "./scale";
+import { shownUnit } from "../ui/units";
 
 interface PullCurveProps {
   curve: CurveData;
@@ -65,29 +66,30 @@ function extent(curve: CurveData, upTo: number): [number, number] {
 }
 
 function Axes({ curve, x, y, width, height }: { curve: CurveData; x: Scale; y: Scale; width: number; height: number }) {
-  const xs = ticks(0, x.domain[1], 6);
-  const ys = ticks(0, y.domain[1], 5);
+  const [alongX, upY] = [shownUnit(curve.x_unit), shownUnit(curve.y_unit)];
+  const xs = ticks(0, alongX.at(x.domain[1]), 6);
+  const ys = ticks(0, upY.at(y.domain[1]), 5);
   return (
     <>
       {ys.map((t) => (
         <g key={t}>
-          <line x1={LEFT} x2={width - 12} y1={y(t)} y2={y(t)} stroke="var(--line)" strokeWidth="0.7" />
-          <text x={LEFT - 7} y={y(t) + 4} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+          <line x1={LEFT} x2={width - 12} y1={y(upY.back(t))} y2={y(upY.back(t))} stroke="var(--line)" strokeWidth="0.7" />
+          <text x={LEFT - 7} y={y(upY.back(t)) + 4} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
             {tickLabel(t, ys)}
           </text>
         </g>
       ))}
       {xs.map((t) => (
-        <text key={t} x={x(t)} y={height - BOTTOM + 17} textAnchor="middle" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+        <text key={t} x={x(alongX.back(t))} y={height - BOTTOM + 17} textAnchor="middle" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
           {tickLabel(t, xs)}
         </text>
       ))}
       <line x1={LEFT} x2={width - 12} y1={height - BOTTOM} y2={height - BOTTOM} stroke="var(--ink)" />
       <text x={(LEFT + width) / 2} y={height - 8} textAnchor="middle" fontSize="13" fill="var(--soft)">
-        {curve.x_label}, {curve.x_unit}
+        {curve.x_label}, {alongX.unit}
       </text>
       <text transform={`translate(14 ${(height - BOTTOM) / 2}) rotate(-90)`} textAnchor="middle" fontSize="13" fill="var(--soft)">
-        {curve.y_label}, {curve.y_unit}
+        {curve.y_label}, {upY.unit}
       </text>
     </>
   );

@@ -2,8 +2,9 @@ import { SegmentedControl } from "@mantine/core";
 import { useState } from "react";
 
 import type { CurveData } from "../api/curves";
-import { fixed, tickLabel, ticks } from "../ui/format";
+import { amount, difference, fixed, inShown, tickLabel, ticks } from "../ui/format";
 import { scale } from "./scale";
+import { shownUnit } from "../ui/units";
 
 interface ReadingsCurveProps {
   curve: CurveData;
@@ -29,10 +30,11 @@ export function ReadingsCurve({ curve, height = 300, width: WIDTH = 620 }: Readi
   const law = fitted(curve, log ? xMin : xMax / 200, Math.max(horizon ?? 0, points.at(-1)?.[0] ?? 0), log);
   const ys = [...points.map((p) => p[1]), ...law.map((p) => p[1]), 0];
   const y = scale([Math.min(...ys), Math.max(...ys) * 1.08 || 1], height - BOTTOM, top);
-  const xs = log ? DECADES.filter((t) => t >= xMin && t <= xMax) : ticks(0, xMax, 6);
-  const yTicks = ticks(y.domain[0], y.domain[1], 5);
+  const xs = log ? DECADES.filter((t) => t >= xMin && t <= xMax) : ticks(0, shownUnit(curve.x_unit).at(xMax), 6);
+  const [alongX, upY] = [shownUnit(curve.x_unit), shownUnit(curve.y_unit)];
+  const yTicks = ticks(upY.at(y.domain[0]), upY.at(y.domain[1]), 5);
   const line = (of: readonly (readonly [number, number])[]) => of.map((p, i) => `${i ? "L" : "M"}${x(p[0]).toFixed(1)} ${y(p[1]).toFixed(1)}`).join("");
-  const words = points.map((p) => `${fixed(p[1], 3)} ${curve.y_unit} at ${fixed(p[0], p[0] < 10 ? 2 : 0)} ${curve.x_unit}`).join(", ");
+  const words = points.map((p) => `${amount(p[1], curve.y_unit, 3)} at ${amount(p[0], curve.x_unit, p[0] < 10 ? 2 : 0)}`).join(", ");
   return (
     <div>
       {curve.log_x && (
@@ -41,16 +43,16 @@ export function ReadingsCurve({ curve, height = 300, width: WIDTH = 620 }: Readi
       <svg viewBox={`0 0 ${WIDTH} ${height}`} style={{ width: "100%", display: "block" }} role="img" aria-label={`${curve.y_label} over ${curve.x_label}: ${words}`} fontFamily="var(--sans)">
         {yTicks.map((t) => (
           <g key={t}>
-            <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(t)} y2={y(t)} stroke="var(--line)" strokeWidth="0.7" />
-            <text x={LEFT - 7} y={y(t) + 4} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+            <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(upY.back(t))} y2={y(upY.back(t))} stroke="var(--line)" strokeWidth="0.7" />
+            <text x={LEFT - 7} y={y(upY.back(t)) + 4} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
               {tickLabel(t, yTicks)}
             </text>
           </g>
         ))}
         {xs.map((t) => (
           <g key={t}>
-            <line x1={x(t)} x2={x(t)} y1={height - BOTTOM} y2={height - BOTTOM + 4} stroke="var(--ink)" />
-            <text x={x(t)} y={height - BOTTOM + 17} textAnchor="middle" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+            <line x1={x(alongX.back(t))} x2={x(alongX.back(t))} y1={height - BOTTOM} y2={height - BOTTOM + 4} stroke="var(--ink)" />
+            <text x={x(alongX.back(t))} y={height - BOTTOM + 17} textAnchor="middle" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
               {log ? String(t) : tickLabel(t, xs)}
             </text>
           </g>
@@ -72,10 +74,10 @@ export function ReadingsCurve({ curve, height = 300, width: WIDTH = 620 }: Readi
           <circle key={p[0]} cx={x(p[0])} cy={y(p[1])} r="4.4" fill="var(--ink)" />
         ))}
         <text x={(LEFT + WIDTH) / 2} y={height - 8} textAnchor="middle" fontSize="13" fill="var(--soft)">
-          {curve.x_label}, {curve.x_unit}
+          {curve.x_label}, {alongX.unit}
         </text>
         <text transform={`translate(14 ${(top + height - BOTTOM) / 2}) rotate(-90)`} textAnchor="middle" fontSize="13" fill="var(--soft)">
-          {curve.y_label}, {curve.y_unit}
+          {curve.y_label}, {upY.unit}
         </text>
       </svg>
     </div>
@@ -114,13 +116,13 @@ export function Room({ points, x, width }: { points: readonly (readonly [number,
         <circle key={p[0]} cx={x(p[0])} cy={y(p[1])} r="2.4" fill={wide ? "var(--caution)" : "var(--soft)"} />
       ))}
       <text x={LEFT - 7} y={14} textAnchor="end" fontSize="11" fontFamily="var(--mono)" fill="var(--soft)">
-        {high}
+        {inShown(high, "°C", 0)}
       </text>
       <text x={LEFT - 7} y={STRIP} textAnchor="end" fontSize="11" fontFamily="var(--mono)" fill="var(--soft)">
-        {low} °C
+        {amount(low, "°C", 0)}
       </text>
       <text x={LEFT + 6} y={15} fontSize="11.5" fill={wide ? "var(--caution)" : "var(--soft)"}>
-        room{wide ? ": over 5 °C apart" : ""}
+        room{wide ? `: over ${difference(5, "°C", 0)} apart` : ""}
       </text>
     </g>
   );

@@ -11,6 +11,7 @@ import { PullCurve } from "./PullCurve";
 import { RankFigure } from "./RankFigure";
 import { Interval } from "./Interval";
 import { domainOf, domainWith, scale } from "./scale";
+import { linear } from "../ui/units";
 
 /** All values of an attribute of an element, in the order drawn. */
 const all = (svg: string, element: string, attribute: string): string[] => [...svg.matchAll(new RegExp(`<${element}\\b[^>]*?\\s${attribute}="([^"]*)"`, "g"))].map((m) => m[1] ?? "");
@@ -55,7 +56,7 @@ describe("intervals that go far", () => {
 
 describe("a cell of the board", () => {
   const at = scale([0, 100], 0, 200);
-  const draw = (c: Schemas["CellView"], more: object = {}) => renderToStaticMarkup(<BoardCell cell={c} verdict="better" at={at} reference={40} margin={4} factor={1} width={200} height={60} {...more} />);
+  const draw = (c: Schemas["CellView"], more: object = {}) => renderToStaticMarkup(<BoardCell cell={c} verdict="better" at={at} reference={40} margin={4} shown={linear("MPa", 1)} width={200} height={60} {...more} />);
 
   it("shows the plan until something is tested", () => {
     const svg = draw(cell({ planned: 5, measured: 2 }));
@@ -81,7 +82,7 @@ describe("a cell of the board", () => {
     expect(texts(draw(cell({ tested: 1, dots: [dot("a", 44)], group: group(44, null, { at_most: 1 }) })))[0]).toBe("≤ 44.0");
   });
   it("shows the unit that is shown, not the one that is kept", () => {
-    expect(texts(draw(cell({ tested: 3, dots: [dot("a", 0.02)], group: group(0.02, 0.002) }), { factor: 100 }))[0]).toBe("2.00");
+    expect(texts(draw(cell({ tested: 3, dots: [dot("a", 0.02)], group: group(0.02, 0.002) }), { shown: linear("%", 100) }))[0]).toBe("2.00");
   });
 });
 

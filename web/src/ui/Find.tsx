@@ -41,6 +41,7 @@ function usePlaces(): Target[] {
     place("New material", "do", "/stock/new"),
     place("Lists in and out", "do", "/stock/lists"),
     place("Labels", "do", "/stock/labels"),
+    place("Units shown: MPa or psi, mm or in, °C or °F", "do", "/units"),
     place("Backups and check", "do", "/safekeeping"),
     place("Kept in this browser", "do", "/unsent"),
   ];

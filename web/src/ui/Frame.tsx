@@ -143,6 +143,9 @@ function PersonPicker() {
           <Menu.Item component={Link} to="/safekeeping">
             backups and check
           </Menu.Item>
+          <Menu.Item component={Link} to="/units">
+            units shown
+          </Menu.Item>
           <Menu.Divider />
           <Menu.Label>Paper</Menu.Label>
           {(["light", "dark", "auto"] as const).map((scheme) => (

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { ago, boundSign, decimalsFor, figure, fixed, interval, localMinute, onDay, plain, probability, short, shownQuantity, shownUnit, signed, span, tickLabel, ticks, timeLeft } from "./format";
+import { ago, boundSign, decimalsFor, figure, fixed, interval, localMinute, onDay, plain, probability, short, signed, span, tickLabel, ticks, timeLeft } from "./format";
 
 describe("figures", () => {
   it("carry as many digits as their interval does", () => {
@@ -41,12 +41,6 @@ describe("figures", () => {
   });
   it("say what bounds make of a mean", () => {
     expect([[1, 0], [0, 2], [1, 1], [0, 0]].map(([at_least, at_most]) => boundSign({ at_least: at_least ?? 0, at_most: at_most ?? 0 }))).toEqual(["≥ ", "≤ ", "", ""]);
-  });
-  it("show ratios of lengths in per cent and ratios of means bare", () => {
-    expect(shownUnit("1")).toEqual({ unit: "%", factor: 100 });
-    expect(shownUnit("MPa")).toEqual({ unit: "MPa", factor: 1 });
-    expect(shownQuantity({ unit: "1", derived: true })).toEqual({ unit: "", factor: 1 });
-    expect(shownQuantity({ unit: "1", derived: false })).toEqual({ unit: "%", factor: 100 });
   });
 });
 

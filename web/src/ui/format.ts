@@ -1,3 +1,5 @@
+import { shownUnit } from "./units";
+
 /** Decimals that show two significant digits of a 95 % half-width; without one, three digits of the value. */
 export function decimalsFor(value: number, ci: readonly [number, number] | null | undefined): number {
   const half = ci ? (ci[1] - ci[0]) / 2 : 0;
@@ -35,14 +37,35 @@ export function probability(p: number): string {
   return p.toPrecision(2);
 }
 
-/** Strain is kept as a ratio and shown in per cent. */
-export function shownUnit(unit: string): { unit: string; factor: number } {
-  return unit === "1" ? { unit: "%", factor: 100 } : { unit, factor: 1 };
+/** A kept value in the unit shown, with as many decimals as tell as much as the given ones do in the kept unit: "985 g", "34.75 oz". */
+export function amount(value: number, unit: string, decimals: number): string {
+  const shown = shownUnit(unit);
+  return `${inShown(value, unit, decimals)} ${shown.unit}`;
 }
 
-/** A quantity as it is shown; what is derived from two tests is a plain ratio. */
-export function shownQuantity(quantity: { unit: string; derived: boolean }): { unit: string; factor: number } {
-  return quantity.derived ? { unit: "", factor: 1 } : shownUnit(quantity.unit);
+/** "40–80 mm/s", "at most 80 mm/s": a range that may be open at one end. */
+export function spanWords(low: number | null, high: number | null, unit: string): string {
+  if (low === null) return high === null ? "" : `at most ${setting(high, unit)}`;
+  if (high === null) return `at least ${setting(low, unit)}`;
+  return low === high ? setting(low, unit) : `${short(shownUnit(unit).at(low))}–${setting(high, unit)}`;
+}
+
+/** The size of a difference in the unit shown: no zero point goes into it. */
+export function difference(value: number, unit: string, decimals: number): string {
+  const shown = shownUnit(unit);
+  return `${fixed(value * shown.factor, Math.max(0, decimals + Math.ceil(-Math.log10(shown.factor) - 1e-9)))} ${shown.unit}`;
+}
+
+/** The number of `amount`, for columns and axes whose head names the unit. */
+export function inShown(value: number, unit: string, decimals: number): string {
+  const shown = shownUnit(unit);
+  return fixed(shown.at(value), Math.max(0, decimals + Math.ceil(-Math.log10(shown.factor) - 1e-9)));
+}
+
+/** A number that a person set, in the unit shown: "60 mm/s", "220 °C"; without digits nobody typed where it is shown as kept. */
+export function setting(value: number, unit: string): string {
+  const shown = shownUnit(unit);
+  return `${short(shown.at(value))} ${shown.unit}`;
 }
 
 /** Round steps of an axis from low to high; at least two, since one alone tells no scale. */

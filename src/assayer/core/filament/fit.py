@@ -35,6 +35,15 @@ class Hardware:
     nozzle_hottest: float | None = None
     bed_hottest: float | None = None
     chamber_hottest: float | None = None
+    extraction: bool | None = None
+    holder: float | None = None
+    """Thickness of what the spool turns on."""
+    drives_rims: bool | None = None
+    """The feeder turns a spool by its rims."""
+    takes_refills: bool | None = None
+    """A body for bare coils is at hand."""
+    loads_itself: bool | None = None
+    """The feeder takes the loose end up by itself."""
     name: str = "the printer"
 
 
@@ -75,6 +84,10 @@ class Filament:
     decision: str | None = None
     """Of the intake, overridden or not; None where there was none."""
     left: float | None = None
+    body: str = ""
+    """'plastic', 'cardboard' or 'refill' (a coil without a body); empty where it was not looked at, as are the two below."""
+    bore: float | None = None
+    loose_end: str = ""
 
     @property
     def maker_says(self) -> str:
@@ -157,6 +170,47 @@ def _enclosure(f: Filament, h: Hardware, _s: Settings) -> Miss | str | None:
     if h.enclosed is None:
         return "whether the printer is enclosed"
     return None if h.enclosed else Miss("enclosure", "must", "no enclosure: it is asked for", f.maker_says)
+
+
+def _extraction(f: Filament, h: Hardware, _s: Settings) -> Miss | str | None:
+    noted = " and ".join(word for word, given in (("fumes", f.window.fumes), ("dust", f.window.dust)) if given)
+    if not noted:
+        return None
+    if h.extraction is None:
+        return f"whether extraction is there: {noted} noted"
+    return None if h.extraction else Miss("extraction", "must", f"no extraction: {noted} noted", f.maker_says)
+
+
+def _body(f: Filament, h: Hardware, _s: Settings) -> Miss | str | None:
+    if f.body == "refill":
+        if h.takes_refills is None:
+            return "whether there is a body for a refill"
+        return None if h.takes_refills else Miss("spool body", "must", f"a refill has no body of its own, and {h.name} has none for it", "spool")
+    if f.body == "cardboard":
+        if h.drives_rims is None:
+            return f"whether {h.name} turns the spool by its rims, which are of cardboard"
+        text = f"{h.name} turns the spool by its rims: cardboard slips and sheds dust, put rings on it or hang it up"
+        return Miss("spool body", "should", text, OWN) if h.drives_rims else None
+    return None
+
+
+def _bore(f: Filament, h: Hardware, _s: Settings) -> Miss | str | None:
+    # a coil turns on the body that it is put on
+    if h.holder is None or f.body == "refill":
+        return None
+    if f.bore is None:
+        return f"whether the spool goes onto the holder of {h.holder:g} mm: its bore is not measured"
+    if f.bore > h.holder:
+        return None
+    return Miss("spool bore", "must", f"the spool's bore of {f.bore:g} mm does not go onto the holder of {h.holder:g} mm", "spool")
+
+
+def _loose_end(f: Filament, h: Hardware, _s: Settings) -> Miss | None:
+    if f.loose_end == "under a turn":
+        return Miss("loose end", "must", "the loose end lies under another turn: free it, or the strand catches in mid-print", "spool")
+    if f.loose_end == "bent" and h.loads_itself:
+        return Miss("loose end", "should", f"the loose end is bent: {h.name} takes it up by itself, cut it straight first", "spool")
+    return None
 
 
 def _temperature(name: str, label: str, unit: str) -> Rule:
@@ -296,6 +350,10 @@ RULES: tuple[Rule, ...] = (
     _nozzle_size,
     _strand,
     _enclosure,
+    _extraction,
+    _body,
+    _bore,
+    _loose_end,
     *(_temperature(*span) for span in SPANS),
     _printer_reaches("nozzle", "nozzle temperature"),
     _printer_reaches("bed", "bed temperature"),

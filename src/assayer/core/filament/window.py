@@ -56,6 +56,9 @@ class Window:
     adhesive: str = ""
     tolerance: float | None = None
     source: str = ""
+    fumes: bool | None = None
+    dust: bool | None = None
+    """Whether fumes or dust are noted, on the label or by whoever printed it."""
 
     @property
     def nozzle(self) -> Span:
@@ -117,9 +120,9 @@ PLAUSIBLE: dict[str, tuple[float, float, str, str]] = {
     "bed_high": (10, 220, "bed temperature", "°C"),
     "chamber_low": (10, 260, "chamber temperature", "°C"),
     "chamber_high": (10, 260, "chamber temperature", "°C"),
-    "speed_low": (1, 1500, "print speed", "mm/s"),
-    "speed_high": (1, 1500, "print speed", "mm/s"),
-    "flow_max": (0.5, 120, "flow limit", "mm³/s"),
+    "speed_low": (5, 700, "print speed", "mm/s"),
+    "speed_high": (5, 700, "print speed", "mm/s"),
+    "flow_max": (1.5, 120, "flow limit", "mm³/s"),
     "dry_temperature": (30, 200, "drying temperature", "°C"),
     "dry_limit": (30, 200, "drying limit", "°C"),
     "dry_time": (0.5, 100, "drying time", "h"),

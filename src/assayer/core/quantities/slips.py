@@ -7,6 +7,10 @@ from datetime import date, datetime, timedelta
 
 from assayer.core.errors import Question as Question
 from assayer.core.errors import QuestionError
+from assayer.core.quantities.units import FLOW, SPEED, Dimension
+
+CONFUSED: dict[str, tuple[Dimension, tuple[str, ...]]] = {"mm/s": (SPEED, ("mm/min",)), "mm³/s": (FLOW, ("cm³/min", "mm³/min"))}
+"""Units that one is often written in for another: what is asked in the first may have been read off in one of the others."""
 
 
 def ask(questions: Iterable[Question | None], confirmed: Iterable[str] = ()) -> None:
@@ -40,10 +44,15 @@ def likely_number(value: float, low: float, high: float) -> float | None:
 
 
 def question_number(field: str, value: float, low: float, high: float, what: str, unit: str, row: int | None = None) -> Question | None:
-    """Ask about a number outside low … high, with the likely meaning if a slipped decimal mark explains it."""
+    """Ask about a number outside low … high, with the likely meaning if another unit or a slipped decimal mark explains it."""
     if low <= value <= high:
         return None
     key = f"{field}{'' if row is None else f'[{row}]'}={value:.10g}"
+    dimension, others = CONFUSED.get(unit, (SPEED, ()))
+    for other in others:
+        likely = value * dimension.unit(other).factor
+        if low <= likely <= high:
+            return Question(key, field, f"{what} {value:g} {unit}: was {value:g} {other} meant, which is {likely:.4g} {unit}?", f"{likely:.4g}", True, row)
     meant = likely_number(value, low, high)
     if meant is not None:
         return Question(key, field, f"{what} {value:g} {unit}: was {meant:g} {unit} meant?", f"{meant:g}", True, row)

@@ -145,7 +145,7 @@ MASS = _dimension(
 )
 DENSITY = _dimension("density", "g/cm³", ("g/cm³", 1.0, ("g/cm3", "g/cc", "g/ml", "kg/l", "kg/dm³")), ("kg/m³", 1e-3, ("kg/m3",)))
 SPEED = _dimension("speed", "mm/s", ("mm/s", 1.0), ("mm/min", 1 / 60), ("m/min", 1e3 / 60), ("cm/s", 10.0))
-FLOW = _dimension("volumetric flow", "mm³/s", ("mm³/s", 1.0, ("mm3/s",)), ("cm³/min", 1e3 / 60, ("ml/min",)))
+FLOW = _dimension("volumetric flow", "mm³/s", ("mm³/s", 1.0, ("mm3/s",)), ("mm³/min", 1 / 60, ("mm3/min",)), ("cm³/min", 1e3 / 60, ("cm3/min", "ml/min")))
 ANGLE = _dimension("angle", "°", ("°", 1.0, ("deg", "degrees", "degree")), ("rad", 180 / math.pi))
 HARDNESS = _dimension("hardness", "Shore D", ("Shore D", 1.0, ("shd", "d")))
 NUMBER = _dimension("number", "1", ("1", 1.0, ("-",)))

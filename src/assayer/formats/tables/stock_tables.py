@@ -191,6 +191,8 @@ MATERIAL_COLUMNS: tuple[Column, ...] = (
     Column("nozzle_min", "Nozzle min mm", ("nozzle min mm", "nozzle min", "least nozzle", "min nozzle"), _number("nozzle_min", LENGTH)),
     Column("hardened", "Hardened", ("hardened", "hardened nozzle"), _yes_no("hardened")),
     Column("enclosure", "Enclosure", ("enclosure", "enclosed", "gehause"), _yes_no("enclosure")),
+    Column("fumes", "Fumes", ("fumes", "smell", "odour", "odor"), _yes_no("fumes")),
+    Column("dust", "Dust", ("dust",), _yes_no("dust")),
     Column("bed_surface", "Bed surface", ("bed surface", "surface", "plate", "build plate"), _text("bed_surface")),
     Column("adhesive", "Adhesive", ("adhesive", "glue"), _text("adhesive")),
     Column("tolerance", "Tolerance mm", ("tolerance mm", "tolerance", "± mm"), _number("tolerance", LENGTH)),

@@ -76,7 +76,7 @@ def _open_fields(readings: Iterable[Reading]) -> dict[str, dict[str, list[str]]]
 
 
 def waiting_tests(workspace: Workspace) -> WaitingTests:
-    """Every test with specimens that are printed and not tested, newest study first; one query however many."""
+    """Every test with specimens that are printed and not tested, newest study first, none of those put away; one query however many."""
     with workspace.read() as session:
         has_specimen = select(Specimen.id).where(Specimen.slot_id == Slot.id).exists()
         standing_runs = select(Specimen.slot_id).join(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None) & (Run.test_id == Slot.test_id))
@@ -93,6 +93,7 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
             .select_from(Slot)
             .join(Test, Test.id == Slot.test_id)
             .join(Study, Study.id == Test.study_id)
+            .where(Study.put_away_at.is_(None))
             .group_by(Test.id)
             .order_by(Study.created_at.desc(), Test.position)
         ).all()

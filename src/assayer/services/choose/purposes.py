@@ -9,12 +9,12 @@ from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.derived import DERIVED
 from assayer.core.ranking.ranking import Criterion
-from assayer.services.choose.requests import NewPurpose, WeightsEdit
+from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import arm_view
 from assayer.services.studies.ratios import derived_of
-from assayer.services.unit import Actor, Workspace, expect_revision, find
+from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Purpose, PurposeCriterion, Result, Study, Test
 
 
@@ -65,18 +65,12 @@ def add_purpose(workspace: Workspace, actor: Actor, new: NewPurpose) -> tuple[Pu
                 raise ConflictError("another purpose already has this id")
             return purpose_view(unit.session, there), False
         study = find(unit.session, Study, new.study_id)
-        tests = {t.id: t for t in unit.session.scalars(select(Test).where(Test.study_id == study.id))}
         purpose = Purpose(id=new.id, study_id=study.id, title=new.title, seed=study.seed, revision=1)
         unit.session.add(purpose)
         unit.session.flush()
-        seen = set()
-        for position, spec in enumerate(new.criteria):
-            _check(tests, spec.test_id, spec.quantity, position)
-            if (spec.test_id, spec.quantity) in seen:
-                raise EntryError(f"criterion {position + 1} is there twice", "criteria", row=position + 1)
-            seen.add((spec.test_id, spec.quantity))
-            Criterion(spec.quantity, spec.no_use, spec.all_needed, spec.required)
-            purpose.criteria.append(PurposeCriterion(**spec.model_dump(), position=position))
+        purpose.criteria = [
+            PurposeCriterion(**spec.model_dump(), position=position) for position, spec in enumerate(_checked(unit.session, study.id, new.criteria))
+        ]
         unit.session.flush()
         unit.log("purpose", purpose.id, "added", after={"title": purpose.title, "criteria": len(purpose.criteria)})
         return purpose_view(unit.session, purpose), True
@@ -97,13 +91,26 @@ def _check(tests: dict[str, Test], test_id: str, quantity: str, position: int) -
         raise error from None
 
 
-def set_weights(workspace: Workspace, actor: Actor, purpose_id: str, edit: WeightsEdit, revision: int | None) -> PurposeView:
-    """Keep new weights of a purpose."""
+def edit_purpose(workspace: Workspace, actor: Actor, purpose_id: str, edit: PurposeEdit, revision: int | None) -> PurposeView:
+    """Change what is given of a purpose: its name, what it asks for and its limits, its weights.
+
+    Raises
+    ------
+    EntryError
+        If a criterion is not of the study, is there twice, or no weight is above 0.
+    ConflictError
+        If a criterion's id is in use by another purpose.
+    """
     with workspace.write(actor) as unit:
         purpose = find(unit.session, Purpose, purpose_id)
         expect_revision(revision, purpose.revision, "the purpose", purpose_view(unit.session, purpose))
-        before = {c.id: c.weight for c in purpose.criteria}
-        unknown = set(edit.weights) - set(before)
+        whole = edit.title is not None or edit.criteria is not None
+        before = _told(purpose) if whole else _weights(purpose)
+        if edit.title is not None:
+            purpose.title = edit.title
+        if edit.criteria is not None:
+            _replace_criteria(unit, purpose, edit.criteria)
+        unknown = set(edit.weights) - {c.id for c in purpose.criteria}
         if unknown:
             raise EntryError("a weight is given for a criterion that this purpose does not have", "weights")
         for criterion in purpose.criteria:
@@ -111,9 +118,55 @@ def set_weights(workspace: Workspace, actor: Actor, purpose_id: str, edit: Weigh
         if not any(c.weight > 0 for c in purpose.criteria):
             raise EntryError("at least one weight must be above 0", "weights")
         purpose.revision += 1
-        unit.log("purpose", purpose_id, "weighted", {"weights": before}, {"weights": {c.id: c.weight for c in purpose.criteria}})
+        unit.log("purpose", purpose_id, "edited" if whole else "weighted", before, _told(purpose) if whole else _weights(purpose))
         unit.session.flush()
         return purpose_view(unit.session, purpose)
+
+
+def _weights(purpose: Purpose) -> dict[str, object]:
+    return {"weights": {c.id: c.weight for c in purpose.criteria}}
+
+
+def _told(purpose: Purpose) -> dict[str, object]:
+    """For the record: what a purpose asked for."""
+    limits = ("test_id", "quantity", "no_use", "all_needed", "required", "weight")
+    return {"title": purpose.title, "criteria": {c.id: {name: getattr(c, name) for name in limits} for c in purpose.criteria}}
+
+
+def _replace_criteria(unit: Unit, purpose: Purpose, specs: list[CriterionSpec]) -> None:
+    """The criteria as given: those with a known id keep it, and their test and quantity."""
+    known = {c.id: c for c in purpose.criteria}
+    checked = _checked(unit.session, purpose.study_id, specs)
+    for spec in specs:
+        there = known.get(spec.id)
+        if there is None and unit.session.get(PurposeCriterion, spec.id) is not None:
+            raise ConflictError("another criterion already has this id")
+        if there is not None and (there.test_id, there.quantity) != (spec.test_id, spec.quantity):
+            raise EntryError("a criterion keeps its test and quantity: leave it out and add another one", "criteria")
+    kept = []
+    for position, spec in enumerate(checked):
+        criterion = known.get(spec.id) or PurposeCriterion(id=spec.id)
+        for name, value in (spec.model_dump() | {"position": position}).items():
+            setattr(criterion, name, value)
+        kept.append(criterion)
+    # what is asked again by another criterion must be gone before: a quantity is asked for once
+    purpose.criteria = [c for c in kept if c.id in known]
+    unit.session.flush()
+    purpose.criteria = kept
+    unit.session.flush()
+
+
+def _checked(session: Session, study_id: str, specs: list[CriterionSpec]) -> list[CriterionSpec]:
+    """The criteria, each of a test of the study and asked for once."""
+    tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study_id))}
+    seen = set()
+    for position, spec in enumerate(specs):
+        _check(tests, spec.test_id, spec.quantity, position)
+        if (spec.test_id, spec.quantity) in seen:
+            raise EntryError(f"criterion {position + 1} is there twice", "criteria", row=position + 1)
+        seen.add((spec.test_id, spec.quantity))
+        Criterion(spec.quantity, spec.no_use, spec.all_needed, spec.required)
+    return specs
 
 
 def get_purpose(workspace: Workspace, purpose_id: str) -> PurposeView:

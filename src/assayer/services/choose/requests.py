@@ -26,5 +26,13 @@ class NewPurpose(Request):
     criteria: Annotated[list[CriterionSpec], Field(min_length=1, max_length=20)]
 
 
+class PurposeEdit(Request):
+    """What may be changed on a purpose; only what is given changes. Criteria are given whole: one without its id is new, one left out goes."""
+
+    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)] | None = None
+    criteria: Annotated[list[CriterionSpec], Field(min_length=1, max_length=20)] | None = None
+    weights: Annotated[dict[Id, Annotated[float, Field(ge=0, le=1000)]], Field(max_length=20)] = {}
+
+
 class WeightsEdit(Request):
     weights: Annotated[dict[Id, Annotated[float, Field(ge=0, le=1000)]], Field(max_length=20)]

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from assayer.core.filament.fit import Filament, Hardware, Settings, check_fit
+from assayer.core.filament.window import PLAUSIBLE
+from assayer.core.quantities.slips import Question, question_number
 from assayer.services.printing.printers import _FIELDS
 from assayer.services.printing.requests import FitQuestion
 from assayer.services.printing.views import FitView, MissView
 from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, state_of
 from assayer.services.unit import Workspace, find
+from assayer.services.views import QuestionView
 from assayer.store.models import Printer, Spool
 
 
@@ -32,9 +35,21 @@ def fit_to_print(workspace: Workspace, asked: FitQuestion) -> FitView:
             fit=report.fit,
             misses=[MissView.model_validate(m) for m in report.misses],
             unchecked=report.unchecked,
+            questions=[QuestionView.model_validate(q) for q in _questions(settings)],
             flow=settings.volumetric_flow,
             left=facts.balance.left if facts.balance else None,
         )
+
+
+def _questions(settings: Settings) -> list[Question]:
+    """Speed and flow that were likely read off in another unit."""
+    asked = [("speed", settings.speed, PLAUSIBLE["speed_high"]), ("flow", settings.flow, PLAUSIBLE["flow_max"])]
+    found = [
+        question_number(name, value, low, high, {"flow": "volumetric flow"}.get(name, what), unit)
+        for name, value, (low, high, what, unit) in asked
+        if value is not None
+    ]
+    return [q for q in found if q is not None]
 
 
 def filament_of(facts: SpoolState) -> Filament:
@@ -50,4 +65,7 @@ def filament_of(facts: SpoolState) -> Filament:
         moisture=facts.moisture,
         decision=facts.spool.decision,
         left=None if left is None else left.left,
+        body=facts.spool.body,
+        bore=facts.spool.bore,
+        loose_end=facts.spool.loose_end,
     )

@@ -20,6 +20,11 @@ class HardwareIn(Request):
     nozzle_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
     bed_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
     chamber_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
+    extraction: bool | None = None
+    holder: Annotated[float, Field(gt=0, le=500, description="thickness of what the spool turns on, mm")] | None = None
+    drives_rims: bool | None = None
+    takes_refills: bool | None = None
+    loads_itself: bool | None = None
 
 
 class NewPrinter(HardwareIn):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from assayer.services.views import View
+from assayer.services.views import QuestionView, View
 
 
 class PrinterView(View):
@@ -20,6 +20,11 @@ class PrinterView(View):
     nozzle_hottest: float | None
     bed_hottest: float | None
     chamber_hottest: float | None
+    extraction: bool | None
+    holder: float | None
+    drives_rims: bool | None
+    takes_refills: bool | None
+    loads_itself: bool | None
 
 
 class PrinterList(View):
@@ -37,6 +42,8 @@ class FitView(View):
     fit: bool
     misses: list[MissView]
     unchecked: list[str]
+    questions: list[QuestionView]
+    """About settings that are hardly meant as typed."""
     flow: float | None
     left: float | None
 

@@ -16,6 +16,7 @@ from assayer.services.changes import record_of
 from assayer.services.reports.views import ColourMean, Dossier, DossierClaim, DossierMaterial, LineMember, LineSpread, MoistureLost, ReportedView, ShapeMass
 from assayer.services.stock.listing import measured_counts, prices_of
 from assayer.services.stock.materials import claim_view, doubts_of, material_record, material_view, statement, window_of, window_view
+from assayer.services.stock.products import line_of, related_of
 from assayer.services.stock.spool_state import SpoolState, spool_item, states_of
 from assayer.services.stock.views import ContradictionView
 from assayer.services.studies.history import history_of
@@ -42,7 +43,7 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
     """All that is known of a material: what the maker says, what was measured, what others report, its spools."""
     with workspace.read() as session:
         material = find(session, Material, material_id)
-        line = session.scalars(select(Material).where(Material.maker == material.maker, Material.product == material.product).order_by(Material.colour)).all()
+        line = line_of(session, material)
         ids = [m.id for m in line]
         claims = _claims_of(session, ids)
         own = claims.get(material.id, [])
@@ -59,6 +60,7 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
             window=window_view(material),
             claims=[_claim(c, measured, line) for m in line for c in claims.get(m.id, [])],
             contradictions=[ContradictionView.model_validate(c) for c in doubts_of(material, said)],
+            related=related_of(session, material),
             line=[LineMember(**dict(material_view(m)), differs=_differences(material, m), measured=tested.get(m.id, {})) for m in line],
             line_spread=_line_spread(line, by_colour),
             spools=[spool_item(states[s.id]) for s in spools],

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from assayer.services.stock.views import ClaimView, ContradictionView, MaterialRecord, MaterialView, PricesView, SpoolItem, WindowView
+from assayer.services.stock.views import ClaimView, ContradictionView, MaterialRecord, MaterialView, PricesView, RelatedProduct, SpoolItem, WindowView
 from assayer.services.studies.views import MeasuredView
 from assayer.services.views import RecordEntry, View
 
@@ -78,6 +78,7 @@ class Dossier(View):
     window: WindowView
     claims: list[DossierClaim]
     contradictions: list[ContradictionView]
+    related: list[RelatedProduct]
     line: list[LineMember]
     line_spread: list[LineSpread]
     spools: list[SpoolItem]

@@ -8,10 +8,11 @@ from assayer.core.methods import REGISTRY
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import Field, RecordingStep, RoundsStep, Step, TimedLoadsStep
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, Orientation
+from assayer.core.quantities.shown import CHOICES
 from assayer.core.quantities.units import DIMENSIONS, Dimension
 from assayer.formats.curves.column_words import ROLES
 from assayer.services.declarations import outcome_views, shape_view
-from assayer.services.rigs.views import ChannelRole, Declarations, DimensionView, FieldView, MethodQuantity, MethodView, StepView
+from assayer.services.rigs.views import ChannelRole, Declarations, DimensionView, FieldView, MethodQuantity, MethodView, ShownUnit, StepView, UnitChoice
 
 
 def declarations() -> Declarations:
@@ -22,6 +23,7 @@ def declarations() -> Declarations:
         orientations=list(Orientation),
         roles=[ChannelRole(name=name, units=_symbols(d)) for name, d in ROLES.items()],
         dimensions=[DimensionView(name=d.name, base=d.base, units=_symbols(d)) for d in DIMENSIONS.values()],
+        shown=[UnitChoice(name=c.name, label=c.label, options=[[ShownUnit.model_validate(u) for u in option] for option in c.options]) for c in CHOICES],
     )
 
 

@@ -150,6 +150,23 @@ class DimensionView(View):
     units: list[str]
 
 
+class ShownUnit(View):
+    """A base unit as it is shown: base value × factor + offset; differences take the factor alone."""
+
+    base: str
+    unit: str
+    factor: float
+    offset: float
+
+
+class UnitChoice(View):
+    """What is chosen together; the base units stand first."""
+
+    name: str
+    label: str
+    options: list[list[ShownUnit]]
+
+
 class Declarations(View):
     """Everything that is declared once in core and used by the pages."""
 
@@ -158,6 +175,7 @@ class Declarations(View):
     orientations: list[Orientation]
     roles: list[ChannelRole]
     dimensions: list[DimensionView]
+    shown: list[UnitChoice]
 
 
 class ScatterView(View):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict
+from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import select
@@ -23,7 +24,7 @@ from assayer.formats.tables.stock_tables import (
     parse_rows,
 )
 from assayer.formats.tables.table import read_table, write_table
-from assayer.services.stock.materials import count_doubts, insert_claim, insert_material, material_record, window_of
+from assayer.services.stock.materials import count_doubts, insert_claim, insert_material, material_record, window_of, write_window
 from assayer.services.stock.requests import ImportText, NewMaterial, WindowIn
 from assayer.services.stock.views import ImportColumn, ImportDone, ImportPreview, ImportProblem, ImportQuestion, ImportRow, RowState, StatementView
 from assayer.services.unit import Actor, Unit, Workspace, find
@@ -48,10 +49,14 @@ def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> ImportD
         done = _Import(unit.session, asked)
         kept, lines = 0, set()
         for row in done.rows:
-            if done.state(row) != "new":
+            state = done.state(row)
+            if state not in ("new", "gaps"):
                 continue
             try:
-                _KEEP[asked.kind](unit, done, row)
+                if state == "gaps":
+                    _fill(unit, find(unit.session, Material, done.known[_key(row)]), done.gaps[row.number])
+                else:
+                    _KEEP[asked.kind](unit, done, row)
                 kept += 1
                 lines.add((row.values["maker"], row.values["product"]))
             except (AssayerError, ValidationError) as error:
@@ -71,6 +76,7 @@ class _Import:
         self.found, self.unknown = find_columns(table, columns)
         self.rows = parse_rows(table, columns, [Answer(a.row, a.field, a.raw) for a in asked.answers])
         self.there: dict[int, str] = {}
+        self.gaps: dict[int, dict[str, Any]] = {}
         self.materials: dict[int, Material] = {}
         seen: dict[tuple[str, ...], int] = {}
         # letters' case is disregarded, as in the search for a twin
@@ -84,7 +90,7 @@ class _Import:
         v = row.values
         # a row with a question is not in yet, so it is no twin of the rows below it
         if self.kind == "materials":
-            key = tuple(str(v[name]).lower() for name in ("maker", "product", "colour"))
+            key = _key(row)
             if key in seen:
                 row.errors.append(CellProblem("row", f"{v['maker']} {v['product']} in {v['colour']} stands in row {seen[key]} already: leave one of them out"))
                 return
@@ -93,7 +99,9 @@ class _Import:
             if "filler_share" in v and not v.get("filler"):
                 row.errors.append(CellProblem("filler", "a share needs the kind of filler"))
             if key in self.known:
-                self.there[row.number] = _changes(find(session, Material, self.known[key]), v)
+                there = find(session, Material, self.known[key])
+                self.gaps[row.number] = _gaps(there, v)
+                self.there[row.number] = _changes(there, v, self.gaps[row.number])
             return
         self._find(session, row)
         material = self.materials.get(row.number)
@@ -136,7 +144,11 @@ class _Import:
             self.materials[row.number] = material
 
     def state(self, row: ParsedRow) -> RowState:
-        return "error" if row.errors else "question" if row.questions else "there" if row.number in self.there else "new"
+        if row.errors or row.questions:
+            return "error" if row.errors else "question"
+        if row.number in self.there:
+            return "gaps" if self.gaps.get(row.number) else "there"
+        return "new"
 
     def refuse(self, row: ParsedRow, error: Exception) -> None:
         """What only the attempt to keep it showed."""
@@ -161,19 +173,50 @@ class _Import:
             for r in self.rows
         ]
         columns = [ImportColumn(field=c.field, header=c.header) for c in TABLES[self.kind] if c in self.found.values()]
-        counts = {state: sum(i.state == state for i in items) for state in ("new", "there", "question", "error")}
+        counts = {state: sum(i.state == state for i in items) for state in ("new", "gaps", "there", "question", "error")}
         return ImportPreview(kind=self.kind, columns=columns, unknown=self.unknown, rows=items, counts=counts)
 
 
-def _changes(material: Material, values: Mapping[str, object]) -> str:
-    """In what a row differs from the material that is there: it is left as it is."""
+def _key(row: ParsedRow) -> tuple[str, ...]:
+    return tuple(str(row.values[name]).lower() for name in ("maker", "product", "colour"))
+
+
+_GAPS = ("density", "price", "net_mass", "obtained", "hex")
+"""What of a material may be empty and be filled; a filler that is not named is none, and no gap."""
+
+
+def _gaps(material: Material, values: Mapping[str, Any]) -> dict[str, Any]:
+    """What a row says where nothing is known yet; what is known stays."""
+    now = material_record(material).model_dump() | asdict(window_of(material))
+    now["hex"] = None if material.hex == _DEFAULT_HEX else material.hex
+    said = {k: v for k, v in values.items() if k in (*_GAPS, *_WINDOW)} | ({"source": values["window_source"]} if values.get("window_source") else {})
+    found = {k: v for k, v in said.items() if now[k] in (None, "") and v not in (None, "")}
+    # a sum without its currency, or the other way round, says nothing
+    return found | ({"currency": values["currency"]} if "price" in found and "currency" in values else {})
+
+
+def _fill(unit: Unit, material: Material, gaps: Mapping[str, Any]) -> None:
+    before = asdict(window_of(material))
+    window = {k: v for k, v in gaps.items() if k in _WINDOW}
+    own = {k: v for k, v in gaps.items() if k not in _WINDOW}
+    if window:
+        write_window(unit, material, WindowIn(**(before | window)))
+    for name, value in own.items():
+        setattr(material, name, value)
+    material.revision += 1
+    unit.log("material", material.id, "gaps filled from a list", after={k: v for k, v in gaps.items()})
+
+
+def _changes(material: Material, values: Mapping[str, object], gaps: Mapping[str, object]) -> str:
+    """What a row adds to the material that is there, and in what it differs: what is known is left as it is."""
     now = material_record(material).model_dump() | asdict(window_of(material))
     odd = [
         f"{k.replace('_', ' ')} {_said(now[k])} (row: {_said(v)})"
         for k, v in values.items()
-        if k in now and now[k] != v and k not in ("maker", "product", "colour")
+        if k in now and now[k] != v and k not in ("maker", "product", "colour", *gaps)
     ]
-    return "in the stock already" + (f", left as it is: {', '.join(odd[:6])}" if odd else "")
+    added = f"fills {', '.join(k.replace('_', ' ') for k in gaps)}" if gaps else "in the stock already"
+    return added + (f", left as it is: {', '.join(odd[:6])}" if odd else "")
 
 
 def _said(value: object) -> str:
@@ -275,7 +318,8 @@ def _material_row(session: Session, m: Material) -> list[str]:
         "maker": m.maker, "product": m.product, "polymer": m.polymer, "filler": m.filler or "", "filler_share": _number(m.filler_share), "colour": m.colour,
         "hex": m.hex, "diameter": _number(m.diameter), "density": _number(m.density), "price": f"{_number(m.price)} {m.currency}".strip(),
         "net_mass": _number(m.net_mass), "obtained": m.obtained, "dry_limit": _number(w.dry_limit), "flow_max": _number(w.flow_max),
-        "nozzle_min": _number(w.nozzle_min), "hardened": _yes(w.hardened), "enclosure": _yes(w.enclosure), "bed_surface": w.bed_surface, "adhesive": w.adhesive,
+        "nozzle_min": _number(w.nozzle_min), "hardened": _yes(w.hardened), "enclosure": _yes(w.enclosure), "fumes": _yes(w.fumes), "dust": _yes(w.dust),
+        "bed_surface": w.bed_surface, "adhesive": w.adhesive,
         "tolerance": _number(w.tolerance), "window_source": w.source, "note": m.note,
     }  # fmt: skip
     for name in ("nozzle", "bed", "chamber", "speed"):

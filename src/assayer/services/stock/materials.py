@@ -86,10 +86,22 @@ def insert_material(unit: Unit, new: NewMaterial) -> Material:
     values = new.model_dump(exclude={"window", "confirmed"}) | {"filler": new.filler or None}
     material = Material(**values, mark=propose_mark(new.maker, new.colour), created_at=unit.now)
     material.window = MakerWindow(**new.window.model_dump()) if new.window is not None else None
+    _join_line(unit.session, material)
     unit.session.add(material)
     unit.session.flush()
     unit.log("material", material.id, "added", after=material_record(material).model_dump(mode="json"))
     return material
+
+
+def _join_line(session: Session, material: Material) -> None:
+    """What became of the product holds for a colour that joins it."""
+    with session.no_autoflush:
+        sibling = session.scalar(
+            select(Material).where(Material.maker == material.maker, Material.product == material.product, Material.id != material.id).limit(1)
+        )
+    material.withdrawn_on, material.succeeds_id, material.base_id = (
+        (sibling.withdrawn_on, sibling.succeeds_id, sibling.base_id) if sibling else (None, None, None)
+    )
 
 
 def find_material(session: Session, maker: str, product: str, colour: str) -> Material | None:
@@ -119,8 +131,13 @@ def edit_material(workspace: Workspace, actor: Actor, material_id: str, edit: Ma
         ask([*_questions(edit), *(_window_questions(edit.window) if edit.window else ())], edit.confirmed)
         if {"maker", "product", "colour"} & given.keys():
             _refuse_twin(unit, material)
+        if {"maker", "product"} & given.keys() and (before.get("maker", material.maker), before.get("product", material.product)) != (
+            material.maker,
+            material.product,
+        ):
+            _join_line(unit.session, material)
         if edit.window is not None:
-            _write_window(unit, material, edit.window)
+            write_window(unit, material, edit.window)
         material.revision += 1
         count_doubts(unit, material.maker, material.product)
         unit.log("material", material.id, "edited", before, given)
@@ -134,7 +151,14 @@ def _refuse_twin(unit: Unit, material: Material) -> None:
         raise ConflictError(f"{material.maker} {material.product} in {material.colour} is already there", material_view(twin))
 
 
-def _write_window(unit: Unit, material: Material, new: WindowIn) -> None:
+def write_window(unit: Unit, material: Material, new: WindowIn) -> None:
+    """The maker's window anew.
+
+    Raises
+    ------
+    EntryError
+        If no maker can mean it.
+    """
     values = new.model_dump()
     check_window(Window(**values))
     if material.window is None:
@@ -223,7 +247,7 @@ def propose_mark(maker: str, colour: str) -> str:
 def free_mark(wanted: str, taken: set[str], maker: str, product: str) -> str:
     """`wanted`, or a mark near it that is not taken within the study."""
     letters = [c.lower() for c in product + maker if c.isalnum()]
-    for mark in (wanted, *(wanted[0] + c for c in letters), *(wanted[0] + d for d in "23456789"), *(a + b for a in "XYZ" for b in "0123456789")):
+    for mark in (wanted, *(wanted[0] + c for c in letters), *(wanted[0] + d for d in "23456789"), *(a + b for a in "XYZABCDEFGHJKLMNPQRSTUVW" for b in "0123456789")):
         if mark not in taken:
             return mark
     raise EntryError("no free two-letter mark is left in this study", "arms")

@@ -37,6 +37,8 @@ class WindowIn(Request):
     adhesive: Short = ""
     tolerance: Positive | None = None
     source: Words = ""
+    fumes: bool | None = None
+    dust: bool | None = None
 
 
 class NewMaterial(Request):
@@ -96,6 +98,14 @@ class MaterialEdit(Request):
     confirmed: Confirmed = []
 
 
+class ProductEdit(Request):
+    """What became of a product, for all its colours; only what is given changes, null takes it back."""
+
+    withdrawn_on: date | None = None
+    succeeds_id: Annotated[Id | None, Field(description="a material of the product that it takes the place of")] = None
+    base_id: Annotated[Id | None, Field(description="a material of the product that it was derived from")] = None
+
+
 class NewClaim(Request):
     """A statement of the maker; what it is tied to is read out of its words."""
 
@@ -105,6 +115,12 @@ class NewClaim(Request):
     method: Short = ""
 
 
+Body = Literal["", "plastic", "cardboard", "refill"]
+
+
+LooseEnd = Literal["", "straight", "bent", "under a turn"]
+
+
 class NewSpool(Request):
     id: Id
     material_id: Id
@@ -112,6 +128,9 @@ class NewSpool(Request):
     received_on: date
     label_net: Annotated[float, Field(gt=0, le=1e6, description="net mass by the label, g")] | None = None
     heat_limit: Annotated[float, Field(gt=0, le=500, description="what the spool's body bears, °C")] | None = None
+    body: Body = ""
+    bore: Annotated[float, Field(gt=0, le=500, description="inner diameter of the body, mm")] | None = None
+    loose_end: LooseEnd = ""
     note: Text = ""
 
 
@@ -121,6 +140,9 @@ class SpoolEdit(Request):
     label_net: Annotated[float, Field(gt=0, le=1e6)] | None = None
     empty: Annotated[float, Field(ge=0, le=1e5)] | None = None
     heat_limit: Annotated[float, Field(gt=0, le=500)] | None = None
+    body: Body | None = None
+    bore: Annotated[float, Field(gt=0, le=500)] | None = None
+    loose_end: LooseEnd | None = None
     note: Text | None = None
     gone_why: Annotated[Short | None, Field(description="used up, thrown away …; an empty text brings it back")] = None
 

@@ -197,7 +197,7 @@ def edit_spool(workspace: Workspace, actor: Actor, spool_id: str, edit: SpoolEdi
         if "gone_why" in given:
             given["gone_why"] = given["gone_why"] or None
             spool.gone_at = unit.now if given["gone_why"] else None
-        for text in ("lot", "note"):
+        for text in ("lot", "note", "body", "loose_end"):
             if text in given:
                 given[text] = given[text] or ""
         before = {k: getattr(spool, k) for k in given}

@@ -41,6 +41,7 @@ class MaterialRecord(MaterialView):
     net_mass: float | None
     note: str
     revision: int
+    withdrawn_on: str | None
 
 
 class MoistureView(View):
@@ -62,6 +63,9 @@ class SpoolItem(View):
     label_net: float | None
     empty: float | None
     heat_limit: float | None
+    body: Literal["", "plastic", "cardboard", "refill"]
+    bore: float | None
+    loose_end: Literal["", "straight", "bent", "under a turn"]
     decision: DecisionWord | None
     note: str
     gone_at: datetime | None
@@ -125,6 +129,17 @@ class WindowView(View):
     adhesive: str
     tolerance: float | None
     source: str
+    fumes: bool | None
+    dust: bool | None
+
+
+class RelatedProduct(View):
+    """A product that another one has to do with: one of its colours leads there."""
+
+    id: str
+    maker: str
+    product: str
+    how: Literal["succeeds", "succeeded by", "derived from", "base of"]
 
 
 class ClaimView(View):
@@ -303,7 +318,7 @@ class StatementView(View):
     method: str
 
 
-RowState = Literal["new", "there", "question", "error"]
+RowState = Literal["new", "gaps", "there", "question", "error"]
 
 
 class ImportRow(View):

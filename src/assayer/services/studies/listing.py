@@ -16,11 +16,16 @@ from assayer.store.counting import count_if
 from assayer.store.models import Arm, Material, Run, Slot, Specimen, Study, Test, Variant
 
 
-def list_studies(workspace: Workspace, limit: int, offset: int) -> StudyPage:
-    """Studies, newest first, with how far each has come; the same few queries however many there are."""
+def list_studies(workspace: Workspace, limit: int, offset: int, put_away: bool = False) -> StudyPage:
+    """Studies, newest first, with how far each has come; the same few queries however many there are.
+
+    Those that were put away are listed only when they are asked for.
+    """
     with workspace.read() as session:
-        total = session.scalar(select(func.count()).select_from(Study)) or 0
-        studies = session.scalars(select(Study).order_by(Study.created_at.desc(), Study.id).limit(limit).offset(offset)).all()
+        is_away = Study.put_away_at.is_not(None)
+        counts = {away: count for away, count in session.execute(select(is_away, func.count()).group_by(is_away))}
+        wanted = select(Study).where(Study.put_away_at.is_not(None) if put_away else Study.put_away_at.is_(None))
+        studies = session.scalars(wanted.order_by(Study.created_at.desc(), Study.id).limit(limit).offset(offset)).all()
         ids = [s.id for s in studies]
         printed = select(Specimen.slot_id).where(Specimen.slot_id == Slot.id).exists()
         slots = session.execute(
@@ -56,10 +61,11 @@ def list_studies(workspace: Workspace, limit: int, offset: int) -> StudyPage:
                 printed=plans.get(s.id, (0, 0))[1],
                 tested=tested.get(s.id, 0),
                 swatches=swatches.get(s.id, []),
+                put_away_at=s.put_away_at,
             )
             for s in studies
         ]
-        return StudyPage(items=items, total=total, limit=limit, offset=offset)
+        return StudyPage(items=items, total=counts.get(put_away, 0), put_away=counts.get(True, 0), limit=limit, offset=offset)
 
 
 def get_study(workspace: Workspace, study_id: str) -> StudyView:
@@ -78,6 +84,7 @@ def study_view(session: Session, study: Study) -> StudyView:
         reference_arm_id=study.reference_arm_id,
         revision=study.revision,
         created_at=study.created_at,
+        put_away_at=study.put_away_at,
         arms=[arm_view(a) for a in arms_of(session, study.id)],
         tests=[test_view(t) for t in tests],
     )

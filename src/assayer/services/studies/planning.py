@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from collections.abc import Sequence
+
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.services.stock.materials import free_mark
 from assayer.services.studies.listing import study_view
-from assayer.services.studies.requests import NewStudy, NewTest
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Arm, Material, SettingsSheet, Slot, Spool, Study, Test, Variant
@@ -31,7 +33,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
             title=new.title,
             question=new.question,
             studied_factor=new.studied_factor,
-            seed=int(new.id.replace("-", ""), 16) % 2**31,
+            seed=seed_of(new.id),
             created_at=unit.now,
             zone=actor.zone,
             reference_arm_id=new.arms[0].id,
@@ -39,16 +41,18 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
         )
         unit.session.add(study)
         unit.session.flush()
-        arms = _add_arms(unit, new, sheet_called(unit, new.settings))
-        tests = [_test(new.id, spec, position) for position, spec in enumerate(new.tests)]
+        arms = add_arms(unit, new.id, new.arms, sheet_called(unit, new.settings), [])
+        tests = [plan_test(new.id, spec, position) for position, spec in enumerate(new.tests)]
         unit.session.add_all(tests)
         unit.session.flush()
-        unit.session.add_all(
-            Slot(id=unit.new_id(), arm_id=arm.id, test_id=test.id, number=number) for arm in arms for test in tests for number in range(1, test.replicates + 1)
-        )
-        unit.session.flush()
+        add_slots(unit, [(arm.id, test.id, number) for arm in arms for test in tests for number in range(1, test.replicates + 1)])
         unit.log("study", study.id, "created", after={"title": study.title, "arms": len(arms), "tests": len(tests)})
         return study_view(unit.session, study), True
+
+
+def seed_of(study_id: str) -> int:
+    """The seed of a study's random orders, which follows from its id."""
+    return int(study_id.replace("-", ""), 16) % 2**31
 
 
 def sheet_called(unit: Unit, name: str) -> SettingsSheet:
@@ -71,11 +75,24 @@ def variant_of(session: Session, unit: Unit, material_id: str, sheet_id: str, tr
     return found
 
 
-def _add_arms(unit: Unit, new: NewStudy, sheet: SettingsSheet) -> list[Arm]:
-    taken: set[str] = set()
+def add_slots(unit: Unit, planned: Sequence[tuple[str, str, int]]) -> None:
+    """A slot for each replicate, by arm, test and number: in one statement, since a large study plans thousands."""
+    if planned:
+        unit.session.execute(insert(Slot), [{"id": unit.new_id(), "arm_id": arm, "test_id": test, "number": number} for arm, test, number in planned])
+
+
+def add_arms(unit: Unit, study_id: str, specs: Sequence[NewArm], sheet: SettingsSheet, there: Sequence[Arm]) -> list[Arm]:
+    """Arms of a study beside those that are there.
+
+    Raises
+    ------
+    EntryError
+        If an arm is there already, or its spool holds another material.
+    """
+    taken = {arm.mark for arm in there}
     arms = []
-    seen: set[tuple[str, str]] = set()
-    for position, spec in enumerate(new.arms):
+    seen = {(arm.variant.material_id, arm.variant.treatment) for arm in there}
+    for position, spec in enumerate(specs):
         key = (spec.material_id, spec.treatment)
         if key in seen:
             raise EntryError(f"arm {position + 1} is the same material and treatment as an earlier one", "arms", row=position + 1)
@@ -88,13 +105,20 @@ def _add_arms(unit: Unit, new: NewStudy, sheet: SettingsSheet) -> list[Arm]:
         mark = free_mark(material.mark, taken, material.maker, material.product)
         taken.add(mark)
         variant = variant_of(unit.session, unit, material.id, sheet.id, spec.treatment)
-        arms.append(Arm(id=spec.id, study_id=new.id, variant=variant, mark=mark, position=position, spool_id=spec.spool_id))
+        arms.append(Arm(id=spec.id, study_id=study_id, variant=variant, mark=mark, position=len(there) + position, spool_id=spec.spool_id))
     unit.session.add_all(arms)
     unit.session.flush()
     return arms
 
 
-def _test(study_id: str, spec: NewTest, position: int) -> Test:
+def plan_test(study_id: str, spec: NewTest, position: int) -> Test:
+    """A test as planned, at its place in the study.
+
+    Raises
+    ------
+    EntryError
+        If the method is not done so, or cannot be set so.
+    """
     method = find_method(spec.method)
     if spec.orientation not in method.orientations:
         raise EntryError(f"{method.label} is done {' or '.join(method.orientations)}, not {spec.orientation}", "tests", row=position + 1)

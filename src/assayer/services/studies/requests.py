@@ -45,5 +45,33 @@ class NewStudy(Request):
     settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)] = "as printed"
 
 
+class StudyEdit(Request):
+    """What may be changed on a study itself; only what is given changes."""
+
+    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)] | None = None
+    question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000), AfterValidator(printable)] | None = None
+    put_away: Annotated[bool | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
+
+
+class StudyExtension(Request):
+    """What is planned besides: materials, tests, more specimens of each."""
+
+    arms: Annotated[list[NewArm], Field(max_length=60)] = []
+    tests: Annotated[list[NewTest], Field(max_length=20)] = []
+    replicates: Annotated[
+        dict[Id, Annotated[int, Field(ge=1, le=50)]], Field(max_length=40, description="specimens of each material by test, from now on; never fewer")
+    ] = {}
+    settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)] = "as printed"
+
+
+class StudyCopy(Request):
+    """The plan of a study once more, with the materials and tests that are wanted of it."""
+
+    id: Id
+    title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)]
+    arm_ids: Annotated[list[Id], Field(min_length=1, max_length=60)]
+    test_ids: Annotated[list[Id], Field(min_length=1, max_length=20)]
+
+
 class ReferenceEdit(Request):
     reference_arm_id: Id

@@ -20,10 +20,13 @@ class StudyItem(View):
     printed: int
     tested: int
     swatches: list[SwatchView]
+    put_away_at: datetime | None
 
 
 class StudyPage(Page):
     items: list[StudyItem]
+    put_away: int
+    """How many are out of the way."""
 
 
 class ArmView(View):
@@ -62,6 +65,7 @@ class StudyView(View):
     reference_arm_id: str | None
     revision: int
     created_at: datetime
+    put_away_at: datetime | None
     arms: list[ArmView]
     tests: list[TestView]
 

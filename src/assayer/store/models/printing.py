@@ -28,6 +28,11 @@ class Printer(Base):
     chamber_hottest: Mapped[float | None]
     created_at: Mapped[datetime]
     revision: Mapped[int] = mapped_column(default=1)
+    extraction: Mapped[bool | None]
+    holder: Mapped[float | None]
+    drives_rims: Mapped[bool | None]
+    takes_refills: Mapped[bool | None]
+    loads_itself: Mapped[bool | None]
 
 
 class SettingsSheet(Base):

@@ -38,6 +38,11 @@ class Material(Base):
     revision: Mapped[int] = mapped_column(default=1, server_default="1")
     doubts: Mapped[int] = mapped_column(default=0, server_default="0")
     """How often the maker contradicts itself; derived, written with what it follows from."""
+    withdrawn_on: Mapped[str | None] = mapped_column(String(10))
+    """The day since when the maker no longer sells the product; alike for all its colours, as are the two below."""
+    succeeds_id: Mapped[str | None] = mapped_column(ForeignKey("materials.id"))
+    base_id: Mapped[str | None] = mapped_column(ForeignKey("materials.id"))
+    """What a blend was derived from."""
     window: Mapped[MakerWindow | None] = relationship(lazy="select")
     __table_args__ = (
         Index("ix_materials_doubts", "doubts", sqlite_where=text("doubts > 0")),
@@ -75,6 +80,8 @@ class MakerWindow(Base):
     adhesive: Mapped[str] = mapped_column(String(80), default="")
     tolerance: Mapped[float | None]
     source: Mapped[str] = mapped_column(String(200), default="")
+    fumes: Mapped[bool | None]
+    dust: Mapped[bool | None]
     __table_args__ = (
         CheckConstraint("nozzle_low <= nozzle_high", name="nozzle"),
         CheckConstraint("bed_low <= bed_high", name="bed"),
@@ -140,8 +147,14 @@ class Spool(Base):
     created_at: Mapped[datetime]
     zone: Mapped[str] = mapped_column(String(64))
     revision: Mapped[int] = mapped_column(default=1)
+    body: Mapped[str] = mapped_column(String(10), default="", server_default="")
+    bore: Mapped[float | None]
+    loose_end: Mapped[str] = mapped_column(String(12), default="", server_default="")
     material: Mapped[Material] = relationship()
     __table_args__ = (
+        CheckConstraint("body IN ('', 'plastic', 'cardboard', 'refill')", name="body"),
+        CheckConstraint("bore > 0", name="bore"),
+        CheckConstraint("loose_end IN ('', 'straight', 'bent', 'under a turn')", name="loose_end"),
         CheckConstraint("decision IN ('fit', 'dry first', 'reject')", name="decision"),
         CheckConstraint("label_net > 0", name="label_net"),
         CheckConstraint("empty >= 0", name="empty"),

@@ -23,6 +23,8 @@ class Study(Base):
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime]
     zone: Mapped[str] = mapped_column(String(64))
+    put_away_at: Mapped[datetime | None]
+    """Out of the way: no longer in lists of what is to be done, still found and open."""
 
 
 class Arm(Base):

@@ -16,7 +16,7 @@ function loadBoard(id: string, tag: string | undefined, signal: AbortSignal) {
   });
 }
 
-export const studiesOptions = () => api.queryOptions("get", "/api/studies", {}, as<Schemas["StudyPage"]>());
+export const studiesOptions = (put_away = false) => api.queryOptions("get", "/api/studies", put_away ? { params: { query: { put_away } } } : {}, as<Schemas["StudyPage"]>());
 
 export const studyOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}", { params: { path: { study_id } } }, as<Schemas["StudyView"]>());
 

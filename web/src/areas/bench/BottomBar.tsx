@@ -1,7 +1,8 @@
 import type { Schemas } from "../../api/client";
-import { plain, shownUnit } from "../../ui/format";
+import { plain } from "../../ui/format";
 import css from "./bench.module.css";
 import { DroppedCurveView } from "./StationParts";
+import { shownUnit } from "../../ui/units";
 
 interface BottomBarProps {
   preview: Schemas["Preview"] | null;
@@ -39,7 +40,7 @@ export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, re
           <div>
             <span className={css.value} data-testid="result">
               {main.bound === "at_least" ? "≥ " : main.bound === "at_most" ? "≤ " : ""}
-              {plain(main.value * shownUnit(main.unit).factor)}
+              {plain(shownUnit(main.unit).at(main.value))}
             </span>{" "}
             <span className="soft">{shownUnit(main.unit).unit}</span>
           </div>

@@ -6,7 +6,7 @@ import { useState } from "react";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { rackOptions } from "../../api/queries/bench";
 import { type PlaceMark, RackDrawing } from "../../figures/RackDrawing";
-import { atMinute, fixed } from "../../ui/format";
+import { amount, atMinute } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Doing } from "./Doing";
 import { EndDialog } from "./EndDialog";
@@ -153,7 +153,7 @@ function RackHead({ rack, round }: { rack: Schemas["RackView"]; round: Round }) 
         )}
         {rack.room && (
           <span className="soft">
-            {round.room ? " · " : ""}last round <span className="figure">{fixed(rack.room.value, 1)}</span> °C
+            {round.room ? " · " : ""}last round <span className="figure">{amount(rack.room.value, "°C", 1)}</span>
           </span>
         )}
       </span>

@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
-import { fixed } from "../../ui/format";
+import { amount, difference } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import css from "./round.module.css";
 import type { Room } from "./useRound";
@@ -54,10 +54,10 @@ export function RoomEntry({ rack, onRoom }: { rack: Schemas["RackView"]; onRoom:
       <div className={css.says} aria-live="polite">
         {rack.usual_room !== null ? (
           <>
-            <strong>{fixed(rack.usual_room, 1)} °C</strong> is what this group had so far.
+            <strong>{amount(rack.usual_room, "°C", 1)}</strong> is what this group had so far.
             {asked && off !== null && (
               <p role="alert" style={{ color: "var(--caution)" }}>
-                The room is {fixed(Math.abs(off), 1)} °C {off > 0 ? "warmer" : "colder"} than that: over {rack.room_apart} °C apart, so comparisons will be marked. Loading now starts the group unlike the others. Enter keeps it all the same.
+                The room is {difference(Math.abs(off), "°C", 1)} {off > 0 ? "warmer" : "colder"} than that: over {difference(rack.room_apart, "°C", 0)} apart, so comparisons will be marked. Loading now starts the group unlike the others. Enter keeps it all the same.
               </p>
             )}
           </>

@@ -8,16 +8,18 @@ import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { purposeOptions, rankingOptions, purposesOptions } from "../../api/queries/choose";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { RankFigure } from "../../figures/RankFigure";
-import { shownQuantity, short } from "../../ui/format";
+import { short } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import css from "./choose.module.css";
-import { NewPurpose } from "./NewPurpose";
+import { EditPurpose, NewPurpose } from "./PurposeForm";
+import { shownQuantity } from "../../ui/units";
 
 export function ChoosePage() {
   const purposes = useQuery(purposesOptions());
   const search = useSearch({ from: "/choose" });
   const navigate = useNavigate({ from: "/choose" });
   const [making, setMaking] = useState(false);
+  const [changing, setChanging] = useState(false);
   if (purposes.isPending) return <Waiting what="Reading the purposes …" />;
   if (purposes.isError) return <ErrorNote error={purposes.error} again={() => void purposes.refetch()} />;
   const chosen = purposes.data.items.find((u) => u.id === search.purpose) ?? purposes.data.items[0];
@@ -51,20 +53,24 @@ export function ChoosePage() {
         <span className="soft">
           from <Link to="/studies/$studyId/board" params={{ studyId: chosen.study_id }}>{chosen.study_title}</Link>
         </span>
-        <Button variant="default" size="xs" ml="auto" onClick={() => setMaking(true)}>
+        <Button variant="default" size="xs" ml="auto" aria-pressed={changing} onClick={() => setChanging(!changing)}>
+          Change what it needs
+        </Button>
+        <Button variant="default" size="xs" onClick={() => setMaking(true)}>
           Another purpose
         </Button>
       </div>
-      <Purpose key={chosen.id} id={chosen.id} />
+      <Purpose key={chosen.id} id={chosen.id} changing={changing} onDone={() => setChanging(false)} />
     </div>
   );
 }
 
-function Purpose({ id }: { id: string }) {
+function Purpose({ id, changing, onDone }: { id: string; changing: boolean; onDone: () => void }) {
   const purpose = useQuery(purposeOptions(id));
   if (purpose.isPending) return <Waiting what="Reading the criteria …" />;
   if (purpose.isError) return <ErrorNote error={purpose.error} again={() => void purpose.refetch()} />;
-  return <Weigh purpose={purpose.data} />;
+  if (changing) return <EditPurpose purpose={purpose.data} onMade={onDone} onCancel={onDone} />;
+  return <Weigh key={purpose.data.criteria.map((c) => c.id).join()} purpose={purpose.data} />;
 }
 
 function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
@@ -116,7 +122,7 @@ type CriterionView = Schemas["PurposeView"]["criteria"][number];
 /** One criterion: what of its quantity is of use, and how much it weighs. */
 function Criterion({ criterion: c, weight, share, onWeight }: { criterion: CriterionView; weight: number; share: number; onWeight: (weight: number) => void }) {
   const shown = shownQuantity(c);
-  const value = (v: number) => `${short(v * shown.factor)} ${shown.unit}`.trim();
+  const value = (v: number) => `${short(shown.at(v))} ${shown.unit}`.trim();
   return (
     <div className={css.criterion}>
       <div className={css.name}>
@@ -145,10 +151,13 @@ function Ranked({ purpose, weights, usable }: { purpose: Schemas["PurposeView"];
   if (ranking.isError) return <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />;
   if (!ranking.data) return <Waiting what="Ranking …" />;
   const rows = () => [
-    ["rank", "material", "mark", "score low", "score high", "coverage", ...ranking.data.ranked.map((_, i) => `probability of rank ${String(i + 1)}`), ...purpose.criteria.map((c) => `${c.label} ${c.orientation}`)],
+    ["rank", "material", "mark", "score low", "score high", "coverage", ...ranking.data.ranked.map((_, i) => `probability of rank ${String(i + 1)}`), ...purpose.criteria.map((c) => [`${c.label} ${c.orientation}`, shownQuantity(c).unit].filter(Boolean).join(", "))],
     ...ranking.data.ranked.map((r) => {
       const arm = purpose.arms.find((a) => a.id === r.arm_id);
-      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...ranking.data.ranked.map((_, i) => r.rank_probabilities[i] ?? null), ...purpose.criteria.map((c) => r.estimates[c.id] ?? null)];
+      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...ranking.data.ranked.map((_, i) => r.rank_probabilities[i] ?? null), ...purpose.criteria.map((c) => {
+        const estimate = r.estimates[c.id];
+        return estimate == null ? null : shownQuantity(c).at(estimate);
+      })];
     }),
   ];
   return (

@@ -15,6 +15,7 @@ import { ArmSwatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { StudyHead } from "../studies/StudyHead";
 import css from "./printing.module.css";
+import { amount } from "../../ui/format";
 
 /** What of a study is to be printed: said arm by arm, once it lies on the bed. */
 export function PrintPage() {
@@ -49,7 +50,7 @@ export function PrintPage() {
             </h2>
             <p className="soft">
               Write each code on its specimen before they leave the bed, in the order of printing.
-              {batch.mass !== null && ` ${batch.mass.toFixed(0)} g were taken from ${batch.spool_code ?? "the spool"}.`}
+              {batch.mass !== null && ` ${amount(batch.mass, "g", 0)} were taken from ${batch.spool_code ?? "the spool"}.`}
             </p>
             <ol className={css.codes}>
               {batch.specimens.map((s) => (
@@ -108,7 +109,7 @@ function Job({ arm, plan, onPrinted }: JobProps) {
         w={210}
         value={spool ?? "none"}
         onChange={(v) => choose(v === "none" ? null : v)}
-        data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : s.left.toFixed(0)} g left` })), { value: "none", label: "none named" }]}
+        data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : amount(s.left, "g", 0)} left` })), { value: "none", label: "none named" }]}
         allowDeselect={false}
       />
       <div className={css.act}>
@@ -122,7 +123,7 @@ function Job({ arm, plan, onPrinted }: JobProps) {
             {again.length} printed again
           </Button>
         )}
-        {waiting > 0 && <span className="soft">{mass === null ? "mass not known" : `takes ${mass.toFixed(0)} g`}</span>}
+        {waiting > 0 && <span className="soft">{mass === null ? "mass not known" : `takes ${amount(mass, "g", 0)}`}</span>}
       </div>
     </li>
   );

@@ -5,11 +5,12 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { declarationsOptions, rigsOptions, scatterOptions } from "../../api/queries/rigs";
 import { Drawing } from "../../figures/drawings/Drawing";
-import { shownUnit } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Formula } from "./Formula";
 import { Wide } from "../../ui/Wide";
 import css from "./rigs.module.css";
+import { shownUnit } from "../../ui/units";
+import { short } from "../../ui/format";
 
 /** The card of a method: what is printed, what is measured, what is worked out from it, and how it scatters here. */
 export function MethodPage() {
@@ -104,7 +105,7 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
                   {unit && <span className="soft">, {unit}</span>}
                 </td>
                 <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
-                <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${String(q.margin * factor)} ${unit}`}</td>
+                <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${short(q.margin * factor)} ${unit}`}</td>
                 <td className="num soft">
                   {scatter
                     .filter((s) => s.method === m.name && s.quantity === q.name)
@@ -130,7 +131,7 @@ function stepWords(step: Schemas["StepView"], protocol: Schemas["MethodView"]["p
   return [
     fields.join(", "),
     step.channels.length ? `columns: ${step.channels.join(", ")}` : "",
-    step.ladder ? `loads of ${list(step.ladder).join(", ")} N` : "",
+    step.ladder ? `loads of ${list(step.ladder).map((l) => short(shownUnit("N").at(l))).join(", ")} ${shownUnit("N").unit}` : "",
     times.length ? `read after ${times.map((t) => duration(t)).join(", ")}` : "",
   ]
     .filter(Boolean)

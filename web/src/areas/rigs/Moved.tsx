@@ -1,7 +1,8 @@
 import type { Schemas } from "../../api/client";
-import { plain, shownUnit } from "../../ui/format";
+import { plain } from "../../ui/format";
 import { Wide } from "../../ui/Wide";
 import css from "./rigs.module.css";
+import { shownUnit } from "../../ui/units";
 
 /** What a change moved: every value that is not what it was, and of how many runs. */
 export function Moved({ list }: { list: Schemas["MovedList"] }) {
@@ -15,14 +16,14 @@ export function Moved({ list }: { list: Schemas["MovedList"] }) {
             <table className="plain">
               <tbody>
                 {list.moved.map((m) => {
-                  const { unit, factor } = shownUnit(m.unit);
+                  const { unit, at } = shownUnit(m.unit);
                   return (
                     <tr key={m.code + m.quantity}>
                       <td className="figure">{m.code}</td>
                       <td>{m.quantity.replaceAll("_", " ")}</td>
-                      <td className="num">{m.old === null ? "–" : bound(m.old_bound) + plain(m.old * factor)}</td>
+                      <td className="num">{m.old === null ? "–" : bound(m.old_bound) + plain(at(m.old))}</td>
                       <td className="num">
-                        → {m.new === null ? "–" : bound(m.new_bound) + plain(m.new * factor)} <span className="soft">{unit}</span>
+                        → {m.new === null ? "–" : bound(m.new_bound) + plain(at(m.new))} <span className="soft">{unit}</span>
                       </td>
                     </tr>
                   );

@@ -7,7 +7,7 @@ import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { declarationsOptions, rigOptions } from "../../api/queries/rigs";
-import { onDay } from "../../ui/format";
+import { onDay, setting } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { Calibrations } from "./Calibrations";
@@ -49,7 +49,7 @@ export function RigPage() {
             </Link>
           </span>
         ))}
-        {Object.entries(rig.geometry).map(([k, v]) => ` · ${k.replaceAll("_", " ")} ${String(v)} mm`)}
+        {Object.entries(rig.geometry).map(([k, v]) => ` · ${k.replaceAll("_", " ")} ${setting(v, "mm")}`)}
         {rig.places > 1 && ` · ${String(rig.places)} places`} · {runs} runs measured on it
         {rig.places > 1 && (
           <>

@@ -7,7 +7,7 @@ import { type ReactNode, useState } from "react";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { outbox, type Went } from "../../api/outbox";
 import { refreshStock } from "../../api/queries/stock";
-import { atMinute, localMinute, timeLeft } from "../../ui/format";
+import { atMinute, localMinute, setting, timeLeft } from "../../ui/format";
 import { KeptHere, Refusal } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
 import { Swatch } from "../../ui/Swatch";
@@ -113,7 +113,7 @@ function Progress({ d }: { d: Drying }) {
   const share = Math.min(1, Math.max(0, (now - start) / (due - start)));
   return (
     <>
-      <span className="figure">{d.temperature} °C</span>
+      <span className="figure">{setting(d.temperature, "°C")}</span>
       <svg width="140" height="10" role="img" aria-label={`${Math.round(share * 100)} % of the time has passed`}>
         <rect width="140" height="10" rx="5" fill="var(--surface)" stroke="var(--line)" />
         <rect width={140 * share} height="10" rx="5" fill="var(--accent)" />
@@ -134,7 +134,7 @@ function Inside({ member: m, children }: { member: Drying["members"][number]; ch
           {m.code}
         </Link>{" "}
         {m.material.maker} {m.material.product}, {m.material.colour}
-        <span className={css.words}>{m.before === null ? "not weighed before" : `${m.before} g before`}</span>
+        <span className={css.words}>{m.before === null ? "not weighed before" : `${setting(m.before, "g")} before`}</span>
       </span>
       {children}
     </div>

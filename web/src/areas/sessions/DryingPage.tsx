@@ -6,7 +6,7 @@ import { client, type Schemas, unwrap } from "../../api/client";
 import type { Went } from "../../api/outbox";
 import { dryingsOptions } from "../../api/queries/sessions";
 import { placesOptions, refreshStock } from "../../api/queries/stock";
-import { atMinute, onDay } from "../../ui/format";
+import { atMinute, onDay, setting } from "../../ui/format";
 import { Empty, ErrorNote, KeptHere, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import css from "./drying.module.css";
@@ -105,7 +105,7 @@ function Ended({ items }: { items: Drying[] }) {
         {items.map((d) => (
           <li key={d.id}>
             <div>
-              <strong>{d.device}</strong> <span className="figure">{d.temperature} °C</span>{" "}
+              <strong>{d.device}</strong> <span className="figure">{setting(d.temperature, "°C")}</span>{" "}
               <span className="soft">
                 {((new Date(d.ended_at ?? "").getTime() - new Date(d.started_at).getTime()) / 3_600_000).toFixed(0)} h, ended {atMinute(d.ended_at ?? "")}
               </span>{" "}

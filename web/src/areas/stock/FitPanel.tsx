@@ -8,8 +8,9 @@ import { fitOptions, printersOptions } from "../../api/queries/printing";
 import { messageOf } from "../../api/client";
 import { Refusal } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
-import { NewPrinterForm } from "./NewPrinterForm";
+import { PrinterForm } from "./PrinterForm";
 import css from "./fit.module.css";
+import { Questions } from "../../ui/Questions";
 
 const FIELDS = [
   ["nozzle_temperature", "Nozzle", "°C"],
@@ -28,7 +29,8 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
   const w = spool.window;
   const [printer, setPrinter] = useLocalStorage<string | null>({ key: "assayer.printer", defaultValue: null, getInitialValueInEffect: false });
   const [values, setValues] = useState(() => begin(w));
-  const [adding, setAdding] = useState(false);
+  const [form, setForm] = useState<"new" | "edit" | null>(null);
+  const [settled, setSettled] = useState<readonly string[]>([]);
   const [slow] = useDebouncedValue(values, 150);
   const numbers = Object.fromEntries(FIELDS.map(([k]) => [k, readNumber(slow[k]) ?? null])) as Record<FieldName, number | null>;
   const known = (printers.data?.items.find((p) => p.id === printer) ?? printers.data?.items[0])?.id ?? null;
@@ -40,16 +42,18 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
         <Select
           aria-label="Printer"
           placeholder="on which printer"
-          data={[...(printers.data?.items ?? []).map((p) => ({ value: p.id, label: p.name })), { value: "new", label: "another printer …" }]}
+          data={[...(printers.data?.items ?? []).map((p) => ({ value: p.id, label: p.name })), ...(known ? [{ value: "edit", label: "change this printer …" }] : []), { value: "new", label: "another printer …" }]}
           value={known}
-          onChange={(v) => (v === "new" ? setAdding(true) : setPrinter(v))}
+          onChange={(v) => (v === "new" || v === "edit" ? setForm(v) : setPrinter(v))}
           w={190}
         />
       </div>
-      {adding && (
-        <NewPrinterForm
+      {form && (
+        <PrinterForm
+          key={form}
+          printer={form === "edit" ? (printers.data?.items.find((p) => p.id === known) ?? null) : null}
           onDone={(id) => {
-            setAdding(false);
+            setForm(null);
             if (id) setPrinter(id);
           }}
         />
@@ -71,6 +75,11 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
           {w.flow_max !== null && <span className="soft"> of {w.flow_max}</span>}
         </div>
       </div>
+      <Questions
+        questions={(fit.data?.questions ?? []).filter((q) => !settled.includes(q.key))}
+        onLikely={(q, likely) => setValues({ ...values, [q.field]: likely })}
+        onConfirm={(q) => setSettled([...settled, q.key])}
+      />
       {fit.isError && <Refusal text={messageOf(fit.error)} />}
       {fit.data && <Report report={fit.data} />}
     </section>

@@ -1,15 +1,16 @@
-import { Select, Textarea, TextInput } from "@mantine/core";
+import { NativeSelect, Select, TextInput, Textarea } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 
 import { DiameterStrip } from "../../figures/DiameterStrip";
-import { fixed } from "../../ui/format";
+import { fixed, inShown, setting } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import { composition, Swatch } from "../../ui/Swatch";
 import { Choice } from "./Choice";
-import { DESICCANT, POPPING, SEAL, SNAP, STORAGE, VERDICTS, WINDING } from "./intake";
+import { BODY, DESICCANT, LOOSE_END, POPPING, SEAL, SNAP, STORAGE, VERDICTS, WINDING } from "./intake";
 import css from "./intake.module.css";
 import { IntakeMark, TurnsLeft } from "./SpoolMarks";
 import type { PartProps } from "./useIntake";
+import { shownUnit } from "../../ui/units";
 
 /** Which spool it is: as its bag and its label say, or one that is there already. */
 export function Bag({ intake }: Pick<PartProps, "intake">) {
@@ -72,6 +73,11 @@ function Label({ intake }: Pick<PartProps, "intake">) {
         />
         <TextInput data-step label="Spool bears, °C" name="heat" inputMode="decimal" placeholder="not known" value={draft.heatLimit} onChange={(e) => set({ heatLimit: e.currentTarget.value })} />
       </div>
+      <div className={css.three}>
+        <NativeSelect data-step label="Its body" name="body" data={BODY} value={draft.body} onChange={(e) => set({ body: e.currentTarget.value as typeof draft.body })} />
+        <TextInput data-step label="Bore, mm" name="bore" inputMode="decimal" value={draft.bore} onChange={(e) => set({ bore: e.currentTarget.value })} error={readNumber(draft.bore) === undefined ? "not a plain number" : errorOf("spool.bore")} />
+        <NativeSelect data-step label="Loose end" name="loose_end" data={LOOSE_END} value={draft.looseEnd} onChange={(e) => set({ looseEnd: e.currentTarget.value as typeof draft.looseEnd })} />
+      </div>
     </>
   );
 }
@@ -98,10 +104,10 @@ function Scales({ intake }: Pick<PartProps, "intake">) {
         {seen?.net != null ? (
           <>
             <span className="figure" data-testid="net">
-              {seen.net.toFixed(0)}
+              {inShown(seen.net, "g", 0)}
             </span>{" "}
-            g net
-            {label !== null && <div className="soft">{seen.net >= label ? `label ${label} g` : `${(100 * (1 - seen.net / label)).toFixed(1)} % below ${label} g`}</div>}
+            {shownUnit("g").unit} net
+            {label !== null && <div className="soft">{seen.net >= label ? `label ${setting(label, "g")}` : `${(100 * (1 - seen.net / label)).toFixed(1)} % below ${setting(label, "g")}`}</div>}
           </>
         ) : (
           <span className="soft">net = gross − empty</span>
@@ -138,8 +144,8 @@ export function Strand({ intake, next }: PartProps) {
       <div className={css.readings}>
         <DiameterField key={mending ?? "next"} intake={intake} next={next} mending={mending} onMended={() => setMending(null)} />
         <dl className={css.live} aria-live="polite">
-          <Live label="mean" unit="mm" value={summary ? fixed(summary.mean, 3) : null} />
-          <Live label="scatter" value={summary?.sd != null ? fixed(summary.sd, 4) : null} unit="mm" />
+          <Live label="mean" unit={shownUnit("mm").unit} value={summary ? inShown(summary.mean, "mm", 3) : null} />
+          <Live label="scatter" value={summary?.sd != null ? inShown(summary.sd, "mm", 4) : null} unit={shownUnit("mm").unit} />
           <Live label="ovality" value={summary?.ovality != null ? fixed(100 * summary.ovality, 2) : null} unit="%" />
           <Live label="flow ×" value={summary ? fixed(summary.flow_factor, 4) : null} unit="" />
         </dl>

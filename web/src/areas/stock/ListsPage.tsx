@@ -20,12 +20,13 @@ const KINDS: { value: Kind; label: string }[] = [
   { value: "reported", label: "Reported results" },
 ];
 const EXAMPLES: Record<Kind, string> = {
-  materials: "Maker; Product; Polymer; Colour are needed. Known too: Filler, Filler %, Hex, Ø mm, Density, Price, Net g, Obtained, Nozzle, Bed, Chamber, Speed, Dry, Max flow, Nozzle min, Hardened, Enclosure, Plate, Adhesive, Note.",
+  materials: "Maker; Product; Polymer; Colour are needed. Known too: Filler, Filler %, Hex, Ø mm, Density, Price, Net g, Obtained, Nozzle, Bed, Chamber, Speed, Dry, Max flow, Nozzle min, Hardened, Enclosure, Fumes, Dust, Plate, Adhesive, Note.",
   claims: "Maker; Product; Claim are needed. Known too: Colour, Method, Source.",
   reported: "Maker; Product; Colour; Quantity; Value; Unit are needed. Known too: n, sd, Method, Source, Date. Kept as reported, never averaged with what is measured here.",
 };
 const STATE: Record<Row["state"], { sign: string; words: string; many: string }> = {
   new: { sign: "+", words: "goes in", many: "go in" },
+  gaps: { sign: "⊕", words: "fills gaps", many: "fill gaps" },
   there: { sign: "=", words: "is there already", many: "are there already" },
   question: { sign: "?", words: "leaves a question", many: "leave a question" },
   error: { sign: "✕", words: "stays out", many: "stay out" },
@@ -154,7 +155,7 @@ function useList() {
 /** How many rows go in, are there, or stay out; and taking them in. */
 function Counts({ preview, kept, busy, onTake }: { preview: Preview; kept: number | null; busy: boolean; onTake: () => void }) {
   const { counts } = preview;
-  const fresh = counts["new"] ?? 0;
+  const fresh = (counts["new"] ?? 0) + (counts["gaps"] ?? 0);
   return (
     <div className={css.bar}>
       {(Object.keys(STATE) as Row["state"][])
@@ -218,9 +219,9 @@ interface RowLinesProps {
 
 function RowLines({ r, shown, material, taken, onAnswer }: RowLinesProps) {
   const wrong = new Set([...r.errors, ...r.questions].map((e) => e.field));
-  const says = r.errors.length + r.questions.length > 0 || r.there?.includes(":") || (r.claims.length > 0 && r.state !== "there");
+  const says = r.errors.length + r.questions.length > 0 || r.state === "gaps" || r.there?.includes(":") || (r.claims.length > 0 && r.state === "new");
   const mark = `${(r.cells["maker"] ?? "?").slice(0, 1).toUpperCase()}${(r.cells["colour"] ?? "?").slice(0, 1).toLowerCase()}`;
-  const state = taken && r.state === "new" ? "taken" : r.state;
+  const state = taken && (r.state === "new" || r.state === "gaps") ? "taken" : r.state;
   return (
     <>
       <tr data-state={state} data-row={r.row}>
@@ -259,8 +260,8 @@ function RowLines({ r, shown, material, taken, onAnswer }: RowLinesProps) {
                 </Button>
               </div>
             ))}
-            {r.there?.includes(":") && <div className="soft">{r.there}</div>}
-            {r.claims.length > 0 && r.state !== "there" && <div className="soft">{r.claims.length === 1 ? "claim" : "claims"}: {r.claims.map((c) => `“${c.text}”`).join(", ")}</div>}
+            {(r.state === "gaps" || r.there?.includes(":")) && <div className="soft">{r.there}</div>}
+            {r.claims.length > 0 && r.state === "new" && <div className="soft">{r.claims.length === 1 ? "claim" : "claims"}: {r.claims.map((c) => `“${c.text}”`).join(", ")}</div>}
           </td>
         </tr>
       )}

@@ -7,9 +7,10 @@ import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { refreshStock } from "../../api/queries/stock";
 import { ClaimBeside } from "../../figures/ClaimBeside";
-import { figure, interval, plain, shownUnit } from "../../ui/format";
+import { figure, interval, plain } from "../../ui/format";
 import { Wide } from "../../ui/Wide";
 import css from "./parts.module.css";
+import { shownUnit } from "../../ui/units";
 
 type Dossier = Schemas["Dossier"];
 
@@ -96,18 +97,19 @@ export function Claims({ d }: { d: Dossier }) {
 }
 
 function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"]; measured: Schemas["MeasuredView"]; value: number }) {
-  const { unit, factor } = shownUnit(b.unit);
+  const shown = shownUnit(b.unit);
+  const { unit, at } = shown;
   return (
     <div style={{ display: "flex", gap: 14, alignItems: "center" }}>
-      <ClaimBeside claimed={value} relation={claim.relation} mean={b.mean} ci={b.ci95} values={b.values} unit={unit} factor={factor} />
+      <ClaimBeside claimed={value} relation={claim.relation} mean={b.mean} ci={b.ci95} values={b.values} shown={shown} />
       <div className={css.small}>
         <span style={{ color: "var(--accent)" }}>
-          claimed <span className="figure">{plain(value * factor)}</span> {unit}
+          claimed <span className="figure">{plain(at(value))}</span> {unit}
         </span>
         <br />
         measured{" "}
         <Link to="/studies/$studyId/findings" params={{ studyId: b.study_id }} search={{ test: b.test_id, quantity: b.quantity }}>
-          <span className="figure">{figure(b.mean * factor, b.ci95 ? [(b.ci95[0] ?? 0) * factor, (b.ci95[1] ?? 0) * factor] : null)}</span> {unit}
+          <span className="figure">{figure(at(b.mean), b.ci95 ? shown.ends(b.ci95) : null)}</span> {unit}
         </Link>
         , n {b.n}
         {claim.method && <span className="soft"> · own bars, not {claim.method}</span>}
@@ -152,8 +154,8 @@ export function Measured({ d }: { d: Dossier }) {
 }
 
 function MeasuredRow({ g, named }: { g: Dossier["history"][number]; named: boolean }) {
-  const { unit, factor } = shownUnit(g.unit);
-  const ci = g.ci95 ? ([(g.ci95[0] ?? 0) * factor, (g.ci95[1] ?? 0) * factor] as [number, number]) : null;
+  const { unit, at, ends } = shownUnit(g.unit);
+  const ci = g.ci95 ? ends(g.ci95) : null;
   return (
     <tr>
       <td>
@@ -166,7 +168,7 @@ function MeasuredRow({ g, named }: { g: Dossier["history"][number]; named: boole
         </span>
       </td>
       <td className="num">
-        {figure(g.mean * factor, ci)} {unit}
+        {figure(at(g.mean), ci)} {unit}
       </td>
       <td className="num">{ci ? interval(ci) : "–"}</td>
       <td className="num">{g.n}</td>

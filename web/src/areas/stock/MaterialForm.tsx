@@ -34,6 +34,11 @@ const YES_NO = [
   { value: "yes", label: "needed" },
   { value: "no", label: "not needed" },
 ];
+const NOTED = [
+  { value: "", label: "not said" },
+  { value: "yes", label: "noted: draw it off" },
+  { value: "no", label: "none" },
+];
 const OBTAINED = [
   { value: "", label: "not said" },
   { value: "bought", label: "bought" },
@@ -50,7 +55,7 @@ function start(d: Dossier | undefined, isNew: boolean): Values {
   const values: Values = {
     maker: m?.maker ?? "", product: m?.product ?? "", polymer: m?.polymer ?? "", filler: m?.filler ?? "", colour: isNew ? "" : (m?.colour ?? ""), hex: m?.hex ?? NEUTRAL,
     mark: isNew ? "" : (m?.mark ?? ""), currency: m?.currency ?? "€", obtained: m?.obtained ?? "", note: isNew ? "" : (m?.note ?? ""), bed_surface: w?.bed_surface ?? "", adhesive: w?.adhesive ?? "",
-    source: w?.source ?? "", hardened: yes(w?.hardened), enclosure: yes(w?.enclosure),
+    source: w?.source ?? "", hardened: yes(w?.hardened), enclosure: yes(w?.enclosure), fumes: yes(w?.fumes), dust: yes(w?.dust),
   }; // prettier-ignore
   for (const k of NUMBERS) values[k] = k === "diameter" ? typed(m?.diameter ?? 1.75) : typed(m?.[k]);
   for (const k of WINDOW_NUMBERS) values[k] = typed(w?.[k]);
@@ -205,6 +210,8 @@ function WhatIsAsked({ form }: { form: Form }) {
         <Figure form={form} name="nozzle_min" label="Least nozzle, mm" />
         <Pick form={form} name="hardened" label="Hardened nozzle" data={YES_NO} />
         <Pick form={form} name="enclosure" label="Enclosure" data={YES_NO} />
+        <Pick form={form} name="fumes" label="Fumes" data={NOTED} />
+        <Pick form={form} name="dust" label="Dust" data={NOTED} />
         <Figure form={form} name="tolerance" label="Diameter ±, mm" />
         <Text form={form} name="bed_surface" label="Bed surface" />
         <Text form={form} name="adhesive" label="Adhesive" />
@@ -227,7 +234,7 @@ function windowOf(values: Values) {
   const get = (name: string) => values[name] ?? "";
   const flag = (name: string) => (get(name) ? get(name) === "yes" : null);
   const numbers = Object.fromEntries(WINDOW_NUMBERS.map((k) => [k, readNumber(get(k)) ?? null])) as Record<(typeof WINDOW_NUMBERS)[number], number | null>;
-  return { ...numbers, hardened: flag("hardened"), enclosure: flag("enclosure"), bed_surface: get("bed_surface"), adhesive: get("adhesive"), source: get("source") };
+  return { ...numbers, hardened: flag("hardened"), enclosure: flag("enclosure"), fumes: flag("fumes"), dust: flag("dust"), bed_surface: get("bed_surface"), adhesive: get("adhesive"), source: get("source") };
 }
 
 function bodyOf(values: Values, confirmed: string[]) {

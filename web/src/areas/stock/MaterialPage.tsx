@@ -7,7 +7,7 @@ import type { Schemas } from "../../api/client";
 import { dossierOptions } from "../../api/queries/stock";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { HeatWindow } from "../../figures/HeatWindow";
-import { onDay, plain } from "../../ui/format";
+import { amount, onDay, plain, setting, spanWords } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { LinkButton } from "../../ui/LinkButton";
@@ -17,6 +17,8 @@ import { MaterialForm } from "./MaterialForm";
 import css from "./parts.module.css";
 import { Wide } from "../../ui/Wide";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
+import { windowRows } from "./window";
+import { ProductPanel } from "./ProductPanel";
 
 type Dossier = Schemas["Dossier"];
 
@@ -42,6 +44,7 @@ export function MaterialPage() {
           </h1>
           <div className="soft">
             {composition(m)} · {m.diameter} mm{m.obtained && ` · ${m.obtained}`} · here since {onDay(m.created_at)}
+            {m.withdrawn_on && ` · withdrawn since ${onDay(m.withdrawn_on)}`}
           </div>
         </div>
         <div className={css.tools}>
@@ -74,6 +77,7 @@ export function MaterialPage() {
         <div className={css.stack}>
           <Measured d={d} />
           <Spools d={d} />
+          <ProductPanel d={d} />
           {d.line.length > 1 && <ProductLine d={d} />}
           <PageRecord d={d} />
         </div>
@@ -87,6 +91,7 @@ export function MaterialPage() {
 
 function MakerSays({ d }: { d: Dossier }) {
   const w = d.window;
+  const noted = [w.fumes && "fumes", w.dust && "dust"].filter(Boolean).join(" and ");
   const said = (value: boolean | null) => (value === null ? "not said" : value ? "needed" : "not needed");
   return (
     <section className={css.panel} aria-label="What the maker asks for">
@@ -98,27 +103,33 @@ function MakerSays({ d }: { d: Dossier }) {
         }
         name="window"
         about={{ kind: "material", name: `${d.material.maker} ${d.material.product}, ${d.material.colour}` }}
-        rows={() => [["of", "value"], ...Object.entries(w).map(([k, v]) => [k, typeof v === "boolean" ? String(v) : v])]}
+        rows={() => windowRows(w)}
       >
         <HeatWindow window={w} accent={d.material.hex} />
       </FigureFrame>
       <dl className={css.facts} style={{ gridTemplateColumns: "auto 1fr auto 1fr" }}>
         <dt>print speed</dt>
-        <dd className="figure">{w.speed_low !== null || w.speed_high !== null ? `${w.speed_low ?? ""}–${w.speed_high ?? ""} mm/s` : "not said"}</dd>
+        <dd className="figure">{w.speed_low !== null || w.speed_high !== null ? spanWords(w.speed_low, w.speed_high, "mm/s") : "not said"}</dd>
         <dt>hardened nozzle</dt>
         <dd>{said(w.hardened)}</dd>
         <dt>volumetric flow</dt>
-        <dd className="figure">{w.flow_max !== null ? `≤ ${w.flow_max} mm³/s` : "not said"}</dd>
+        <dd className="figure">{w.flow_max !== null ? `≤ ${setting(w.flow_max, "mm³/s")}` : "not said"}</dd>
         <dt>enclosure</dt>
         <dd>{said(w.enclosure)}</dd>
         <dt>least nozzle</dt>
-        <dd className="figure">{w.nozzle_min !== null ? `${w.nozzle_min} mm` : "not said"}</dd>
+        <dd className="figure">{w.nozzle_min !== null ? setting(w.nozzle_min, "mm") : "not said"}</dd>
         <dt>bed surface</dt>
         <dd>{w.bed_surface || "not said"}</dd>
         <dt>drying</dt>
-        <dd className="figure">{w.dry_temperature !== null ? `${w.dry_temperature} °C, ${w.dry_time ?? "?"} h` : "not asked for"}</dd>
+        <dd className="figure">{w.dry_temperature !== null ? `${setting(w.dry_temperature, "°C")}, ${w.dry_time ?? "?"} h` : "not asked for"}</dd>
         <dt>adhesive</dt>
         <dd>{w.adhesive || "not said"}</dd>
+        {noted && (
+          <>
+            <dt>gives off</dt>
+            <dd>{noted}: draw it off</dd>
+          </>
+        )}
       </dl>
     </section>
   );
@@ -141,7 +152,7 @@ function Spools({ d }: { d: Dossier }) {
             <span className={css.small} style={{ flex: 1, color: moistureDoubt(s) ? "var(--caution)" : "var(--soft)" }}>
               {s.gone_at ? (s.gone_why ?? "gone") : s.moisture.words}
             </span>
-            <span className="figure">{s.left === null ? "?" : s.left.toFixed(0)} g</span>
+            <span className="figure">{s.left === null ? "?" : amount(s.left, "g", 0)}</span>
           </li>
         ))}
         {!d.spools.length && <li className="soft">No spool of it yet.</li>}
@@ -149,7 +160,7 @@ function Spools({ d }: { d: Dossier }) {
       {d.moisture_lost.length > 0 && (
         <p className={`soft ${css.small}`} style={{ margin: "0.4rem 0 0" }}>
           Drying took out:{" "}
-          {d.moisture_lost.map((l) => `${(100 * l.lost).toFixed(2)} % of ${l.code} (${l.hours.toFixed(0)} h at ${l.temperature} °C, ${onDay(l.at)})`).join("; ")}
+          {d.moisture_lost.map((l) => `${(100 * l.lost).toFixed(2)} % of ${l.code} (${l.hours.toFixed(0)} h at ${setting(l.temperature, "°C")}, ${onDay(l.at)})`).join("; ")}
         </p>
       )}
     </section>
@@ -165,7 +176,7 @@ function Price({ d }: { d: Dossier }) {
       <dl className={css.facts} style={{ gridTemplateColumns: "auto 1fr auto 1fr" }}>
         <dt>a spool</dt>
         <dd className="figure">
-          {money(m.price, 2)} {m.net_mass !== null && `for ${m.net_mass} g`}
+          {money(m.price, 2)} {m.net_mass !== null && `for ${setting(m.net_mass, "g")}`}
         </dd>
         <dt>per kg</dt>
         <dd className="figure">{money(m.per_kg, 2)}</dd>
@@ -191,7 +202,7 @@ function Price({ d }: { d: Dossier }) {
                 {d.shapes.map((s) => (
                   <tr key={s.name}>
                     <td>{s.label}</td>
-                    <td className="num">{s.mass.toFixed(1)} g</td>
+                    <td className="num">{amount(s.mass, "g", 1)}</td>
                     <td className="num">{money(s.price, 2)}</td>
                   </tr>
                 ))}

@@ -1,4 +1,4 @@
-import { Button, TextInput } from "@mantine/core";
+import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useForm } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
@@ -12,7 +12,7 @@ import { BalanceSteps } from "../../figures/BalanceSteps";
 import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { MoistureLine } from "../../figures/MoistureLine";
-import { atMinute, fixed, onDay } from "../../ui/format";
+import { amount, atMinute, difference, fixed, inShown, onDay } from "../../ui/format";
 import { ErrorNote, KeptHere, Refusal, Waiting } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
@@ -22,6 +22,8 @@ import { useAsking } from "../../ui/useAsking";
 import { FitPanel } from "./FitPanel";
 import css from "./parts.module.css";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
+import { shownUnit } from "../../ui/units";
+import { BODY, LOOSE_END } from "./intake";
 
 type Page = Schemas["SpoolPage"];
 
@@ -102,9 +104,9 @@ function Balance({ s }: { s: Page }) {
         title={
           <>
             <span className="figure" style={{ fontSize: "1.5rem" }} data-testid="left">
-              {s.left === null ? "?" : s.left.toFixed(0)}
+              {s.left === null ? "?" : inShown(s.left, "g", 0)}
             </span>{" "}
-            g left{" "}
+            {shownUnit("g").unit} left{" "}
             <span className={`soft ${css.small}`}>
               {s.weighed_at ? `weighed ${onDay(s.weighed_at)}` : "by the label, not weighed"}
               {s.left !== null && s.left < 0 && ": prints took more than was there, weigh it"}
@@ -113,7 +115,7 @@ function Balance({ s }: { s: Page }) {
         }
         name="filament left"
         about={{ kind: "spool", name: s.code }}
-        rows={() => [["at", "event", "left, g", "correction, g"], ...s.course.map((p) => [p.at, p.event, p.left, p.correction])]}
+        rows={() => [["at", "event", `left, ${shownUnit("g").unit}`, `correction, ${shownUnit("g").unit}`], ...s.course.map((p) => [p.at, p.event, shownUnit("g").at(p.left), p.correction === null ? null : p.correction * shownUnit("g").factor])]}
       >
         {s.course.length > 0 && <BalanceSteps points={s.course} label={s.label_net} from={s.received_on} hex={s.material.hex} />}
       </FigureFrame>
@@ -209,11 +211,11 @@ function Intake({ intake, s }: { intake: Schemas["IntakeView"]; s: Page }) {
       </p>
       {d && (
         <>
-          <FigureFrame title="Diameter of the strand" name="diameter" about={{ kind: "spool", name: s.code }} rows={() => [["reading", "diameter, mm"], ...intake.diameters.map((v, i) => [i + 1, v])]}>
+          <FigureFrame title="Diameter of the strand" name="diameter" about={{ kind: "spool", name: s.code }} rows={() => [["reading", `diameter, ${shownUnit("mm").unit}`], ...intake.diameters.map((v, i) => [i + 1, shownUnit("mm").at(v)])]}>
             <DiameterStrip values={intake.diameters} nominal={s.material.diameter} tolerance={s.window.tolerance ?? TOLERANCE} mean={d.mean} />
           </FigureFrame>
           <p className={css.small} style={{ margin: 0 }}>
-            n {d.n} · mean <span className="figure">{fixed(d.mean, 3)}</span> mm · scatter <span className="figure">{d.sd === null ? "–" : fixed(d.sd, 4)}</span> mm · ovality{" "}
+            n {d.n} · mean <span className="figure">{amount(d.mean, "mm", 3)}</span> · scatter <span className="figure">{d.sd === null ? "–" : difference(d.sd, "mm", 4)}</span> · ovality{" "}
             <span className="figure">{d.ovality === null ? "–" : fixed(100 * d.ovality, 2)}</span> % · flow × <span className="figure">{fixed(d.flow_factor, 4)}</span>
           </p>
         </>
@@ -295,6 +297,9 @@ function Edit({ s }: { s: Page }) {
   const queries = useQueryClient();
   const [empty, setEmpty] = useState(typed(s.empty));
   const [heat, setHeat] = useState(typed(s.heat_limit));
+  const [bore, setBore] = useState(typed(s.bore));
+  const [body, setBody] = useState(s.body);
+  const [looseEnd, setLooseEnd] = useState(s.loose_end);
   const [problem, setProblem] = useState<string | null>(null);
   const save = async (body: Schemas["SpoolEdit"]) => {
     try {
@@ -306,18 +311,21 @@ function Edit({ s }: { s: Page }) {
       setProblem(messageOf(error));
     }
   };
-  const changed = empty !== typed(s.empty) || heat !== typed(s.heat_limit);
-  const wrong = readNumber(empty) === undefined || readNumber(heat) === undefined;
+  const changed = empty !== typed(s.empty) || heat !== typed(s.heat_limit) || bore !== typed(s.bore) || body !== s.body || looseEnd !== s.loose_end;
+  const wrong = [empty, heat, bore].some((text) => readNumber(text) === undefined);
   return (
     <form
       className={css.entry}
       onSubmit={(e) => {
         e.preventDefault();
-        void save({ empty: readNumber(empty) ?? null, heat_limit: readNumber(heat) ?? null });
+        void save({ empty: readNumber(empty) ?? null, heat_limit: readNumber(heat) ?? null, bore: readNumber(bore) ?? null, body, loose_end: looseEnd });
       }}
     >
       <TextInput label="Empty spool, g" value={empty} onChange={(e) => setEmpty(e.currentTarget.value)} inputMode="decimal" w={120} />
       <TextInput label="Spool bears, °C" value={heat} onChange={(e) => setHeat(e.currentTarget.value)} inputMode="decimal" w={120} />
+      <NativeSelect label="Its body" data={BODY} value={body} onChange={(e) => setBody(e.currentTarget.value as typeof body)} w={150} />
+      <TextInput label="Bore, mm" value={bore} onChange={(e) => setBore(e.currentTarget.value)} inputMode="decimal" w={120} error={readNumber(bore) === undefined} />
+      <NativeSelect label="Loose end" data={LOOSE_END} value={looseEnd} onChange={(e) => setLooseEnd(e.currentTarget.value as typeof looseEnd)} w={170} />
       <Button type="submit" variant="default" disabled={!changed || wrong}>
         Save
       </Button>

@@ -11,6 +11,7 @@ import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 import css from "./stock.module.css";
+import { amount } from "../../ui/format";
 
 type StockItem = Schemas["StockItem"];
 
@@ -197,6 +198,7 @@ function StockRow({ m, strip, tied }: { m: StockItem; strip: Schemas["StripPart"
             <Link data-material to="/stock/materials/$materialId" params={{ materialId: m.id }} className={css.name}>
               {m.maker} {m.product}
             </Link>
+            {m.withdrawn_on && <span className="soft"> withdrawn</span>}
             <div className={css.under}>
               {m.colour} · {composition(m)}
               {m.obtained === "sent free" && " · sent free"}
@@ -255,7 +257,7 @@ function SpoolLine({ spool, hex }: { spool: Schemas["SpoolItem"]; hex: string })
       <TurnsLeft hex={hex} share={shareLeft(spool)} height={18} />
       <span className="figure">{spool.code}</span>
       <IntakeMark decision={spool.decision} short />
-      <span className={`figure ${css.left}`}>{spool.left === null ? "not weighed" : `${spool.left.toFixed(0)} g`}</span>
+      <span className={`figure ${css.left}`}>{spool.left === null ? "not weighed" : amount(spool.left, "g", 0)}</span>
       <span className={css.state} data-doubt={moistureDoubt(spool) || undefined}>
         {spool.moisture.words}
       </span>

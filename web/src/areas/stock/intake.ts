@@ -3,6 +3,18 @@ import { readNumber } from "../../ui/number";
 import type { Asked } from "../../ui/Questions";
 import type { IntakeDraft } from "./useIntakeDraft";
 
+export const BODY = [
+  { value: "", label: "not looked at" },
+  { value: "plastic", label: "plastic" },
+  { value: "cardboard", label: "cardboard" },
+  { value: "refill", label: "none: a refill" },
+] as const;
+export const LOOSE_END = [
+  { value: "", label: "not looked at" },
+  { value: "straight", label: "free and straight" },
+  { value: "bent", label: "bent" },
+  { value: "under a turn", label: "under another turn" },
+] as const;
 export const SEAL = [
   { value: "intact", label: "intact" },
   { value: "open", label: "open" },
@@ -64,7 +76,7 @@ export function bodyOf(d: IntakeDraft, label: number | null): Schemas["NewIntake
 }
 
 export function newSpool(d: IntakeDraft, label: number | null): Schemas["NewSpool"] {
-  return { id: d.newSpoolId, material_id: d.materialId, lot: d.lot, received_on: d.received, label_net: label, heat_limit: readNumber(d.heatLimit) ?? null, note: "" };
+  return { id: d.newSpoolId, material_id: d.materialId, lot: d.lot, received_on: d.received, label_net: label, heat_limit: readNumber(d.heatLimit) ?? null, body: d.body, bore: readNumber(d.bore) ?? null, loose_end: d.looseEnd, note: "" };
 }
 
 export function dedupe(questions: Asked[]): Asked[] {

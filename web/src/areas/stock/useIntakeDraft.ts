@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 
+import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
 
 export interface IntakeDraft {
@@ -12,6 +13,9 @@ export interface IntakeDraft {
   received: string;
   label: string;
   heatLimit: string;
+  body: Schemas["NewSpool"]["body"];
+  bore: string;
+  looseEnd: Schemas["NewSpool"]["loose_end"];
   gross: string;
   empty: string;
   seal: "" | "intact" | "open" | "none";
@@ -37,7 +41,7 @@ function today(): string {
 
 export function freshDraft(materialId = "", spoolId = ""): IntakeDraft {
   return {
-    id: newId(), newSpoolId: newId(), spoolId, materialId, lot: "", received: today(), label: "", heatLimit: "", gross: "", empty: "", seal: "", desiccant: "",
+    id: newId(), newSpoolId: newId(), spoolId, materialId, lot: "", received: today(), label: "", heatLimit: "", body: "", bore: "", looseEnd: "", gross: "", empty: "", seal: "", desiccant: "",
     winding: "", snap: "", snapGood: "", popping: "", diameters: [], storage: "open", place: "", decision: "", note: "", confirmed: [],
   }; // prettier-ignore
 }

@@ -4,6 +4,7 @@ import { useEffect } from "react";
 
 import { fitOptions } from "../../api/queries/printing";
 import { dossierOptions } from "../../api/queries/stock";
+import { amount } from "../../ui/format";
 
 interface ArmSpoolProps {
   materialId: string;
@@ -40,11 +41,11 @@ export function ArmSpool({ materialId, name, pieces, spoolId, onChange }: ArmSpo
         aria-label={`Spool of ${name}`}
         size="xs"
         w={150}
-        data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : s.left.toFixed(0)} g` })), { value: "none", label: "none named" }]}
+        data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : amount(s.left, "g", 0)}` })), { value: "none", label: "none named" }]}
         value={spoolId ?? "none"}
         onChange={(v) => onChange(v === "none" || v === null ? null : v)}
       />
-      {chosen && mass !== null && `takes ${mass.toFixed(0)} g`}
+      {chosen && mass !== null && `takes ${amount(mass, "g", 0)}`}
       {against.map((m) => (
         <div key={m.text}>{m.text}</div>
       ))}

@@ -9,7 +9,7 @@ import { boardOptions, studyOptions } from "../../api/queries/studies";
 import { TakeTable } from "../../figures/FigureFrame";
 import { BoardCell } from "../../figures/BoardCell";
 import { domainWith, scale } from "../../figures/scale";
-import { boundSign, figure, interval, shownUnit, tickLabel, ticks } from "../../ui/format";
+import { boundSign, figure, interval, tickLabel, ticks } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName } from "../../ui/Swatch";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
@@ -17,6 +17,7 @@ import { StudyHead } from "./StudyHead";
 import { boardRows } from "./tables";
 import css from "./studies.module.css";
 import { verdictWords, groupWords, verdictOf } from "./words";
+import { shownUnit } from "../../ui/units";
 
 /** Few materials get more room each. */
 const rowHeight = (arms: number) => (arms <= 6 ? 88 : 63);
@@ -142,7 +143,7 @@ function Heads({ study, columns, width }: BoardProps & { width: number }) {
               {column.label}
             </Link>
             <span className="soft" style={{ fontSize: "0.8rem" }}>
-              {column.orientation}, {column.quantity_label}, {column.unit}
+              {column.orientation}, {column.quantity_label}, {shownUnit(column.unit).unit}
             </span>
           </th>
         ))}
@@ -184,7 +185,7 @@ function Cell({ study, arm, column, row, index, width, walk }: CellProps) {
         at={columnScale(study, column, width)}
         reference={referenceMean(study, column)}
         margin={column.margin}
-        factor={shownUnit(column.unit).factor}
+        shown={shownUnit(column.unit)}
         width={width - 2}
         height={rowHeight(study.arms.length) - 2}
       />
@@ -225,8 +226,7 @@ function Axis({ study, column, width }: { study: Schemas["StudyView"]; column: S
 function cellWords(arm: Schemas["ArmView"], column: Schemas["EvidenceView"], cell: Schemas["CellView"], verdict: string | null): string {
   const what = `${arm.material.maker} ${arm.material.product}, ${column.label} ${column.orientation}`;
   if (!cell.group) return `${what}: ${cell.tested} of ${cell.planned} tested`;
-  const shown = figure(cell.group.mean, cell.group.ci95);
-  return `${what}: ${shown}, ${cell.tested} of ${cell.planned} tested, ${groupWords(cell.group, column.unit)}, ${verdict ?? "no verdict"}`;
+  return `${what}: ${cell.tested} of ${cell.planned} tested, ${groupWords(cell.group, column.unit)}, ${verdict ?? "no verdict"}`;
 }
 
 interface AboutProps {
@@ -281,6 +281,7 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
 
 /** The mean with its interval, or how far the tests have come. */
 function Value({ cell, unit, large }: { cell: Schemas["CellView"]; unit: string; large: boolean }) {
+  const shown = shownUnit(unit);
   if (!cell.group) {
     return (
       <span>
@@ -293,13 +294,13 @@ function Value({ cell, unit, large }: { cell: Schemas["CellView"]; unit: string;
     <span>
       <span className="figure" style={{ fontSize: "1.7rem", fontWeight: 700 }}>
         {boundSign(cell.group)}
-        {figure(cell.group.mean, cell.group.ci95)}
+        {figure(shown.at(cell.group.mean), cell.group.ci95 ? shown.ends(cell.group.ci95) : null)}
       </span>{" "}
-      {unit}
+      {shown.unit}
       <span style={{ display: "block" }} className="soft">
         {cell.group.ci95 ? (
           <>
-            95 % interval <span className="figure">{interval(cell.group.ci95)}</span>
+            95 % interval <span className="figure">{interval(shown.ends(cell.group.ci95))}</span>
           </>
         ) : (
           "one value: no interval"

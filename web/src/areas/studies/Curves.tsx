@@ -8,6 +8,8 @@ import { curvesOptions } from "../../api/queries/studies";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
+import { useUnits } from "../../ui/units";
+import { shownCurve } from "../../figures/shownCurve";
 
 const CurvesChart = lazy(() => import("../../figures/CurvesChart"));
 
@@ -20,7 +22,7 @@ interface CurvesProps {
 
 /** What every run recorded, one over another; over the logarithm of time where that reads better. */
 export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
-  const curves = useQuery(curvesOptions(testId));
+  const curves = useShownCurves(testId);
   const scheme = useComputedColorScheme("light");
   const [only, setOnly] = useState<string | null>(null);
   const [plain, setPlain] = useState(false);
@@ -85,6 +87,15 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
       </p>
     </FigureFrame>
   );
+}
+
+/** The curves in the units shown; the marks, which this figure does not draw, stay as sent. */
+function useShownCurves(testId: string) {
+  const units = useUnits();
+  const curves = useQuery(curvesOptions(testId));
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- what is chosen decides how they are shown
+  const data = useMemo(() => curves.data?.map(shownCurve), [curves.data, units]);
+  return { data, isError: curves.isError, error: curves.error };
 }
 
 export const capital = (text: string): string => `${text[0]?.toUpperCase() ?? ""}${text.slice(1)}`;

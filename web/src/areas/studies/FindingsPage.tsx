@@ -6,7 +6,7 @@ import type { Schemas } from "../../api/client";
 import { findingsOptions, studyOptions } from "../../api/queries/studies";
 import { DotInterval } from "../../figures/DotInterval";
 import { FigureFrame, TakeTable } from "../../figures/FigureFrame";
-import { boundSign, decimalsFor, figure, fixed, interval, probability, shownQuantity, signed } from "../../ui/format";
+import { boundSign, decimalsFor, figure, fixed, interval, probability, signed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
@@ -17,6 +17,7 @@ import { pairRows, verdictRows } from "./tables";
 import css from "./studies.module.css";
 import { Wide } from "../../ui/Wide";
 import { differenceWords } from "./words";
+import { type Shown, shownQuantity, shownUnit } from "../../ui/units";
 
 export function FindingsPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/findings" });
@@ -47,7 +48,7 @@ export function FindingsPage() {
           w={210}
           value={data.quantity.name}
           onChange={(quantity) => void navigate({ search: (s) => ({ ...s, quantity: quantity ?? undefined }) })}
-          data={data.quantities.map((q) => ({ value: q.name, label: `${q.label}${q.unit === "1" ? "" : `, ${q.unit}`}` }))}
+          data={data.quantities.map((q) => ({ value: q.name, label: `${q.label}${q.unit === "1" ? "" : `, ${shownUnit(q.unit).unit}`}` }))}
           allowDeselect={false}
         />
         <span className="soft" style={{ fontSize: "0.88rem" }}>
@@ -87,7 +88,7 @@ function Evidence({ findings, testId, selected, onOpen }: EvidenceProps) {
         about={{ kind: "study", name: findings.study.title }}
         rows={() => [
           ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason"],
-          ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value, q.unit, d.bound, d.state, d.reason])),
+          ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value === null ? null : shownQuantity(q).at(d.value), shownQuantity(q).unit, d.bound, d.state, d.reason])),
         ]}
       >
         <DotInterval arms={findings.arms.map(asGroup)} referenceId={findings.study.reference_arm_id} quantity={q} selected={selected} onSelect={onOpen} />
@@ -110,7 +111,8 @@ function asGroup(a: Schemas["FindingArm"]): Schemas["FindingArm"] {
 }
 
 function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen: EvidenceProps["onOpen"] }) {
-  const { unit, factor } = shownQuantity(findings.quantity);
+  const shown = shownQuantity(findings.quantity);
+  const { unit, factor } = shown;
   const reference = findings.arms.find((a) => a.arm.id === findings.study.reference_arm_id);
   const margin = findings.arms.map((a) => a.verdict?.margin).find((m) => m != null);
   return (
@@ -134,7 +136,7 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
           </thead>
           <tbody>
             {findings.arms.map((a) => (
-              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} factor={factor} onOpen={onOpen} />
+              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} shown={shown} onOpen={onOpen} />
             ))}
           </tbody>
         </table>
@@ -146,11 +148,11 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
 interface VerdictRowProps {
   finding: Schemas["FindingArm"];
   isReference: boolean;
-  factor: number;
+  shown: Shown;
   onOpen: EvidenceProps["onOpen"];
 }
 
-function VerdictRow({ finding: a, isReference, factor, onOpen }: VerdictRowProps) {
+function VerdictRow({ finding: a, isReference, shown, onOpen }: VerdictRowProps) {
   return (
     <tr>
       <td>
@@ -162,10 +164,10 @@ function VerdictRow({ finding: a, isReference, factor, onOpen }: VerdictRowProps
         </span>
       </td>
       <td className="num">
-        <MeanOf finding={a} factor={factor} />
+        <MeanOf finding={a} shown={shown} />
       </td>
       <td className="num">
-        <DifferenceOf finding={a} factor={factor} />
+        <DifferenceOf finding={a} factor={shown.factor} />
       </td>
       <td>
         {isReference ? <VerdictMark verdict="reference" /> : a.verdict ? <VerdictMark verdict={a.verdict.word} /> : <span className="soft">{a.dots.length} of {a.planned} tested</span>}
@@ -196,14 +198,14 @@ function VerdictRow({ finding: a, isReference, factor, onOpen }: VerdictRowProps
 }
 
 /** The mean of the specimens that count, or the ratio where the quantity is one. */
-function MeanOf({ finding: a, factor }: { finding: Schemas["FindingArm"]; factor: number }) {
+function MeanOf({ finding: a, shown }: { finding: Schemas["FindingArm"]; shown: Shown }) {
   if (a.ratio) {
     const ci = a.ratio.ci95;
     return (
       <>
         {a.ratio.bound === "at_least" ? "≥ " : a.ratio.bound === "at_most" ? "≤ " : ""}
-        {figure(a.ratio.ratio * factor, ci ? [ci[0] * factor, ci[1] * factor] : null)}
-        {ci && <div className="soft">{interval([ci[0] * factor, ci[1] * factor])}</div>}
+        {figure(shown.at(a.ratio.ratio), ci ? shown.ends(ci) : null)}
+        {ci && <div className="soft">{interval(shown.ends(ci))}</div>}
       </>
     );
   }
@@ -212,7 +214,7 @@ function MeanOf({ finding: a, factor }: { finding: Schemas["FindingArm"]; factor
   return (
     <>
       {boundSign(a.group)}
-      {figure(a.group.mean * factor, ci ? [ci[0] * factor, ci[1] * factor] : null)}
+      {figure(shown.at(a.group.mean), ci ? shown.ends(ci) : null)}
       <div className="soft">
         n {a.group.n}
         {a.group.at_least > 0 && `, ${String(a.group.at_least)} at least`}

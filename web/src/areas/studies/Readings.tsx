@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { atMinute, figure, span } from "../../ui/format";
+import { atMinute, figure, setting, span } from "../../ui/format";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
 import { Wide } from "../../ui/Wide";
@@ -41,14 +41,14 @@ export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promis
               <tr key={r.id} style={r.superseded ? { textDecoration: "line-through", color: "var(--soft)" } : undefined}>
                 <td>
                   {EVENTS[r.field] ?? r.label} {r.field in EVENTS || r.after !== null ? "" : r.position + 1}
-                  {r.load !== null && <span className="soft"> {r.load} N</span>}
+                  {r.load !== null && <span className="soft"> {setting(r.load, "N")}</span>}
                 </td>
                 {timed && <td className="num">{r.after === null ? "" : span(r.after)}</td>}
                 <td className="num">{r.raw}</td>
                 <td className="num">{r.field in EVENTS ? "" : `${figure(r.value)} ${r.unit}`}</td>
                 <td style={{ fontSize: "0.85rem" }}>
                   {r.entered_by}, {atMinute(r.entered_at)}
-                  {r.ambient_c !== null && <span className="soft"> · {r.ambient_c} °C</span>}
+                  {r.ambient_c !== null && <span className="soft"> · {setting(r.ambient_c, "°C")}</span>}
                   {r.reason && <div className="soft">corrected: {r.reason}</div>}
                 </td>
                 <td>

@@ -7,13 +7,14 @@ import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { runCurveOptions, specimenOptions } from "../../api/queries/bench";
 import { PullCurve } from "../../figures/PullCurve";
 import { ReadingsCurve } from "../../figures/ReadingsCurve";
-import { atMinute, interval, onDay, plain, shownUnit } from "../../ui/format";
+import { atMinute, interval, onDay, plain } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { composition, Swatch } from "../../ui/Swatch";
 import { Judge } from "./Judge";
 import { Readings } from "./Readings";
 import css from "./specimen.module.css";
+import { shownUnit } from "../../ui/units";
 
 type Run = Schemas["RunView"];
 
@@ -134,7 +135,7 @@ function Results({ run }: { run: Run }) {
     <div>
       <dl className={css.results}>
         {run.results.map((r) => {
-          const { unit, factor } = shownUnit(r.unit);
+          const { unit, at, ends } = shownUnit(r.unit);
           return (
             <div key={r.quantity}>
               <dt>{r.label}
@@ -142,10 +143,10 @@ function Results({ run }: { run: Run }) {
               <dd>
                 <span className="figure">
                   {SIGN[r.bound]}
-                  {plain(r.value * factor)}
+                  {plain(at(r.value))}
                 </span>{" "}
                 {unit}
-                {r.interval && <span className="soft figure"> {interval([r.interval[0] * factor, r.interval[1] * factor])}</span>}
+                {r.interval && <span className="soft figure"> {interval(ends(r.interval))}</span>}
                 {r.warnings.map((w) => (
                   <div key={w} className={css.caution}>
                     {w}

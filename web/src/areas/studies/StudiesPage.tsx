@@ -1,6 +1,7 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import { useState } from "react";
 
 import { studiesOptions } from "../../api/queries/studies";
 import { onDay } from "../../ui/format";
@@ -8,12 +9,14 @@ import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import css from "./studies.module.css";
 
+/** What is under way, newest first; what was put away on request. */
 export function StudiesPage() {
-  const studies = useQuery(studiesOptions());
+  const [away, setAway] = useState(false);
+  const studies = useQuery(studiesOptions(away));
   if (studies.isPending) return <Waiting what="Reading the studies …" />;
   if (studies.isError) return <ErrorNote error={studies.error} again={() => void studies.refetch()} />;
   const items = studies.data.items;
-  if (!items.length) {
+  if (!items.length && !studies.data.put_away) {
     return (
       <Empty title="No study yet">
         A study asks one question of several materials: name them, choose the tests, and the board takes it from there.
@@ -28,11 +31,17 @@ export function StudiesPage() {
   return (
     <div className="page">
       <div style={{ display: "flex", alignItems: "center", marginBottom: 8 }}>
-        <h1 style={{ flex: 1 }}>Studies</h1>
+        <h1 style={{ flex: 1 }}>{away ? "Studies put away" : "Studies"}</h1>
+        {(away || studies.data.put_away > 0) && (
+          <Button variant="subtle" onClick={() => setAway(!away)}>
+            {away ? "Those under way" : `${String(studies.data.put_away)} put away`}
+          </Button>
+        )}
         <Button component={Link} to="/studies/new" variant="default">
           New study
         </Button>
       </div>
+      {!items.length && <p className="soft">{away ? "None is put away." : "All are put away."}</p>}
       <ul className={css.list}>
         {items.map((study) => (
           <li key={study.id} className={css.study}>
@@ -54,7 +63,7 @@ export function StudiesPage() {
             <div style={{ textAlign: "right" }}>
               <Progress tested={study.tested} planned={study.planned} />
               <div className="soft" style={{ fontSize: "0.85rem" }}>
-                since {onDay(study.created_at)}
+                {study.put_away_at ? `put away ${onDay(study.put_away_at)}` : `since ${onDay(study.created_at)}`}
               </div>
             </div>
           </li>

@@ -3,7 +3,7 @@ import { Link, useRouterState } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import css from "./studies.module.css";
 
-const VIEWS = ["Board", "Findings", "Print"];
+const VIEWS = ["Board", "Findings", "Print", "Plan"];
 
 export function StudyHead({ study }: { study: Schemas["StudyView"] }) {
   const path = useRouterState({ select: (s) => s.location.pathname });
@@ -22,6 +22,9 @@ export function StudyHead({ study }: { study: Schemas["StudyView"] }) {
         </Link>
         <Link to="/studies/$studyId/print" params={{ studyId: study.id }} {...(path.endsWith("/print") ? { "aria-current": "page" as const } : {})}>
           Print
+        </Link>
+        <Link to="/studies/$studyId/plan" params={{ studyId: study.id }} {...(path.endsWith("/plan") ? { "aria-current": "page" as const } : {})}>
+          Plan
         </Link>
       </nav>
     </div>

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import type { Cell } from "../../figures/download";
-import { shownQuantity, shownUnit } from "../../ui/format";
+import { shownQuantity, shownUnit } from "../../ui/units";
 
 type Findings = Schemas["Findings"];
 
@@ -8,15 +8,15 @@ const nameOf = (arm: Schemas["ArmView"] | undefined) => (arm ? `${arm.material.m
 
 /** The verdicts against the reference, in the unit shown; differences of ratios as ratios. */
 export function verdictRows(findings: Findings): Cell[][] {
-  const { unit, factor } = shownQuantity(findings.quantity);
+  const { unit, factor, at: shown } = shownQuantity(findings.quantity);
   const ratio = findings.quantity.derived;
   const at = (v: number | null | undefined) => (v == null ? null : ratio ? Math.exp(v) : v * factor);
   return [
     ["test", "quantity", "unit", "material", "mark", "n", "mean", "ci95_low", "ci95_high", "at_least", "at_most", "difference", "difference_ci95_low", "difference_ci95_high", "margin", "verdict", "more_specimens"],
     ...findings.arms.map((a): Cell[] => {
       const [group, verdict] = [a.group, a.verdict];
-      const mean = a.ratio ? a.ratio.ratio : group ? group.mean * factor : null;
-      const ci = a.ratio ? a.ratio.ci95 : group?.ci95 ? group.ci95.map((v) => v * factor) : null;
+      const mean = a.ratio ? a.ratio.ratio : group ? shown(group.mean) : null;
+      const ci = a.ratio ? a.ratio.ci95 : group?.ci95 ? group.ci95.map(shown) : null;
       return [
         findings.test.label, findings.quantity.label, unit, nameOf(a.arm), a.arm.mark, group?.n ?? null, mean, ci?.[0] ?? null, ci?.[1] ?? null, group?.at_least ?? null, group?.at_most ?? null,
         at(verdict?.difference), at(verdict?.ci95?.[0]), at(verdict?.ci95?.[1]), at(verdict?.margin), verdict?.word ?? (a.arm.id === findings.study.reference_arm_id ? "reference" : ""), verdict?.more_specimens ?? null,
@@ -40,13 +40,13 @@ export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas
   return [
     ["test", "quantity", "unit", "material", "mark", "planned", "printed", "tested", "n", "mean", "sd", "ci95_low", "ci95_high", "verdict", "notes"],
     ...columns.flatMap((c) => {
-      const { unit, factor } = shownUnit(c.unit);
-      const shown = (v: number | null | undefined) => (v == null ? null : v * factor);
+      const { unit, factor, at } = shownUnit(c.unit);
+      const shown = (v: number | null | undefined) => (v == null ? null : at(v));
       return c.cells.map((cell): Cell[] => {
         const arm = study.arms.find((a) => a.id === cell.arm_id);
         const g = cell.group;
         const word = cell.verdict?.word ?? (cell.arm_id === study.reference_arm_id ? "reference" : "");
-        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), shown(g?.sd), shown(g?.ci95?.[0]), shown(g?.ci95?.[1]), word, cell.notes.join("; ")];
+        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), g?.sd == null ? null : g.sd * factor, shown(g?.ci95?.[0]), shown(g?.ci95?.[1]), word, cell.notes.join("; ")];
       });
     }),
   ];

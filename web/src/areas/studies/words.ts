@@ -1,6 +1,7 @@
 import type { Schemas } from "../../api/client";
-import { boundSign, decimalsFor, figure, fixed, interval, shownUnit, signed } from "../../ui/format";
+import { boundSign, decimalsFor, figure, fixed, interval, signed } from "../../ui/format";
 import type { VerdictWord } from "../../ui/Verdict";
+import { shownUnit } from "../../ui/units";
 
 export function verdictOf(cell: { verdict: Schemas["VerdictView"] | null; group: Schemas["GroupView"] | null }, isReference: boolean): VerdictWord | null {
   if (!cell.group) return null;
@@ -11,8 +12,8 @@ export function verdictOf(cell: { verdict: Schemas["VerdictView"] | null; group:
 /** "46.9 MPa (45.1 … 48.7), n 5" */
 export function groupWords(group: Schemas["GroupView"], unit: string): string {
   const shown = shownUnit(unit);
-  const ci: [number, number] | null = group.ci95 ? [group.ci95[0] * shown.factor, group.ci95[1] * shown.factor] : null;
-  return `${boundSign(group)}${figure(group.mean * shown.factor, ci)} ${shown.unit}${ci ? ` (${interval(ci)})` : ""}, n ${group.n}${boundWords(group)}`;
+  const ci = group.ci95 ? shown.ends(group.ci95) : null;
+  return `${boundSign(group)}${figure(shown.at(group.mean), ci)} ${shown.unit}${ci ? ` (${interval(ci)})` : ""}, n ${group.n}${boundWords(group)}`;
 }
 
 /** "worse than Ts by 5.6 MPa" */

@@ -8,6 +8,7 @@ import { NumberField } from "../NumberField";
 import { type PartProps, unitOf } from "../parts";
 import { readAt, seconds, soundsBetween } from "./clock";
 import { call, tick, wake } from "./sound";
+import { setting } from "../../ui/format";
 
 /** A ladder of weights, one by one: the clock runs from the moment a weight hangs, and calls each reading as it falls due. */
 export function TimedLoadsPart(props: PartProps) {
@@ -62,7 +63,7 @@ function UnderWeight({ elapsed, load, times, last }: { elapsed: number; load: nu
   return (
     <>
       <strong>{seconds(elapsed)}</strong>
-      <span className="soft">s under {load} N</span>
+      <span className="soft">s under {setting(load, "N")}</span>
       <span>{due !== undefined ? `next reading in ${seconds(due - elapsed)} s` : last ? "all off, then read what stays" : "put the next weight on"}</span>
     </>
   );
@@ -103,7 +104,7 @@ function Rung({ part, field, load, index, times, on, elapsed, next }: RungProps)
   return (
     <div className={css.rung} data-on={elapsed !== null || undefined}>
       <button type="button" className={css.weight} name={`load_on-${index}`} data-next={next || undefined} disabled={!next} onClick={put}>
-        {on ? `${String(load)} N is on` : `${String(load)} N on`}
+        {on ? `${setting(load, "N")} is on` : `${setting(load, "N")} on`}
       </button>
       <div className={css.times}>
         {times.map((t, j) => {
@@ -113,7 +114,7 @@ function Rung({ part, field, load, index, times, on, elapsed, next }: RungProps)
             <NumberField
               key={t}
               name={key}
-              label={`deflection at ${String(load)} N after ${String(t)} s`}
+              label={`deflection at ${setting(load, "N")} after ${String(t)} s`}
               unit={unitOf(rig, field)}
               value={value}
               onChange={(raw) => type(j, raw)}

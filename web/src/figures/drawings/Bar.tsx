@@ -1,5 +1,6 @@
 import { Arrows, Break, Dimension, type DrawingProps, placeOf } from "./Drawing";
 import { bar, H, MID } from "./geometry";
+import { section, size } from "./sizes";
 
 /** A plain bar; on two supports where it is bent. */
 export function Bar({ shape, place, onTouch, arrows = true, supported = false, dimensioned = false, crop }: DrawingProps) {
@@ -28,8 +29,8 @@ export function Bar({ shape, place, onTouch, arrows = true, supported = false, d
         {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} />}
         {dimensioned && (
           <>
-            <Dimension x1={left} x2={right} y={H - 22} text={`${d["overall"] ?? ""} mm`} />
-            <Dimension x1={MID - g.half} x2={MID + g.half} y={right + 30} upright text={`${d["width"] ?? ""} × ${d["thickness"] ?? ""} mm`} />
+            <Dimension x1={left} x2={right} y={H - 22} text={size(d["overall"])} />
+            <Dimension x1={MID - g.half} x2={MID + g.half} y={right + 30} upright text={section(d["width"], d["thickness"])} />
             {supported && <Dimension x1={span[0]} x2={span[1]} y={MID + g.half + 62} text="span, of the rig" />}
           </>
         )}

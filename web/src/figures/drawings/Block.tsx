@@ -1,5 +1,6 @@
 import { Dimension, type DrawingProps } from "./Drawing";
 import { H, MID, W } from "./geometry";
+import { size } from "./sizes";
 
 const SIZE = 250;
 
@@ -34,8 +35,8 @@ export function Block({ shape, marks = 0, dimensioned = false }: DrawingProps) {
       ))}
       {dimensioned && (
         <>
-          <Dimension x1={x} x2={x + w} y={H - 14} text={`${d["overall"] ?? ""} mm`} />
-          <Dimension x1={y} x2={y + h} y={x + w + 26} upright text={`${d["width"] ?? ""} mm, ${d["thickness"] ?? ""} mm thick`} />
+          <Dimension x1={x} x2={x + w} y={H - 14} text={size(d["overall"])} />
+          <Dimension x1={y} x2={y + h} y={x + w + 26} upright text={`${size(d["width"])}, ${size(d["thickness"])} thick`} />
         </>
       )}
     </>

@@ -1,5 +1,6 @@
 import { Dimension, type DrawingProps } from "./Drawing";
 import { MID, W } from "./geometry";
+import { size } from "./sizes";
 
 /** The open C, hanging, with the two faces that the gap is read between. */
 export function CreepFrame({ shape, dimensioned = false }: DrawingProps) {
@@ -22,7 +23,7 @@ export function CreepFrame({ shape, dimensioned = false }: DrawingProps) {
       <path d={`M${right - 50} ${y}V${y - 40}M${right - 50} ${y + 2 * limb + opening}v40`} stroke="var(--ink)" strokeWidth="2" />
       {dimensioned && (
         <>
-          <Dimension x1={y + limb + face} x2={y + limb + opening - face} y={right + 26} upright text={`gap, ${d["faces"] ?? ""} mm as printed`} />
+          <Dimension x1={y + limb + face} x2={y + limb + opening - face} y={right + 26} upright text={`gap, ${size(d["faces"])} as printed`} />
           <Dimension x1={y} x2={y + limb} y={x - 26} upright text="" />
           <text x={x - 44} y={y + limb / 2 + 5} textAnchor="end" fontSize="23" fill="var(--ink)">
             {d["width"]} × {d["thickness"]} mm

@@ -1,5 +1,6 @@
 import { Arrows, Break, Dimension, type DrawingProps, placeOf } from "./Drawing";
 import { H, LEFT, MID, pullBar, RIGHT, W } from "./geometry";
+import { section, size } from "./sizes";
 
 /** A dumb-bell between the pins; a touch tells where it broke. */
 export function PullBar({ shape, orientation, place, onTouch, arrows = true, dimensioned = false, crop }: DrawingProps) {
@@ -41,10 +42,10 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
         )}
         {dimensioned && (
           <>
-            <Dimension x1={g.g0} x2={g.g1} y={MID + 4} text={`gauge ${d["gauge_length"] ?? ""} mm`} />
-            <Dimension x1={LEFT} x2={RIGHT} y={H - 24} text={`${d["overall"] ?? ""} mm`} />
-            <Dimension x1={MID - g.half} x2={MID + g.half} y={g.g0 + 40} upright text={`${d["width"] ?? ""} × ${d["thickness"] ?? ""} mm`} />
-            <Dimension x1={MID - g.end} x2={MID + g.end} y={LEFT + 30} upright text={`${d["end_width"] ?? ""} mm`} />
+            <Dimension x1={g.g0} x2={g.g1} y={MID + 4} text={`gauge ${size(d["gauge_length"])}`} />
+            <Dimension x1={LEFT} x2={RIGHT} y={H - 24} text={size(d["overall"])} />
+            <Dimension x1={MID - g.half} x2={MID + g.half} y={g.g0 + 40} upright text={section(d["width"], d["thickness"])} />
+            <Dimension x1={MID - g.end} x2={MID + g.end} y={LEFT + 30} upright text={size(d["end_width"])} />
           </>
         )}
         {place !== null && <Break x={breakX} half={breakX > g.g0 && breakX < g.g1 ? g.half : g.end} />}

@@ -3,31 +3,40 @@ import { useForm, type UseFormReturnType } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
+import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { criteriaOptions, purposesOptions } from "../../api/queries/choose";
+import { criteriaOptions, purposeOptions } from "../../api/queries/choose";
 import { studiesOptions } from "../../api/queries/studies";
-import { shownQuantity } from "../../ui/format";
-import { Refusal } from "../../ui/Notes";
-import { readNumber } from "../../ui/number";
+import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
+import { readNumber, typed } from "../../ui/number";
 import css from "./choose.module.css";
+import { type Shown, shownQuantity } from "../../ui/units";
 
 interface Row {
   id: string;
+  choice: Schemas["CriterionOption"];
   test_id: string;
   quantity: string;
   label: string;
-  unit: string;
-  /** Typed numbers are in the shown unit; this leads back to the kept one. */
-  factor: number;
+  /** Typed numbers are in the unit that was shown when the row was made; this leads back to the kept one. */
+  shown: Shown;
   noUse: string;
   needed: string;
   required: string;
+  /** What is kept of it: limits that are not touched stay to the last digit, whatever the unit shown. */
+  kept?: Kept;
 }
 
-const rowOf = (choice: Schemas["CriterionOption"]): Row => {
-  const { unit, factor } = shownQuantity(choice);
-  return { id: newId(), test_id: choice.test_id, quantity: choice.quantity, label: `${choice.label}, ${choice.orientation}`, unit, factor, noUse: "", needed: "", required: "" };
+type Purpose = Schemas["PurposeView"];
+type Kept = Purpose["criteria"][number];
+
+/** A quantity that may be asked for; with the limits of the criterion that asks for it already. */
+const rowOf = (choice: Schemas["CriterionOption"], kept?: Kept): Row => {
+  const shown = shownQuantity(choice);
+  const limit = (value: number | null | undefined) => (value == null ? "" : typed(Number(shown.at(value).toPrecision(8))));
+  if (kept) return { ...rowOf(choice), id: kept.id, noUse: limit(kept.no_use), needed: limit(kept.all_needed), required: limit(kept.required), kept };
+  return { id: newId(), choice, test_id: choice.test_id, quantity: choice.quantity, label: `${choice.label}, ${choice.orientation}`, shown, noUse: "", needed: "", required: "" };
 };
 
 /** What a part needs: for each quantity, where it is of no use and where it is all that is needed. */
@@ -46,18 +55,27 @@ export function NewPurpose({ onMade, onCancel }: { onMade: (id: string) => void;
   );
 }
 
+/** What a purpose asks for, to be changed. */
+export function EditPurpose({ purpose, onMade, onCancel }: { purpose: Purpose; onMade: (id: string) => void; onCancel: () => void }) {
+  const options = useQuery(criteriaOptions(purpose.study_id));
+  if (options.isPending) return <Waiting what="Reading the quantities …" />;
+  if (options.isError) return <ErrorNote error={options.error} again={() => void options.refetch()} />;
+  return <Needs studyId={purpose.study_id} options={options.data.items} purpose={purpose} onMade={onMade} onCancel={onCancel} />;
+}
+
 interface NeedsProps {
   studyId: string;
   options: readonly Schemas["CriterionOption"][];
+  purpose?: Purpose;
   onMade: (id: string) => void;
   onCancel: (() => void) | undefined;
 }
 
-function Needs({ studyId, options, onMade, onCancel }: NeedsProps) {
+function Needs({ studyId, options, purpose, onMade, onCancel }: NeedsProps) {
   const queries = useQueryClient();
   const [id] = useState(() => newId());
   const form = useForm<{ title: string; rows: Row[] }>({
-    initialValues: { title: "", rows: options.filter((o) => o.main || o.quantity.endsWith("_ratio")).map(rowOf) },
+    initialValues: { title: purpose?.title ?? "", rows: startOf(options, purpose) },
     // the numbers of a row: nothing, or a number each
     validate: { rows: { noUse: isNumber, needed: isNumber, required: isNumber } },
   });
@@ -66,9 +84,13 @@ function Needs({ studyId, options, onMade, onCancel }: NeedsProps) {
   const used = rows.filter((r) => r.noUse.trim() && r.needed.trim());
   const make = form.onSubmit(async () => {
     try {
-      unwrap<Schemas["PurposeView"]>(await client.POST("/api/purposes", { body: { id, study_id: studyId, title, criteria: used.map(criterionOf) } }));
-      await queries.invalidateQueries({ queryKey: purposesOptions().queryKey });
-      onMade(id);
+      const criteria = used.map(criterionOf);
+      if (purpose) {
+        const params = { path: { purpose_id: purpose.id }, header: { "if-match": `"${String(purpose.revision)}"` } };
+        queries.setQueryData(purposeOptions(purpose.id).queryKey, unwrap<Purpose>(await client.PATCH("/api/purposes/{purpose_id}", { params, body: { title, criteria, weights: {} } })));
+      } else unwrap<Purpose>(await client.POST("/api/purposes", { body: { id, study_id: studyId, title, criteria } }));
+      refresh(queries, "/api/purposes", "/api/purposes/{purpose_id}/ranking");
+      onMade(purpose?.id ?? id);
     } catch (error) {
       setProblem(messageOf(error));
     }
@@ -94,7 +116,7 @@ function Needs({ studyId, options, onMade, onCancel }: NeedsProps) {
       <p className="soft">A quantity without both numbers is left out. Where less is better, &quot;no use&quot; is the greater one.</p>
       <Refusal text={problem} />
       <Button type="submit" disabled={!title.trim() || !used.length}>
-        Rank for this purpose
+        {purpose ? "Keep the changes" : "Rank for this purpose"}
       </Button>
       {onCancel && (
         <Button variant="subtle" ml="xs" onClick={onCancel}>
@@ -103,6 +125,15 @@ function Needs({ studyId, options, onMade, onCancel }: NeedsProps) {
       )}
     </form>
   );
+}
+
+/** What is asked for already, then what usually is. */
+function startOf(options: readonly Schemas["CriterionOption"][], purpose: Purpose | undefined): Row[] {
+  const same = (o: { test_id: string; quantity: string }) => (c: { test_id: string; quantity: string }) => c.test_id === o.test_id && c.quantity === o.quantity;
+  // a quantity may be asked for that nothing was measured of yet
+  const asked = (purpose?.criteria ?? []).map((c) => rowOf(options.find(same(c)) ?? { ...c, good_side: "none", main: false }, c));
+  const usual = options.filter((o) => (o.main || o.quantity.endsWith("_ratio")) && !asked.some(same(o)));
+  return [...asked, ...usual.map((o) => rowOf(o))];
 }
 
 const COLUMNS = [
@@ -132,7 +163,7 @@ function NeedsTable({ form }: { form: UseFormReturnType<{ title: string; rows: R
                   aria-label={`${r.label}: ${words.replace(" (if at all)", "")}`}
                   {...form.getInputProps(`rows.${String(i)}.${name}`)}
                   inputMode="decimal"
-                  rightSection={<span className="soft">{r.unit}</span>}
+                  rightSection={<span className="soft">{r.shown.unit}</span>}
                   rightSectionWidth={48}
                   w={130}
                 />
@@ -148,6 +179,15 @@ function NeedsTable({ form }: { form: UseFormReturnType<{ title: string; rows: R
 const isNumber = (text: string) => (readNumber(text) === undefined ? "not a plain number" : null);
 
 function criterionOf(r: Row): Schemas["CriterionSpec"] {
-  const inKept = (text: string) => (readNumber(text) ?? 0) / r.factor;
-  return { id: r.id, test_id: r.test_id, quantity: r.quantity, no_use: inKept(r.noUse), all_needed: inKept(r.needed), required: r.required.trim() ? inKept(r.required) : null, weight: 1 };
+  const before = r.kept && rowOf(r.choice, r.kept);
+  const inKept = (name: "noUse" | "needed" | "required", kept: number | null | undefined) => (kept != null && before?.[name] === r[name] ? kept : r.shown.back(readNumber(r[name]) ?? 0));
+  return {
+    id: r.id,
+    test_id: r.test_id,
+    quantity: r.quantity,
+    no_use: inKept("noUse", r.kept?.no_use),
+    all_needed: inKept("needed", r.kept?.all_needed),
+    required: r.required.trim() ? inKept("required", r.kept?.required) : null,
+    weight: r.kept?.weight ?? 1,
+  };
 }

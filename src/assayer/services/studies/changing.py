@@ -1,0 +1,152 @@
+"""A study changed after it was made: renamed, put away, extended, copied. Nothing that was measured is touched by it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import select
+
+from assayer.core.errors import ConflictError, EntryError
+from assayer.core.methods import method as find_method
+from assayer.services.studies.evidence import arms_of
+from assayer.services.studies.listing import study_view
+from assayer.services.studies.planning import add_arms, add_slots, plan_test, seed_of, sheet_called
+from assayer.services.studies.requests import StudyCopy, StudyEdit, StudyExtension
+from assayer.services.studies.views import StudyView
+from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
+from assayer.store.models import Arm, Study, Test
+
+MOST_ARMS, MOST_TESTS = 60, 20
+
+
+def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdit, revision: int | None) -> StudyView:
+    """Rename a study, word its question anew, put it away or back."""
+    with workspace.write(actor) as unit:
+        study = find(unit.session, Study, study_id)
+        expect_revision(revision, study.revision, "the study", study_view(unit.session, study))
+        if edit.title is not None or edit.question is not None:
+            given = {k: v for k, v in (("title", edit.title), ("question", edit.question)) if v is not None}
+            before = {k: getattr(study, k) for k in given}
+            for name, value in given.items():
+                setattr(study, name, value)
+            unit.log("study", study_id, "renamed", before, given)
+        if edit.put_away is not None and edit.put_away != (study.put_away_at is not None):
+            study.put_away_at = unit.now if edit.put_away else None
+            unit.log("study", study_id, "put away" if edit.put_away else "taken up again")
+        unit.session.flush()
+        unit.touch(study_id)
+        unit.session.refresh(study)
+        return study_view(unit.session, study)
+
+
+def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyExtension, revision: int | None) -> StudyView:
+    """Plan more of a study: materials, tests, specimens of each. What is there keeps its place and its order.
+
+    Raises
+    ------
+    ConflictError
+        If an id is in use.
+    EntryError
+        If a material is in the study already, if there would be too many, or fewer specimens than were planned.
+    """
+    with workspace.write(actor) as unit:
+        study = find(unit.session, Study, study_id)
+        expect_revision(revision, study.revision, "the study", study_view(unit.session, study))
+        arms = arms_of(unit.session, study_id)
+        tests = list(unit.session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)))
+        if not (more.arms or more.tests or more.replicates):
+            raise EntryError("say what is to be planned besides: a material, a test, or more specimens")
+        _refuse_too_many(len(arms) + len(more.arms), len(tests) + len(more.tests))
+        for kind, table, given in (("an arm", Arm, more.arms), ("a test", Test, more.tests)):
+            if any(unit.session.get(table, spec.id) is not None for spec in given):
+                raise ConflictError(f"{kind} with this id is there already")
+        slots = _more_of_each(tests, more.replicates, arms)
+        fresh_arms = add_arms(unit, study_id, more.arms, sheet_called(unit, more.settings), arms)
+        fresh_tests = [plan_test(study_id, spec, len(tests) + position) for position, spec in enumerate(more.tests)]
+        unit.session.add_all(fresh_tests)
+        unit.session.flush()
+        slots += [(arm.id, test.id, n) for arm in fresh_arms for test in tests for n in range(1, test.replicates + 1)]
+        slots += [(arm.id, test.id, n) for arm in (*arms, *fresh_arms) for test in fresh_tests for n in range(1, test.replicates + 1)]
+        add_slots(unit, slots)
+        return _extended(unit, study, tests, more)
+
+
+def _refuse_too_many(arms: int, tests: int) -> None:
+    if arms > MOST_ARMS:
+        raise EntryError(f"that would be {arms} materials, at most {MOST_ARMS}: make a study of its own for the others", "arms")
+    if tests > MOST_TESTS:
+        raise EntryError(f"that would be {tests} tests, at most {MOST_TESTS}", "tests")
+
+
+def _more_of_each(tests: list[Test], wanted: dict[str, int], arms: Sequence[Arm]) -> list[tuple[str, str, int]]:
+    """Raise what is planned of each test; the slots that the arms which are there get by it."""
+    by_id = {t.id: t for t in tests}
+    slots = []
+    for test_id, count in wanted.items():
+        test = by_id.get(test_id)
+        if test is None:
+            raise EntryError("the study has no such test", "replicates")
+        if count < test.replicates:
+            raise EntryError(f"{test.replicates} of each are planned: that can be raised, not lowered to {count}", "replicates")
+        slots += [(arm.id, test.id, number) for arm in arms for number in range(test.replicates + 1, count + 1)]
+        test.replicates = count
+    return slots
+
+
+def _extended(unit: Unit, study: Study, tests: list[Test], more: StudyExtension) -> StudyView:
+    # an arm more is a row more in the evidence of every test
+    touched = [t.id for t in tests] if more.arms else list(more.replicates)
+    unit.touch(study.id, touched)
+    after = {"arms": len(more.arms), "tests": len(more.tests), "replicates": more.replicates}
+    unit.log("study", study.id, "extended", after=after)
+    unit.session.refresh(study)
+    return study_view(unit.session, study)
+
+
+def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyCopy) -> tuple[StudyView, bool]:
+    """Plan a study once more: the same variants and tests, set the same, in their order; nothing printed, nothing measured.
+
+    The reference comes along where it is among them. The same id again changes nothing (second value False).
+
+    Raises
+    ------
+    ConflictError
+        If the id is that of another study.
+    EntryError
+        If a material or test is not of the study.
+    """
+    with workspace.write(actor) as unit:
+        source = find(unit.session, Study, study_id)
+        there = unit.session.get(Study, wanted.id)
+        if there is not None:
+            if there.title != wanted.title:
+                raise ConflictError("another study already has this id")
+            return study_view(unit.session, there), False
+        arms = [a for a in arms_of(unit.session, study_id) if a.id in wanted.arm_ids]
+        tests = [t for t in unit.session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)) if t.id in wanted.test_ids]
+        for field, found, asked in (("arm_ids", len(arms), wanted.arm_ids), ("test_ids", len(tests), wanted.test_ids)):
+            if found != len(set(asked)):
+                raise EntryError("it is not of the study that is copied", field)
+        study = Study(
+            id=wanted.id, title=wanted.title, question=source.question, studied_factor=source.studied_factor, seed=seed_of(wanted.id),
+            created_at=unit.now, zone=actor.zone, reference_arm_id=None,
+        )  # fmt: skip
+        unit.session.add(study)
+        unit.session.flush()
+        new_arms = [Arm(id=unit.new_id(), study_id=study.id, variant_id=a.variant_id, mark=a.mark, position=i) for i, a in enumerate(arms)]
+        new_tests = [_again(t, unit.new_id(), study.id, i) for i, t in enumerate(tests)]
+        unit.session.add_all([*new_arms, *new_tests])
+        unit.session.flush()
+        add_slots(unit, [(arm.id, test.id, n) for arm in new_arms for test in new_tests for n in range(1, test.replicates + 1)])
+        reference = next((i for i, a in enumerate(arms) if a.id == source.reference_arm_id), 0)
+        study.reference_arm_id = new_arms[reference].id
+        unit.session.flush()
+        unit.log("study", study.id, "copied", after={"title": study.title, "from": study_id, "arms": len(arms), "tests": len(tests)})
+        return study_view(unit.session, study), True
+
+
+def _again(test: Test, test_id: str, study_id: str, position: int) -> Test:
+    same = ("method", "orientation", "shape", "protocol", "replicates", "margin_value", "margin_relative")
+    # by today's procedure: it is not measured yet
+    version = find_method(test.method).procedure_version
+    return Test(id=test_id, study_id=study_id, position=position, procedure_version=version, spares=0, **{name: getattr(test, name) for name in same})

@@ -1,0 +1,90 @@
+import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { useForm } from "@mantine/form";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { newId } from "../../api/ids";
+import { printersOptions } from "../../api/queries/printing";
+import { readNumber, typed } from "../../ui/number";
+import css from "./fit.module.css";
+
+type Printer = Schemas["PrinterView"];
+
+const NUMBERS = [
+  ["nozzle", "Nozzle, mm"],
+  ["strand", "Feeds a strand of, mm"],
+  ["holder", "Spool turns on, mm thick"],
+  ["nozzle_hottest", "Nozzle at most, °C"],
+  ["bed_hottest", "Bed at most, °C"],
+  ["chamber_hottest", "Chamber at most, °C"],
+] as const;
+const FLAGS = [
+  ["hardened", "Hardened nozzle"],
+  ["enclosed", "Enclosed"],
+  ["extraction", "Draws fumes and dust off"],
+  ["drives_rims", "Turns spools by their rims"],
+  ["takes_refills", "Body for refills at hand"],
+  ["loads_itself", "Takes the loose end itself"],
+] as const;
+const KNOWN = [
+  { value: "", label: "not known" },
+  { value: "yes", label: "yes" },
+  { value: "no", label: "no" },
+];
+const plainNumber = (text: string) => (readNumber(text) === undefined ? "not a plain number" : null);
+const word = (flag: boolean | null | undefined) => (flag === true ? "yes" : flag === false ? "no" : "");
+
+function start(p: Printer | null): Record<string, string> {
+  const values: Record<string, string> = { name: p?.name ?? "", bed_surface: p?.bed_surface ?? "" };
+  for (const [k] of NUMBERS) values[k] = p ? typed(p[k]) : ({ nozzle: "0.4", strand: "1.75" }[k as string] ?? "");
+  for (const [k] of FLAGS) values[k] = word(p?.[k]);
+  return values;
+}
+
+/** A printer as it stands, so that every check knows its hardware; `printer` is changed, without it a new one is added. */
+export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDone: (id: string | null) => void }) {
+  const [id] = useState(() => newId());
+  const form = useForm<Record<string, string>>({
+    initialValues: start(printer),
+    validate: Object.fromEntries(NUMBERS.map(([k]) => [k, plainNumber])),
+    validateInputOnChange: true,
+  });
+  const queries = useQueryClient();
+  const save = form.onSubmit(async (values) => {
+    try {
+      const numbers = Object.fromEntries(NUMBERS.map(([k]) => [k, readNumber(values[k] ?? "") ?? null])) as Record<(typeof NUMBERS)[number][0], number | null>;
+      const flags = Object.fromEntries(FLAGS.map(([k]) => [k, values[k] ? values[k] === "yes" : null])) as Record<(typeof FLAGS)[number][0], boolean | null>;
+      const hardware = { ...numbers, ...flags, bed_surface: values["bed_surface"] ?? "" };
+      const kept = unwrap<Printer>(
+        printer
+          ? await client.PATCH("/api/printers/{printer_id}", { params: { path: { printer_id: printer.id }, header: { "if-match": `"${printer.revision}"` } }, body: hardware })
+          : await client.POST("/api/printers", { body: { ...hardware, id, name: values["name"] ?? "" } }),
+      );
+      await queries.invalidateQueries({ queryKey: printersOptions().queryKey });
+      onDone(kept.id);
+    } catch (error) {
+      form.setFieldError("name", messageOf(error));
+    }
+  });
+  return (
+    <form className={css.printer} onSubmit={save}>
+      <TextInput label="Name" {...form.getInputProps("name")} required size="xs" readOnly={printer !== null} />
+      <TextInput label="Bed surface" {...form.getInputProps("bed_surface")} size="xs" />
+      {NUMBERS.map(([k, label]) => (
+        <TextInput key={k} label={label} {...form.getInputProps(k)} inputMode="decimal" size="xs" />
+      ))}
+      {FLAGS.map(([k, label]) => (
+        <NativeSelect key={k} label={label} data={KNOWN} {...form.getInputProps(k)} size="xs" />
+      ))}
+      <div style={{ display: "flex", gap: 8 }}>
+        <Button type="submit" size="xs" disabled={!form.values["name"]?.trim()}>
+          {printer ? "Save" : "Add"}
+        </Button>
+        <Button size="xs" variant="subtle" onClick={() => onDone(null)}>
+          Cancel
+        </Button>
+      </div>
+    </form>
+  );
+}

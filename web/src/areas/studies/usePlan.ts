@@ -1,0 +1,101 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+
+import { refresh } from "../../api/api";
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { newId } from "../../api/ids";
+import { declarationsOptions } from "../../api/queries/rigs";
+import { materialsOptions } from "../../api/queries/stock";
+import { boardOptions, studyOptions } from "../../api/queries/studies";
+import { type Choice, keyOf } from "./useNewStudy";
+
+type Study = Schemas["StudyView"];
+
+/** What is planned besides, until it is kept. */
+interface More {
+  materials: string[];
+  tests: string[];
+  replicates: Record<string, number>;
+}
+
+const NOTHING: More = { materials: [], tests: [], replicates: {} };
+
+/** The plan of a study, what is added to it, and keeping that. */
+export function usePlan(study: Study) {
+  const materials = useQuery(materialsOptions());
+  const declared = useQuery(declarationsOptions());
+  const board = useQuery(boardOptions(study.id));
+  const [more, setMore] = useState<More>(NOTHING);
+  const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const queries = useQueryClient();
+  const params = { path: { study_id: study.id }, header: { "if-match": `"${String(study.revision)}"` } };
+  const there = new Set(study.arms.filter((a) => !a.treatment).map((a) => a.material.id));
+  const chosen = (materials.data?.items ?? []).filter((m) => more.materials.includes(m.id));
+  const offered = (materials.data?.items ?? []).filter((m) => !there.has(m.id) && !more.materials.includes(m.id));
+  const choices: Choice[] = (declared.data?.methods ?? []).flatMap((method) => method.orientations.map((orientation) => ({ method, orientation })));
+  const taken = new Set([...study.tests.map((t) => `${t.method} ${t.orientation}`), ...more.tests]);
+  const usual = Math.max(3, ...study.tests.map((t) => t.replicates));
+  const wanted = (t: Study["tests"][number]) => more.replicates[t.id] ?? t.replicates;
+  const raised = Object.fromEntries(study.tests.filter((t) => wanted(t) > t.replicates).map((t) => [t.id, wanted(t)]));
+  const specimens =
+    study.tests.reduce((sum, t) => sum + study.arms.length * (wanted(t) - t.replicates) + chosen.length * wanted(t), 0) + more.tests.length * (study.arms.length + chosen.length) * usual;
+  const attempt = async (act: () => Promise<Study>) => {
+    setBusy(true);
+    try {
+      queries.setQueryData(studyOptions(study.id).queryKey, await act());
+      refresh(queries, "/api/studies", "/api/studies/{study_id}", "/api/studies/{study_id}/board", "/api/purposes");
+      setProblem(null);
+      return true;
+    } catch (error) {
+      setProblem(messageOf(error));
+      void queries.invalidateQueries({ queryKey: studyOptions(study.id).queryKey });
+      return false;
+    } finally {
+      setBusy(false);
+    }
+  };
+  const bodyOf = (): Schemas["StudyExtension"] => ({
+    arms: more.materials.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: null })),
+    tests: choices
+      .filter((c) => more.tests.includes(keyOf(c)))
+      .map((c) => ({ id: newId(), method: c.method.name, orientation: c.orientation, shape: null, protocol: {}, replicates: usual, margin: null, margin_relative: true })),
+    replicates: raised,
+    settings: study.arms[0]?.settings ?? "as printed",
+  });
+  const extend = async () => {
+    const kept = await attempt(async () => unwrap<Study>(await client.POST("/api/studies/{study_id}/extension", { params, body: bodyOf() })));
+    if (kept) setMore(NOTHING);
+  };
+  const edit = (body: Schemas["StudyEdit"]) => attempt(async () => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body })));
+  return {
+    board: board.data, chosen, offered, choices, untaken: choices.filter((c) => !taken.has(keyOf(c))), planned: choices.filter((c) => more.tests.includes(keyOf(c))),
+    more, setMore, usual, wanted, specimens, problem, busy, extend, edit, forget: () => setMore(NOTHING),
+  }; // prettier-ignore
+}
+
+export type Planned = ReturnType<typeof usePlan>;
+
+/** The plan once more, or a part of it, as a study of its own. */
+export function useCopy(study: Study) {
+  const [id] = useState(() => newId());
+  const [title, setTitle] = useState(`${study.title}, again`.slice(0, 160));
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [problem, setProblem] = useState<string | null>(null);
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const toggle = (key: string) => setLeft(new Set(left.has(key) ? [...left].filter((k) => k !== key) : [...left, key]));
+  const keptOf = (all: readonly { id: string }[]) => all.map((x) => x.id).filter((key) => !left.has(key));
+  const [arm_ids, test_ids] = [keptOf(study.arms), keptOf(study.tests)];
+  const make = async () => {
+    try {
+      const copy = unwrap<Study>(await client.POST("/api/studies/{study_id}/copies", { params: { path: { study_id: study.id } }, body: { id, title, arm_ids, test_ids } }));
+      refresh(queries, "/api/studies");
+      await navigate({ to: "/studies/$studyId/plan", params: { studyId: copy.id } });
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+  };
+  return { title, setTitle, left, toggle, problem, make, ready: title.trim() !== "" && arm_ids.length > 0 && test_ids.length > 0 };
+}
