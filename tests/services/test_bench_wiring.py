@@ -299,3 +299,30 @@ def test_readings_keep_the_rig_they_were_read_on_wherever_the_run_goes_next(lab)
     assert now() == pytest.approx(60 * G / (4.02 * 3.97 * 1.10), rel=1e-9)
     calibrate(lab, lab.rig, 1.02, "length")
     assert now() == pytest.approx(60 * G / (4.02 * 1.02 * 3.97 * 1.10), rel=1e-9)
+
+
+def test_a_result_has_moved_by_more_than_what_rounding_does(lab):
+    from assayer.services.bench.recompute import _compare
+
+    for old, new, moved in (
+        (2000.0, 2000.0 * (1 + 3e-10), False),
+        (2000.0, 2000.0 * (1 + 3e-9), True),
+        (2e-4, 2e-4 * (1 + 3e-9), True),
+        (2e-4, 2e-4 * (1 + 3e-10), False),
+    ):
+        assert bool(_compare("x", {"strength": (old, "MPa", "exact")}, {"strength": (new, "MPa", "exact")})) is moved
+    (shown,) = _compare("x", {"strength": (2.0, "MPa", "exact")}, {"strength": (2.0, "MPa", "at_least")})
+    assert (shown.old, shown.new, shown.new_bound) == (2.0, 2.0, "at_least"), "a bound alone is a change"
+
+
+def test_a_correction_keeps_the_room_that_it_does_not_name(loft):
+    new = loft.hang()
+    loft.load(new)
+    loft.clock.now += timedelta(seconds=60)
+    kept = loft.read(new, 1 / 60, "2047", 0, ambient=23.5)
+    old = next(r for r in kept.readings if r.field == "gap")
+    silent = runs.correct(loft.workspace, ACTOR, kept.id, correction(old, "2052"), kept.revision)[0]
+    standing = next(r for r in silent.readings if r.field == "gap" and not r.superseded)
+    assert (standing.raw, standing.ambient_c, standing.load) == ("2052", 23.5, old.load)
+    said = runs.correct(loft.workspace, ACTOR, kept.id, correction(standing, "2055", ambient_c=24.0), silent.revision)[0]
+    assert next(r for r in said.readings if r.field == "gap" and not r.superseded).ambient_c == 24.0

@@ -123,8 +123,10 @@ def test_a_purpose_asks_for_what_the_study_has_and_for_each_once(lab):
         ((spec(lab, lab.flat), spec(lab, lab.flat)), "criterion 2 is there twice"),
         ((spec(lab, lab.flat, no_use=5, all_needed=5),), "two different numbers"),
     ):
-        with pytest.raises(EntryError, match=words):
+        with pytest.raises(EntryError, match=words) as refused:
             add(*specs)
+        if words.startswith("criterion"):
+            assert refused.value.row == int(words.split()[1].rstrip(":")), "the row is the one that the words name"
     key = new_id()
     made, fresh = add(spec(lab, lab.flat), spec(lab, lab.upright, quantity="layer_ratio", all_needed=1), id=key)
     assert fresh

@@ -9,10 +9,12 @@ from assayer.services.day.search import search
 from assayer.services.rigs import rigs
 from assayer.services.stock import spools, storage
 from assayer.services.stock.requests import NewMove, NewSpool, NewStorage, SpoolEdit
+from assayer.services.studies import changing
 from assayer.services.studies import listing as studies
+from assayer.services.studies.requests import NewTest, StudyEdit
 from assayer.store.models import StorageMove
 
-from ..support import ACTOR, new_id
+from ..support import ACTOR, Lab, new_id
 from .stockroom import add_petg, ago, spool_of
 
 
@@ -79,9 +81,15 @@ def test_a_spool_is_found_where_it_lies_now(shelf):
 
 def test_specimens_by_the_beginning_of_their_code_and_studies_and_rigs_by_words(lab):
     workspace = lab.workspace
+    # another study with tests of the same kind names none of them
+    other = Lab(workspace, [NewTest(id=new_id(), orientation=o, replicates=1) for o in ("flat", "upright")], ("Hearth", "Moor"), name="Second").study
+    assert other.title == lab.study.title
+    changing.edit_study(workspace, ACTOR, other.id, StudyEdit(title="Another"), studies.get_study(workspace, other.id).revision)
+    workspace_title = lab.study.title
     codes = sorted(i.code for i in queue.queue(workspace, lab.flat, "st", blind=False).items)
     for code in codes:
         assert search(workspace, code, 12).items[0].code == code
+        assert [f.detail for f in search(workspace, code, 12).items if f.kind == "specimen"] == [workspace_title]
     begun = [f.code for f in search(workspace, codes[0][:3].lower(), 50).items if f.kind == "specimen"]
     assert codes[0] in begun
     assert {c[:3] for c in begun} == {codes[0][:3]}

@@ -98,7 +98,7 @@ def _about_course(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> lis
         step = inputs.step(name)
         for t in (x for x in typed if x.field == name):
             at = next((i for i, e in enumerate(course) if e.position == t.position and e.load == t.load), None)
-            if at is None or at == 0:
+            if at is None:
                 continue
             # a lower weight was on before: within one load a course grows
             before = [e for e in course[:at] if e.load == t.load] if field.by_load else course[:at]

@@ -247,7 +247,8 @@ def propose_mark(maker: str, colour: str) -> str:
 def free_mark(wanted: str, taken: set[str], maker: str, product: str) -> str:
     """`wanted`, or a mark near it that is not taken within the study."""
     letters = [c.lower() for c in product + maker if c.isalnum()]
-    for mark in (wanted, *(wanted[0] + c for c in letters), *(wanted[0] + d for d in "23456789"), *(a + b for a in "XYZABCDEFGHJKLMNPQRSTUVW" for b in "0123456789")):
+    near = (wanted, *(wanted[0] + c for c in letters), *(wanted[0] + d for d in "23456789"))
+    for mark in (*near, *(a + b for a in "XYZABCDEFGHJKLMNPQRSTUVW" for b in "0123456789")):
         if mark not in taken:
             return mark
     raise EntryError("no free two-letter mark is left in this study", "arms")

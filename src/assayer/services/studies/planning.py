@@ -107,7 +107,6 @@ def add_arms(unit: Unit, study_id: str, specs: Sequence[NewArm], sheet: Settings
         variant = variant_of(unit.session, unit, material.id, sheet.id, spec.treatment)
         arms.append(Arm(id=spec.id, study_id=study_id, variant=variant, mark=mark, position=len(there) + position, spool_id=spec.spool_id))
     unit.session.add_all(arms)
-    unit.session.flush()
     return arms
 
 

@@ -34,7 +34,7 @@ def scatter(workspace: Workspace) -> ScatterList:
     items = []
     for (method, orientation, unit), arms in sorted(groups.items()):
         spec = REGISTRY[method].quantity(REGISTRY[method].main)
-        summaries = [summarise(values, 0.0, spec.ratio_scale) for values in arms.values() if len(values) > 1]
+        summaries = [summarise(values, 0.0, spec.ratio_scale) for values in arms.values()]
         pooled = pooled_sd(summaries)
         # relative scatter pooled as variances are: √(Σ(n−1)·CV² / Σ(n−1))
         relative = [(s.n - 1, s.sd / abs(s.mean)) for s in summaries if s.cv is not None and s.sd is not None]

@@ -3,7 +3,7 @@ import type { Schemas } from "../client";
 
 export const printersOptions = () => api.queryOptions("get", "/api/printers", {}, as<Schemas["PrinterList"]>());
 
-/** `revision` is the spool's: after a change it is asked anew. */
-export const fitOptions = (body: Schemas["FitQuestion"], revision: number) => api.queryOptions("post", "/api/fit", { body, revision }, { ...as<Schemas["FitView"]>(), ...keep });
+/** `revision` is that of the spool and the printer: after a change it is asked anew. */
+export const fitOptions = (body: Schemas["FitQuestion"], revision: string) => api.queryOptions("post", "/api/fit", { body, revision }, { ...as<Schemas["FitView"]>(), ...keep });
 
 export const printPlanOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/print-plan", { params: { path: { study_id } } }, as<Schemas["PrintPlan"]>());

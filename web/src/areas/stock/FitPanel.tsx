@@ -33,8 +33,9 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
   const [settled, setSettled] = useState<readonly string[]>([]);
   const [slow] = useDebouncedValue(values, 150);
   const numbers = Object.fromEntries(FIELDS.map(([k]) => [k, readNumber(slow[k]) ?? null])) as Record<FieldName, number | null>;
-  const known = (printers.data?.items.find((p) => p.id === printer) ?? printers.data?.items[0])?.id ?? null;
-  const fit = useQuery(fitOptions({ spool_id: spool.id, printer_id: known, settings: { ...numbers, adhesive: w.adhesive } }, spool.revision));
+  const chosen = (printers.data?.items.find((p) => p.id === printer) ?? printers.data?.items[0]) ?? null;
+  const known = chosen?.id ?? null;
+  const fit = useQuery(fitOptions({ spool_id: spool.id, printer_id: known, settings: { ...numbers, adhesive: w.adhesive } }, `${String(spool.revision)} ${String(chosen?.revision ?? 0)}`));
   return (
     <section className={css.fit} aria-label="Fit to print">
       <div className={css.top}>
@@ -51,7 +52,7 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
       {form && (
         <PrinterForm
           key={form}
-          printer={form === "edit" ? (printers.data?.items.find((p) => p.id === known) ?? null) : null}
+          printer={form === "edit" ? chosen : null}
           onDone={(id) => {
             setForm(null);
             if (id) setPrinter(id);

@@ -31,7 +31,7 @@ export function ArmSpool({ materialId, name, pieces, spoolId, onChange }: ArmSpo
   }, [spoolId, first, onChange]);
   const chosen = spools.find((s) => s.id === spoolId);
   const settings = { mass, adhesive: dossier.data?.window.adhesive ?? "" };
-  const fit = useQuery({ ...fitOptions({ spool_id: chosen?.id ?? "", settings }, chosen?.revision ?? 0), enabled: Boolean(chosen) });
+  const fit = useQuery({ ...fitOptions({ spool_id: chosen?.id ?? "", settings }, String(chosen?.revision ?? 0)), enabled: Boolean(chosen) });
   if (!dossier.data) return null;
   if (!spools.length) return <span className="soft">no spool at hand</span>;
   const against = chosen ? (fit.data?.misses.filter((m) => m.level === "must") ?? []) : [];

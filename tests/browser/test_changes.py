@@ -1,0 +1,132 @@
+"""What stands is changed: a plan is extended, a study put away and copied, a purpose asks for more, a product is withdrawn."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+def pick(walk, label, words):
+    """One of a list, by keyboard: its letters, then Enter."""
+    box = walk.labelled(label)
+    box.click()
+    box.send_keys(words)
+    walk.until(lambda: [o for o in walk.all("[role=option]") if o.is_displayed() and words in o.text])
+    walk.press(Keys.ARROW_DOWN, Keys.ENTER)
+
+
+def test_a_plan_grows_is_renamed_copied_and_put_away(server, walk):
+    study = server.get("/api/studies")["items"][0]
+    before = server.get(f"/api/studies/{study['id']}")
+    walk.open(f"{walk.base}/studies/{study['id']}/plan")
+    walk.labelled("Another material")
+    pick(walk, "Another material", "Pliant")
+    pick(walk, "Another test", "Hardness")
+    walk.until(lambda: "specimens more to print" in walk.text())
+    each = walk.labelled("Specimens of each: Tension, flat")
+    each.send_keys(Keys.CONTROL, "a")
+    each.send_keys("7")
+    # a material more over 7 + 5 + 3 + 3, two more of the first test for five others, a test of five of each for six
+    walk.see(f"{18 + 10 + 30} specimens more to print")
+    walk.driver.refresh()
+    walk.labelled("Another material")
+    pick(walk, "Another material", "Pliant")
+    walk.see("16 specimens more to print")
+    walk.driver.find_element("xpath", "//button[contains(., 'Plan these')]").send_keys(Keys.ENTER)
+    walk.until(lambda: len(server.get(f"/api/studies/{study['id']}")["arms"]) == len(before["arms"]) + 1)
+    walk.see("Stell Pliant")
+    walk.gone("specimens more to print")
+    name = walk.field("What is it called?")
+    name.send_keys(Keys.END, ", second year", Keys.ENTER)
+    walk.until(lambda: walk.find("h1").text == f"{study['title']}, second year")
+    walk.click("Copy this study")
+    walk.see("With these materials")
+    copied = walk.driver.find_element("css selector", "[role=dialog] input")
+    assert copied.get_attribute("value") == f"{study['title']}, second year, again"
+    copied.send_keys(Keys.CONTROL, "a")
+    copied.send_keys("Winter hives")
+    walk.driver.find_element("xpath", "//button[contains(., 'Creep')]").send_keys(Keys.SPACE)
+    copied.send_keys(Keys.ENTER)
+    walk.until(lambda: walk.find("h1").text == "Winter hives")
+    made = server.get("/api/studies")["items"][0]
+    assert (made["title"], made["tested"], made["printed"]) == ("Winter hives", 0, 0)
+    assert [t["method"] for t in server.get(f"/api/studies/{made['id']}")["tests"]] == ["tension", "tension", "stepped-bending"]
+    walk.click("Put it away")
+    walk.see("it is in no list of what is to be done")
+    walk.open(f"{walk.base}/studies")
+    walk.see("1 put away")
+    assert "Winter hives" not in walk.text()
+    walk.click("1 put away")
+    walk.see("Winter hives")
+    walk.click("Winter hives")
+    walk.click("Plan")
+    walk.click("Take it up again")
+    walk.gone("it is in no list of what is to be done")
+    assert server.get("/api/studies")["put_away"] == 0
+    assert walk.console() == []
+
+
+def test_a_purpose_asks_for_more_and_loses_nothing_in_other_units(server, walk):
+    purpose = server.get(f"/api/purposes/{server.get('/api/purposes')['items'][0]['id']}")
+    kept = {c["id"]: c for c in purpose["criteria"]}
+    walk.open(f"{walk.base}/units")
+    walk.see("a pull bar's strength")
+    walk.driver.find_element("xpath", "//label[normalize-space(.)='psi']/preceding-sibling::input").send_keys(Keys.SPACE)
+    walk.open(f"{walk.base}/choose?purpose={purpose['id']}")
+    walk.click("Change what it needs")
+    walk.see("Keep the changes")
+    title = walk.field("The part")
+    title.send_keys(Keys.END, ", heavy")
+    first = next(c for c in purpose["criteria"] if c["unit"] == "MPa")
+    needed = walk.labelled(f"{first['label']}, {first['orientation']}: all that is needed at")
+    needed.send_keys(Keys.CONTROL, "a")
+    needed.send_keys("8000", Keys.ENTER)
+    walk.see("Keep these weights")
+    after = server.get(f"/api/purposes/{purpose['id']}")
+    assert after["title"] == f"{purpose['title']}, heavy"
+    assert next(c for c in after["criteria"] if c["id"] == first["id"])["all_needed"] == pytest.approx(8000 * 4.4482216152605 / 25.4**2)
+    for c in after["criteria"]:
+        same = ("no_use", "required", "weight") if c["id"] == first["id"] else ("no_use", "all_needed", "required", "weight")
+        assert [c[k] for k in same] == [kept[c["id"]][k] for k in same], "what was not touched stays to the last digit"
+    assert walk.console() == []
+
+
+def test_a_product_is_withdrawn_and_a_speed_in_another_unit_is_asked_about(server, walk):
+    grey = next(m for m in server.get("/api/stock")["items"] if m["colour"] == "grey")
+    walk.open(f"{walk.base}/stock/materials/{grey['id']}")
+    walk.click("Withdrawn, a successor")
+    day = walk.field("Withdrawn since")
+    walk.driver.execute_script(
+        "Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(arguments[0], '2026-03-01'); arguments[0].dispatchEvent(new Event('input', {bubbles: true}))",
+        day,
+    )
+    base = walk.field("Derived from")
+    base.click()
+    base.send_keys("Fenwick Outdoor")
+    walk.press(Keys.ARROW_DOWN, Keys.ENTER)
+    day.send_keys(Keys.ENTER)
+    walk.see("Withdrawn by its maker since 1 Mar")
+    assert [(r["how"], r["product"]) for r in server.get(f"/api/materials/{grey['id']}")["related"]] == [("derived from", "Outdoor")]
+    walk.open(f"{walk.base}/stock/spools/{grey['spools'][0]['id']}")
+    walk.see("Fit to print?")
+    speed = walk.field("Speed, mm/s")
+    speed.send_keys(Keys.CONTROL, "a")
+    speed.send_keys("3600")
+    walk.see("was 3600 mm/min meant, which is 60 mm/s?")
+    walk.click("Yes, 60")
+    walk.gone("was 3600 mm/min meant")
+    assert walk.field("Speed, mm/s").get_attribute("value") == "60"
+    # what its body is, and what the printer's feeder needs
+    select = walk.driver.find_element("xpath", "//label[starts-with(., 'Its body')]/following::select[1]")
+    select.send_keys("c")
+    bore = walk.field("Bore, mm")
+    bore.send_keys("50,5", Keys.ENTER)
+    walk.until(lambda: server.get(f"/api/spools/{grey['spools'][0]['id']}")["bore"] == 50.5)
+    assert server.get(f"/api/spools/{grey['spools'][0]['id']}")["body"] == "cardboard"
+    walk.labelled("Printer").click()
+    walk.click("change this printer")
+    holder = walk.field("Spool turns on, mm thick")
+    holder.send_keys("52", Keys.ENTER)
+    walk.see("the spool's bore of 50.5 mm does not go onto the holder of 52 mm")
+    walk.see("whether Bench One turns the spool by its rims")
+    assert walk.console() == []
