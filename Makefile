@@ -15,8 +15,9 @@ serve: setup
 
 setup: .venv/.app src/assayer/webdist/index.html
 
+# compiled at once: a start, and there are many in the tests, otherwise compiles hundreds of files where Python keeps none
 # uv installs in seconds; where its index is not reachable the way pip's is, pip does the same from the same hashes
-INSTALL = $(BIN)/uv pip install --quiet --require-hashes -r $(1) 2>/dev/null || $(BIN)/pip install --quiet --require-hashes -r $(1)
+INSTALL = $(BIN)/uv pip install --compile-bytecode --quiet --require-hashes -r $(1) 2>/dev/null || $(BIN)/pip install --quiet --require-hashes -r $(1)
 
 .venv/bin/uv: requirements-uv.lock
 	@$(PYTHON) -c 'import sys; sys.exit("Assayer needs Python 3.11 or newer; set PYTHON=…" if sys.version_info < (3, 11) else 0)'
@@ -28,6 +29,7 @@ INSTALL = $(BIN)/uv pip install --quiet --require-hashes -r $(1) 2>/dev/null || 
 	@echo "installing the application …"
 	@$(call INSTALL,requirements.lock)
 	@$(BIN)/pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e .
+	@$(BIN)/python -m compileall -q src/assayer
 	@touch $@
 
 .venv/.dev: .venv/.app requirements-dev.lock

@@ -183,7 +183,7 @@ def test_a_new_notebook_is_made_whole_or_not_at_all(tmp_path, monkeypatch):
     def interrupted(*_):
         raise KeyboardInterrupt
 
-    monkeypatch.setattr("assayer.store.database.command.upgrade", interrupted)
+    monkeypatch.setattr("alembic.command.upgrade", interrupted)
     with pytest.raises(KeyboardInterrupt):
         Workspace(tmp_path / "new")
     monkeypatch.undo()

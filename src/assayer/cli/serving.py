@@ -8,6 +8,7 @@ import os
 import signal
 import socket
 import sys
+import threading
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -71,10 +72,24 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         server = uvicorn.Server(config)
         _stop_in_order(server)
         application.state.jobs.keep_nightly()
+        _fetch_soon()
         server.run(sockets=[listener])
         application.state.jobs.stop()
     finally:
         workspace.close()
+
+
+def _fetch_soon() -> None:
+    """Load, once the first pages are out, what a start does without, so that the first board does not wait for it."""
+
+    def fetch() -> None:
+        import scipy.interpolate
+        import scipy.optimize.elementwise
+        import scipy.special  # noqa: F401
+
+    later = threading.Timer(1.0, fetch)
+    later.daemon = True
+    later.start()
 
 
 def refuse_host(host: str) -> None:

@@ -10,19 +10,14 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any, NoReturn
 
-from alembic import command
-from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
-from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
 from assayer.core.errors import ConflictError, DataFolderError
 from assayer.store.folder import DATABASE, damaged, examine, hold, make_private, mark_opened
+from assayer.store.schema import revision_of, revisions, upgrade
 from assayer.store.turns import Turns
-
-_MIGRATIONS = Path(__file__).with_name("migrations")
 
 
 def _engine(path: Path, begin: str, durable: bool) -> Engine:
@@ -71,19 +66,16 @@ class Database:
         DataFolderError
             If the folder cannot be written, or was made by a newer version of Assayer.
         """
-        config = Config()
-        config.set_main_option("script_location", str(_MIGRATIONS))
-        scripts = ScriptDirectory.from_config(config)
-        known = {s.revision for s in scripts.walk_revisions()}
+        known = revisions()
         try:
             if not self.path.exists():
-                self._create(config)
+                self._create()
             with self._reader.connect() as connection:
-                current = MigrationContext.configure(connection).get_current_revision()
+                current = revision_of(connection)
             if current is not None and current not in known:
                 raise DataFolderError(f"the data folder '{self.folder}' was made by a newer version of Assayer: update Assayer to open it")
-            if current != scripts.get_current_head():
-                self._upgrade(self._writer, config)
+            if current != known[-1]:
+                upgrade(self._writer, self.folder)
             with self._writer.connect() as connection:
                 raw = connection.connection.dbapi_connection
                 assert isinstance(raw, sqlite3.Connection)
@@ -92,39 +84,17 @@ class Database:
         except DatabaseError as error:
             self._raise(error)
 
-    def _create(self, config: Config) -> None:
+    def _create(self) -> None:
         """A new notebook is made whole or not at all: an empty database is always the mark of something gone wrong."""
         partial = self.folder / f"{DATABASE}.part"
         for leftover in self.folder.glob(f"{DATABASE}.part*"):
             leftover.unlink()
         engine = _engine(partial, "BEGIN IMMEDIATE", durable=False)
-        self._upgrade(engine, config)
+        upgrade(engine, self.folder)
         engine.dispose()
         with partial.open("rb+") as file:
             os.fsync(file.fileno())
         partial.rename(self.path)
-
-    def _upgrade(self, engine: Engine, config: Config) -> None:
-        """Run what is missing in one transaction.
-
-        Tables are made anew under the rows that point at them: foreign keys are off meanwhile (which
-        SQLite allows only outside a transaction), and every one is checked before it is kept.
-        """
-        with engine.connect() as connection:
-            raw = connection.connection.dbapi_connection
-            assert raw is not None
-            raw.execute("PRAGMA foreign_keys=OFF")
-            try:
-                with connection.begin():
-                    config.attributes["connection"] = connection
-                    command.upgrade(config, "head")
-                    broken = connection.exec_driver_sql("PRAGMA foreign_key_check").all()
-                    if broken:
-                        raise DataFolderError(
-                            f"the data folder '{self.folder}' could not be brought to the newest form ({broken[0][0]} points at nothing): nothing was changed"
-                        )
-            finally:
-                raw.execute("PRAGMA foreign_keys=ON")
 
     @contextmanager
     def read(self) -> Iterator[Session]:

@@ -16,10 +16,10 @@ from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import special
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.vocabulary import Bound
+from assayer.core.stats import special
 from assayer.core.stats.groups import GroupSummary, t_quantile
 
 SURE = 0.90

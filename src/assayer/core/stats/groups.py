@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
 
 from assayer.core.errors import EntryError
+from assayer.core.stats import special
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,10 +12,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
 
 from assayer.core.errors import EntryError
-from assayer.core.stats import studentized_range
+from assayer.core.stats import special, studentized_range
 from assayer.core.stats.groups import GroupSummary, Interval, summarise
 
 

@@ -16,12 +16,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy import special
-from scipy.interpolate import CubicHermiteSpline
-from scipy.optimize.elementwise import find_root
+
+from assayer.core.stats import special
+
+if TYPE_CHECKING:
+    from scipy.interpolate import CubicHermiteSpline
 
 Floats = NDArray[np.float64]
 
@@ -41,6 +44,9 @@ _FEW_DF = 3.0
 @lru_cache(maxsize=64)
 def _range_tail(k: int) -> CubicHermiteSpline:
     """1 − W_k on a grid of width `_STEP` from 0, with its derivative."""
+    # loaded when first needed, as in stats/special.py
+    from scipy.interpolate import CubicHermiteSpline
+
     w = np.arange(0.0, _W_MAX + _STEP, _STEP)[:, None]
     # W_k(w) = k ∫ φ(z) [Φ(z) − Φ(z − w)]^(k−1) dz   (Harter eq. 1, z the greatest of the k values)
     z = np.linspace(-8.5, 8.5, 161)[None, :]
@@ -124,6 +130,8 @@ def _solve(alpha: float, k: int, s: Floats, weight: Floats) -> Floats:
         return found
 
     pairs = np.arange(weight.shape[0])
+    from scipy.optimize.elementwise import find_root
+
     found = find_root(gap, (np.full(pairs.shape, np.log(1e-4)), np.full(pairs.shape, np.log(1e6))), args=(pairs,), tolerances={"xatol": 1e-12, "xrtol": 0})
     result: Floats = np.exp(found.x)
     return result

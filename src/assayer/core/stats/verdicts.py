@@ -8,9 +8,9 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 import numpy as np
-from scipy import special
 
 from assayer.core.errors import EntryError
+from assayer.core.stats import special
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.ratios import RatioOfMeans
 
