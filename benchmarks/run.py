@@ -22,9 +22,14 @@ import pandas as pd
 from fastapi.testclient import TestClient
 from sqlalchemy import insert
 
+sys.path.insert(0, str(Path(__file__).parents[1]))
+
+from tests.browser.walk import Server
+
 from assayer.api.app import create_app
 from assayer.core.codes import SYMBOLS, with_check
 from assayer.core.ids import uuid7
+from assayer.demo.scenario import make_demo
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.rigs import rigs
@@ -321,6 +326,37 @@ def bench_start() -> None:
         code = "import time; t = time.perf_counter(); import assayer; print(time.perf_counter() - t)"
         times.append(float(subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout))
     report("import assayer", statistics.median(times), 0.3, "s")
+    with tempfile.TemporaryDirectory() as folder:
+        make_demo(Path(folder) / "data", datetime.now(UTC))
+        first = []
+        for _ in range(5):
+            # from the start of the process to the answer of a page's first question
+            server = Server(Path(folder) / "data")
+            start = time.perf_counter()
+            server.start()
+            server.get("/api/day")
+            first.append(time.perf_counter() - start)
+            server.stop()
+    report("first answer after start, demo data", statistics.median(first), 2.5, "s")
+
+
+def bench_locks() -> None:
+    """How long the turn of writing is held by the largest plan."""
+    with tempfile.TemporaryDirectory() as folder:
+        workspace = Workspace(Path(folder) / "data")
+        actor = Actor("bench")
+        large_study(workspace, actor)
+        ids = [m.id for m in materials.list_materials(workspace, 100, 0).items]
+        shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i"]
+
+        def plan() -> object:
+            arms = [NewArm(id=new_id(), material_id=m) for m in ids]
+            tests = [NewTest(id=new_id(), orientation=o, shape=s) for s in shapes for o in ("flat", "on edge", "upright")]
+            return planning.create_study(workspace, actor, NewStudy(id=new_id(), title="large", arms=arms, tests=tests))
+
+        (seconds,) = timed(plan, repeat=9)
+        report("a study of 40 × 12 × 5 is made, its turn of writing in it", seconds, 0.3, "s")
+        workspace.close()
 
 
 def bench_front_end() -> None:
@@ -344,5 +380,5 @@ def bench_front_end() -> None:
 
 if __name__ == "__main__":
     os.chdir(ROOT)
-    for bench in (bench_start, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_front_end):
+    for bench in (bench_start, bench_locks, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_front_end):
         bench()

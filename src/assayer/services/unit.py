@@ -8,12 +8,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 from zoneinfo import ZoneInfo
 
 import platformdirs
-from sqlalchemy import update
+from sqlalchemy import Table, bindparam, update
 from sqlalchemy.orm import Session
+from sqlalchemy.orm.util import identity_key
 
 from assayer.core.errors import EntryError, MissingError, StaleError
 from assayer.core.ids import uuid7
@@ -49,6 +50,13 @@ class Actor:
             raise EntryError(f"'{self.zone}' is no time zone", "zone") from None
 
 
+_RAISE = {
+    kind: update(table := cast(Table, kind.__table__)).where(table.c.id.in_(bindparam("ids", expanding=True))).values(revision=table.c.revision + 1)
+    for kind in (Study, Test)
+}
+"""Made once, and of the tables: what a session holds of them is told apart from it."""
+
+
 @dataclass(slots=True)
 class Unit:
     """One transaction: its session, its actor, its instant, and the log of what it changes."""
@@ -69,10 +77,14 @@ class Unit:
 
     def touch(self, study_id: str, test_ids: Iterable[str] = ()) -> None:
         """Raise the data revision of a study, by which clients refresh, and of the tests whose evidence changed."""
-        self.session.execute(update(Study).where(Study.id == study_id).values(revision=Study.revision + 1))
-        ids = list(test_ids)
-        if ids:
-            self.session.execute(update(Test).where(Test.id.in_(ids)).values(revision=Test.revision + 1))
+        for kind, ids in ((Study, [study_id]), (Test, list(test_ids))):
+            if not ids:
+                continue
+            self.session.execute(_RAISE[kind], {"ids": ids})
+            for key in ids:
+                held = self.session.identity_map.get(identity_key(kind, key))
+                if held is not None:
+                    self.session.expire(held, ["revision"])
 
 
 class Workspace:

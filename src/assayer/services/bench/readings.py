@@ -51,7 +51,6 @@ def add_readings(unit: Unit, run: Run, method: Method, rig: RigReader, new: Iter
         taken[place] = row
         run.readings.append(row)
         added.append(row)
-    unit.session.flush()
     return added
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
-from sqlalchemy import delete
+from sqlalchemy import delete, insert
 from sqlalchemy.orm import Session
 
 from assayer.core.curves.recording import Recording
@@ -146,9 +146,10 @@ def reduction_of(session: Session, run: Run, inputs: Inputs | None = None) -> Re
         return None
 
 
-def reduce_run(session: Session, run: Run, inputs: Inputs | None = None) -> Reduction | None:
-    """Reduce what is there of a run so far and put its results in place of the former ones; see `reduction_of`."""
-    session.execute(delete(Result).where(Result.run_id == run.id))
+def reduce_run(session: Session, run: Run, inputs: Inputs | None = None, fresh: bool = False) -> Reduction | None:
+    """Reduce what is there of a run so far and put its results in place of the former ones (a fresh one has none); see `reduction_of`."""
+    if not fresh:
+        session.execute(delete(Result).where(Result.run_id == run.id))
     if run.retracted_at is not None:
         return None
     method = find_method(find(session, Test, run.test_id).method)
@@ -159,25 +160,27 @@ def reduce_run(session: Session, run: Run, inputs: Inputs | None = None) -> Redu
     marks = marks_of(method, typed_of_run(session, run))
     kept = [r for r in run.remarks if r.startswith(UNCHECKED)]
     run.remarks = list(dict.fromkeys((*kept, *reduction.warnings, *marks)))
-    for result in reduction.results:
-        session.add(
-            Result(
-                subject_kind=run.subject_kind,
-                subject_id=run.subject_id,
-                test_id=run.test_id,
-                run_id=run.id,
-                quantity=result.key,
-                value=result.value,
-                unit=result.unit,
-                bound=str(method.bound_of(result, run.outcome, run.validity)),
-                warnings=result.warnings,
-                reduction_version=reduction.reduction_version,
-                interval_low=None if result.interval is None else result.interval.low,
-                interval_high=None if result.interval is None else result.interval.high,
-                reading_step=result.reading_step,
-                provisional=result.provisional and not run.complete,
-            )
-        )
+    rows = [
+        {
+            "subject_kind": run.subject_kind,
+            "subject_id": run.subject_id,
+            "test_id": run.test_id,
+            "run_id": run.id,
+            "quantity": result.key,
+            "value": result.value,
+            "unit": result.unit,
+            "bound": str(method.bound_of(result, run.outcome, run.validity)),
+            "warnings": result.warnings,
+            "reduction_version": reduction.reduction_version,
+            "interval_low": None if result.interval is None else result.interval.low,
+            "interval_high": None if result.interval is None else result.interval.high,
+            "reading_step": result.reading_step,
+            "provisional": result.provisional and not run.complete,
+        }
+        for result in reduction.results
+    ]
+    if rows:
+        session.execute(insert(Result), rows)
     return reduction
 
 

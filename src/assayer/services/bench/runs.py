@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import and_, bindparam, or_, select
+from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
@@ -12,17 +14,17 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Inputs
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, OTHER, Bound, SubjectKind, Validity
-from assayer.core.quantities.slips import ask
+from assayer.core.quantities.slips import Question, ask
 from assayer.services.bench.checks import polymer_of, questions_about
 from assayer.services.bench.readings import add_readings, holds, make_reading, move_to_rig
 from assayer.services.bench.reductions import UNCHECKED, inputs_of_run, reduce_run, standing, typed_of_run
 from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.bench.specimens import code_of, run_view
 from assayer.services.bench.views import RunView
-from assayer.services.rigs.calibrations import reader_of
+from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
-from assayer.store.models import Arm, Batch, Curve, Lease, Reading, Run, Slot, Specimen, Test
+from assayer.store.models import Arm, Batch, Curve, Lease, Material, Reading, Run, Slot, Specimen, Test, Variant
 
 
 def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bool]:
@@ -44,13 +46,13 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         session = unit.session
         test = find(session, Test, new.test_id)
         rig = reader_of(session, new.rig_version_id)
-        run = session.get(Run, new.id)
+        run, standing_run = _runs_asked_about(session, new)
         if run is not None and holds(unit, run, new):
             return run_view(session, run), False
-        specimen = _check_subject(unit, new, test)
+        subject = _check_subject(unit, new, test)
         goes_on = run is not None
         if run is None:
-            run = _begin_run(unit, new, test)
+            run = _begin_run(unit, new, test, rig, standing_run)
         elif run.complete or run.retracted_at is not None or (run.subject_kind, run.subject_id) != (new.subject_kind, new.subject_id):
             raise ConflictError(_already(unit, run), run_view(session, run))
         method = find_method(test.method)
@@ -70,42 +72,75 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
             _complete(unit, run, new, method)
             if goes_on or new.place is not None:
                 end_if_empty(unit, run)
-        if specimen is not None:
-            lease = session.get(Lease, specimen.id)
-            if lease is not None:
-                session.delete(lease)
+        if subject.lease is not None:
+            session.delete(subject.lease)
         session.flush()
         inputs = inputs_of_run(session, run)
-        reduction = reduce_run(session, run, inputs)
+        reduction = reduce_run(session, run, inputs, fresh=not goes_on)
         if run.validity != Validity.LEFT_OUT:
-            _ask(unit, run, method, inputs, reduction, added, new.confirmed, new.unchecked)
+            _settle(run, _questions(unit, run, inputs, reduction, added, subject.polymer), new.confirmed, new.unchecked)
         unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"code": code_of(session, run)})
         unit.touch(test.study_id, [test.id])
         return run_view(session, run), True
 
 
-def _check_subject(unit: Unit, new: NewRun, test: Test) -> Specimen | None:
-    """The specimen, where it is one; whatever the subject is, it must belong to the test."""
+@dataclass(frozen=True, slots=True)
+class _Subject:
+    """What is known of the subject: of a specimen itself, its polymer, and the lease by which a station holds it."""
+
+    specimen: Specimen | None = None
+    polymer: str | None = None
+    lease: Lease | None = None
+
+
+_SPECIMEN = (
+    select(Specimen, Slot.test_id, Material.polymer, Lease)
+    .join(Batch, Batch.id == Specimen.batch_id)
+    .join(Variant, Variant.id == Batch.variant_id)
+    .join(Material, Material.id == Variant.material_id)
+    .outerjoin(Slot, Slot.id == Specimen.slot_id)
+    .outerjoin(Lease, Lease.specimen_id == Specimen.id)
+    .where(Specimen.id == bindparam("specimen"))
+)
+_RUNS = select(Run).where(
+    or_(
+        Run.id == bindparam("id"),
+        and_(Run.subject_kind == bindparam("kind"), Run.subject_id == bindparam("subject"), Run.test_id == bindparam("test"), Run.retracted_at.is_(None)),
+    )
+)
+"""Made once, as is the one above: they are asked at every entry, and putting them together takes longer than asking them."""
+
+
+def _runs_asked_about(session: Session, new: NewRun) -> tuple[Run | None, Run | None]:
+    """The run with the id of the entry, and another one that stands of its subject and test."""
+    told = {"id": new.id, "kind": new.subject_kind, "subject": new.subject_id, "test": new.test_id}
+    found = session.scalars(_RUNS, told).all()
+    return next((r for r in found if r.id == new.id), None), next((r for r in found if r.id != new.id), None)
+
+
+def _check_subject(unit: Unit, new: NewRun, test: Test) -> _Subject:
+    """Whatever the subject is, it must belong to the test."""
     session = unit.session
     wanted = find_method(test.method).subject
     if new.subject_kind is not wanted:
         raise EntryError(f"{find_method(test.method).label} is of a {wanted}, not of a {new.subject_kind}", "subject_kind")
     if new.subject_kind is SubjectKind.SPECIMEN:
-        specimen = find(session, Specimen, new.subject_id)
-        if specimen.slot_id is None or find(session, Slot, specimen.slot_id).test_id != test.id:
+        row = session.execute(_SPECIMEN, {"specimen": new.subject_id}).one_or_none()
+        if row is None:
+            find(session, Specimen, new.subject_id)
+            raise EntryError("this specimen was printed of nothing that is known", "subject_id")
+        specimen, planned_for, polymer, lease = row
+        if planned_for != test.id:
             raise EntryError(f"specimen {specimen.code} is not planned for this test", "subject_id")
-        return specimen
+        return _Subject(specimen, polymer, lease)
     if new.subject_kind is SubjectKind.BATCH:
         find(session, Batch, new.subject_id)
     if new.subject_kind is SubjectKind.ARM and find(session, Arm, new.subject_id).study_id != test.study_id:
         raise EntryError("this arm belongs to another study", "subject_id")
-    return None
+    return _Subject()
 
 
-def _begin_run(unit: Unit, new: NewRun, test: Test) -> Run:
-    there = unit.session.scalar(
-        select(Run).where(Run.subject_kind == new.subject_kind, Run.subject_id == new.subject_id, Run.test_id == test.id, Run.retracted_at.is_(None))
-    )
+def _begin_run(unit: Unit, new: NewRun, test: Test, rig: RigReader, there: Run | None) -> Run:
     if there is not None:
         raise ConflictError(_already(unit, there), run_view(unit.session, there))
     run = Run(
@@ -116,6 +151,7 @@ def _begin_run(unit: Unit, new: NewRun, test: Test) -> Run:
         test_id=test.id,
         procedure_version=test.procedure_version,
         rig_version_id=new.rig_version_id,
+        rig_version=rig.version,
         operator=unit.actor.who,
         happened_at=new.happened_at,
         zone=unit.actor.zone,
@@ -127,7 +163,6 @@ def _begin_run(unit: Unit, new: NewRun, test: Test) -> Run:
         readings=[],
     )
     unit.session.add(run)
-    unit.session.flush()
     return run
 
 
@@ -139,13 +174,15 @@ def _already(unit: Unit, run: Run) -> str:
     return f"{code} {what} already by {run.operator}: open it to correct a reading, or take the other specimen's code"
 
 
-def _ask(
-    unit: Unit, run: Run, method: Method, inputs: Inputs, reduction: Reduction | None, added: list[Reading], confirmed: list[str], unchecked: bool
-) -> None:
-    """Ask about what is hardly meant so; what came without the server keeps the question as a remark."""
+def _questions(unit: Unit, run: Run, inputs: Inputs, reduction: Reduction | None, added: list[Reading], polymer: str | None) -> list[Question]:
+    """What is hardly meant so of what was added."""
     ids = {r.id for r in added}
     typed = [t for r, t in zip(standing(run.readings), typed_of_run(unit.session, run), strict=True) if r.id in ids]
-    questions = questions_about(method, inputs, typed, reduction, polymer_of(unit.session, run.specimen_id))
+    return questions_about(find_method(find(unit.session, Test, run.test_id).method), inputs, typed, reduction, polymer)
+
+
+def _settle(run: Run, questions: list[Question], confirmed: list[str], unchecked: bool) -> None:
+    """Ask what is open; what came without the server keeps the question as a remark."""
     if unchecked:
         run.remarks = [*run.remarks, *(UNCHECKED + q.text for q in questions if q.key not in confirmed)]
         return
@@ -255,7 +292,7 @@ def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correct
         unit.session.flush()
         inputs = inputs_of_run(unit.session, run)
         reduction = reduce_run(unit.session, run, inputs)
-        _ask(unit, run, method, inputs, reduction, [row], correction.confirmed, False)
+        _settle(run, _questions(unit, run, inputs, reduction, [row], polymer_of(unit.session, run.specimen_id)), correction.confirmed, unchecked=False)
         before = {"field": old.field, "raw": old.raw, "at": old.happened_at.isoformat()}
         after = {"field": correction.field, "raw": correction.raw, "reason": correction.reason, "at": row.happened_at.isoformat()}
         return _changed(unit, run, "corrected", before, after), True

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy import bindparam, select
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods.steps import Field
@@ -90,8 +90,11 @@ def reader_of(session: Session, rig_version_id: str) -> RigReader:
     return known[rig_version_id]
 
 
+_RIG = select(RigVersion).where(RigVersion.id == bindparam("version")).options(joinedload(RigVersion.rig), joinedload(RigVersion.channels))
+
+
 def _read_rig(session: Session, rig_version_id: str) -> RigReader:
-    version = session.get(RigVersion, rig_version_id, options=[selectinload(RigVersion.channels)])
+    version = session.scalars(_RIG, {"version": rig_version_id}).unique().one_or_none()
     if version is None:
         version = find(session, RigVersion, rig_version_id)
     return RigReader(version, session.scalars(select(Calibration).where(Calibration.rig_version_id == rig_version_id)).all())

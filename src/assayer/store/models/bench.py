@@ -85,7 +85,7 @@ class Reading(Base):
 
     __tablename__ = "readings"
     seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
-    id: Mapped[str] = mapped_column(ID, unique=True)
+    id: Mapped[str] = mapped_column(ID, unique=True, insert_sentinel=True)
     run_id: Mapped[str] = mapped_column(ForeignKey("runs.id"), index=True)
     step: Mapped[str] = mapped_column(String(40))
     field: Mapped[str] = mapped_column(String(40))
