@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any, cast
 
-from sqlalchemy import select
+from sqlalchemy import Row, Table, bindparam, select
 from sqlalchemy.orm import Session
 
 from assayer.services.views import ChangedValue, RecordEntry
@@ -13,14 +14,24 @@ from assayer.store.models import Change
 
 def record_of(session: Session, entity_ids: Sequence[str], limit: int = 200) -> dict[str, list[RecordEntry]]:
     """The latest lines of each object's record, oldest first; one query however many they are."""
-    rows = session.scalars(select(Change).where(Change.entity_id.in_(entity_ids)).order_by(Change.seq.desc()).limit(limit)).all()
+    rows = session.execute(_RECORD, {"ids": list(entity_ids), "most": limit}).all()
     found: dict[str, list[RecordEntry]] = {}
     for change in reversed(rows):
         found.setdefault(change.entity_id, []).append(_entry(change))
     return found
 
 
-def _entry(change: Change) -> RecordEntry:
+_LINE = cast(Table, Change.__table__).c
+_RECORD = (
+    select(_LINE.entity_id, _LINE.at, _LINE.who, _LINE.entity, _LINE.action, _LINE.before, _LINE.after)
+    .where(_LINE.entity_id.in_(bindparam("ids", expanding=True)))
+    .order_by(_LINE.seq.desc())
+    .limit(bindparam("most"))
+)
+"""Made once: it is asked with every entry."""
+
+
+def _entry(change: Row[Any]) -> RecordEntry:
     before, after = change.before or {}, change.after or {}
     changes = [
         ChangedValue(name=name, before=_words(before.get(name)), after=_words(after.get(name)))

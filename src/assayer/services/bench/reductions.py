@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import cast
 
 import numpy as np
-from sqlalchemy import delete, insert
+from sqlalchemy import Table, delete, insert
 from sqlalchemy.orm import Session
 
 from assayer.core.curves.recording import Recording
@@ -146,6 +147,9 @@ def reduction_of(session: Session, run: Run, inputs: Inputs | None = None) -> Re
         return None
 
 
+_KEEP = insert(cast(Table, Result.__table__))
+
+
 def reduce_run(session: Session, run: Run, inputs: Inputs | None = None, fresh: bool = False) -> Reduction | None:
     """Reduce what is there of a run so far and put its results in place of the former ones (a fresh one has none); see `reduction_of`."""
     if not fresh:
@@ -180,7 +184,7 @@ def reduce_run(session: Session, run: Run, inputs: Inputs | None = None, fresh: 
         for result in reduction.results
     ]
     if rows:
-        session.execute(insert(Result), rows)
+        session.execute(_KEEP, rows)
     return reduction
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, selectinload
 
 from assayer.core.methods import method as find_method
@@ -30,12 +30,15 @@ def run_view(session: Session, run: Run) -> RunView:
     return run_views(session, [run])[0]
 
 
+_RESULTS = select(Result).where(Result.run_id.in_(bindparam("runs", expanding=True))).order_by(Result.seq)
+
+
 def run_views(session: Session, runs: list[Run]) -> list[RunView]:
     """Several runs, in the same few queries."""
     session.flush()
     ids = [r.id for r in runs]
     results: dict[str, list[Result]] = {}
-    for result in session.scalars(select(Result).where(Result.run_id.in_(ids)).order_by(Result.seq)):
+    for result in session.scalars(_RESULTS, {"runs": ids}):
         results.setdefault(result.run_id or "", []).append(result)
     record = record_of(session, ids)
     return [_view(session, run, results.get(run.id, []), record.get(run.id, [])) for run in runs]

@@ -74,9 +74,9 @@ function Label({ intake }: Pick<PartProps, "intake">) {
         <TextInput data-step label="Spool bears, °C" name="heat" inputMode="decimal" placeholder="not known" value={draft.heatLimit} onChange={(e) => set({ heatLimit: e.currentTarget.value })} />
       </div>
       <div className={css.three}>
-        <NativeSelect data-step label="Its body" name="body" data={BODY} value={draft.body} onChange={(e) => set({ body: e.currentTarget.value as typeof draft.body })} />
-        <TextInput data-step label="Bore, mm" name="bore" inputMode="decimal" value={draft.bore} onChange={(e) => set({ bore: e.currentTarget.value })} error={readNumber(draft.bore) === undefined ? "not a plain number" : errorOf("spool.bore")} />
-        <NativeSelect data-step label="Loose end" name="loose_end" data={LOOSE_END} value={draft.looseEnd} onChange={(e) => set({ looseEnd: e.currentTarget.value as typeof draft.looseEnd })} />
+        <NativeSelect label="Its body" name="body" data={BODY} value={draft.body} onChange={(e) => set({ body: e.currentTarget.value as typeof draft.body })} />
+        <TextInput label="Bore, mm" name="bore" inputMode="decimal" value={draft.bore} onChange={(e) => set({ bore: e.currentTarget.value })} error={readNumber(draft.bore) === undefined ? "not a plain number" : errorOf("spool.bore")} />
+        <NativeSelect label="Loose end" name="loose_end" data={LOOSE_END} value={draft.looseEnd} onChange={(e) => set({ looseEnd: e.currentTarget.value as typeof draft.looseEnd })} />
       </div>
     </>
   );
