@@ -6,7 +6,6 @@ are shared and noisy.
 
 from __future__ import annotations
 
-import gc
 import gzip
 import os
 import statistics
@@ -27,6 +26,7 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.browser.walk import Server
 
 from assayer.api.app import create_app
+from assayer.cli.serving import settle_memory
 from assayer.core.codes import SYMBOLS, with_check
 from assayer.core.ids import uuid7
 from assayer.demo.scenario import make_demo
@@ -300,8 +300,7 @@ def bench_stock() -> None:
                 "by price, far down": "?sort=price&offset=900",
             }
             # as the server does at its start
-            gc.collect()
-            gc.freeze()
+            settle_memory()
             times: dict[str, list[float]] = {name: [] for name in [*asked, "dossier", "spool", "day", "places"]}
             for _ in range(40):
                 urls = {name: f"/api/stock{query}" for name, query in asked.items()}

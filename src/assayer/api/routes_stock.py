@@ -205,9 +205,9 @@ def retract_move(workspace: WorkspaceDep, actor: ActorDep, key: Id, back: bool =
 
 
 @router.get("/places", response_model=PlaceList, responses=declared())
-def get_places(workspace: WorkspaceDep) -> Any:
-    """Where the spools at hand lie."""
-    return storage.list_places(workspace)
+def get_places(workspace: WorkspaceDep) -> Response:
+    """Where the spools at hand lie; written out as it is, for there may be a thousand."""
+    return Response(storage.list_places(workspace).model_dump_json(), media_type="application/json")
 
 
 @router.post("/storage", response_model=PlaceList, responses=declared(404, 409))

@@ -65,9 +65,7 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         typer.echo(f"Assayer is at http://{host}:{listener.getsockname()[1]}  (data in {folder}; Ctrl+C stops)")
         sys.stdout.flush()
         application = create_app(workspace)
-        # what is loaded by now stays: collections need not walk over it while somebody waits
-        gc.collect()
-        gc.freeze()
+        settle_memory()
         config = uvicorn.Config(application, log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=5)
         server = uvicorn.Server(config)
         _stop_in_order(server)
@@ -77,6 +75,13 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         application.state.jobs.stop()
     finally:
         workspace.close()
+
+
+def settle_memory() -> None:
+    """What is loaded by now stays: collections need not walk over it while somebody waits, nor come in the middle of an answer."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 50)
 
 
 def _fetch_soon() -> None:

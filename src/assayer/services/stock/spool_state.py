@@ -6,16 +6,16 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
+from typing import Any, cast
 
-from sqlalchemy import Row, select
+from sqlalchemy import ColumnElement, Row, Select, Table, select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament import balance as book
 from assayer.core.filament.mass import moisture_lost
 from assayer.core.filament.moisture import Drying, MoistureState, Storage, Stored, moisture_state, open_limit
-from assayer.services.stock.views import MoistureView, SpoolItem, SpoolPage
-from assayer.store.models import Base, DeviceSession, FilamentUse, SessionMember, Spool, StorageMove, Weighing
+from assayer.services.stock.views import DecisionWord, MaterialView, MoistureView, SpoolItem, SpoolPage
+from assayer.store.models import Base, DeviceSession, FilamentUse, Material, SessionMember, Spool, StorageMove, Weighing
 
 
 @dataclass(slots=True)
@@ -46,8 +46,7 @@ class SpoolState:
         return self.moisture_at(self.at)
 
     def moisture_at(self, at: datetime) -> MoistureState:
-        stored = [Stored(m.at, Storage(m.storage), m.humidity) for m in self.moves]
-        return moisture_state(stored, [Drying(s.started_at, s.ended_at, s.temperature or 0.0, s.due_at or s.started_at) for s in self.sessions], at)
+        return moisture_of(self.moves, self.sessions, at)
 
     @property
     def stale(self) -> bool:
@@ -73,6 +72,12 @@ class SpoolState:
         return moisture_lost(before.gross, after.gross, self.spool.empty)
 
 
+def moisture_of(moves: Iterable[Row[Any]], sessions: Iterable[DeviceSession], at: datetime) -> MoistureState:
+    """How dry it is by where it lay and when it was dried, both in order."""
+    stored = [Stored(m.at, Storage(m.storage), m.humidity) for m in moves]
+    return moisture_state(stored, [Drying(s.started_at, s.ended_at, s.temperature or 0.0, s.due_at or s.started_at) for s in sessions], at)
+
+
 _PARTS: tuple[tuple[str, type[Base], tuple[str, ...]], ...] = (
     ("moves", StorageMove, ("at", "storage", "place", "humidity")),
     ("weighings", Weighing, ("at", "gross", "session_id", "moment")),
@@ -94,15 +99,55 @@ def states_of(session: Session, spools: Sequence[Spool], at: datetime, in_full: 
         standing = select(*columns).where(table.spool_id.in_(ids), table.retracted_at.is_(None)).order_by(table.at, table.entered_at, table.id)
         for row in session.execute(standing):
             getattr(facts[row.spool_id], name).append(row)
-    runs = (
-        select(SessionMember.member_id, DeviceSession)
-        .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
-        .where(SessionMember.member_kind == "spool", SessionMember.member_id.in_(ids), DeviceSession.kind == "drying", DeviceSession.retracted_at.is_(None))
-        .order_by(DeviceSession.started_at)
-    )
-    for spool_id, run in session.execute(runs):
+    for spool_id, run in session.execute(_dryings(SessionMember.member_id.in_(ids))):
         facts[spool_id].sessions.append(run)
     return facts
+
+
+def _dryings(of: ColumnElement[bool]) -> Select[str, DeviceSession]:
+    return (
+        select(SessionMember.member_id, DeviceSession)
+        .join(DeviceSession, DeviceSession.id == SessionMember.session_id)
+        .where(SessionMember.member_kind == "spool", of, DeviceSession.kind == "drying", DeviceSession.retracted_at.is_(None))
+        .order_by(DeviceSession.started_at)
+    )
+
+
+@dataclass(slots=True)
+class Lying:
+    """A spool at hand, by where it lies: no more than a list of places needs, since there may be a thousand."""
+
+    id: str
+    code: str
+    decision: DecisionWord | None
+    material: dict[str, Any]
+    """As a MaterialView has it."""
+    moves: list[Any] = field(default_factory=list)
+    sessions: list[DeviceSession] = field(default_factory=list)
+
+
+_OF_MATERIAL = tuple(MaterialView.model_fields)
+_SPOOLS, _MATERIALS = cast(Table, Spool.__table__), cast(Table, Material.__table__)
+_AT_HAND = (
+    select(_SPOOLS.c.id, _SPOOLS.c.code, _SPOOLS.c.decision, *(_MATERIALS.c[name] for name in _OF_MATERIAL))
+    .join(_MATERIALS, _MATERIALS.c.id == _SPOOLS.c.material_id)
+    .where(_SPOOLS.c.gone_at.is_(None))
+    .order_by(_SPOOLS.c.code)
+)
+
+
+def lying(session: Session) -> list[Lying]:
+    """All spools at hand, by their codes, in three queries."""
+    at_hand = select(Spool.id).where(Spool.gone_at.is_(None))
+    rows = session.execute(_AT_HAND)
+    found = {r[0]: Lying(r[0], r[1], r[2], dict(zip(_OF_MATERIAL, r[3:], strict=True))) for r in rows}
+    table = StorageMove.__table__.c
+    moves = select(table.spool_id, table.at, table.storage, table.place, table.humidity).where(table.spool_id.in_(at_hand), table.retracted_at.is_(None))
+    for row in session.execute(moves.order_by(table.at, table.entered_at, table.id)):
+        found[row.spool_id].moves.append(row)
+    for spool_id, run in session.execute(_dryings(SessionMember.member_id.in_(at_hand))):
+        found[spool_id].sessions.append(run)
+    return list(found.values())
 
 
 def state_of(session: Session, spool: Spool, at: datetime) -> SpoolState:
