@@ -224,8 +224,9 @@ class RankingDraws:
         beats, probabilities = _beats(low, best, ~ruled_out)
 
         # a whole sort is quicker here than asking for two quantiles
-        lower = np.sort(low, axis=1)[:, int(0.05 * draws)]
-        upper = np.sort(best, axis=1)[:, int(0.95 * draws)] if self._open else np.sort(low, axis=1)[:, int(0.95 * draws)] + missing
+        in_order = np.sort(low, axis=1)
+        lower = in_order[:, int(0.05 * draws)]
+        upper = np.sort(best, axis=1)[:, int(0.95 * draws)] if self._open else in_order[:, int(0.95 * draws)] + missing
         ranked = []
         for i, name in enumerate(self.names):
             low_score = float(w @ self._at_mean[:, i])
@@ -283,10 +284,12 @@ def _beats(low: NDArray[np.float32], best: NDArray[np.float32], running: NDArray
     counter = np.uint8 if places.size < 256 else np.uint16
 
     probabilities: list[list[float]] = [[] for _ in range(m)]
-    # one material at a time: sharing them out among threads was measured slower
+    # one material at a time: sharing them out among threads was measured slower, and so was new memory for each
+    above = np.empty(contenders.shape, bool)
+    beaten_by = np.empty(draws, counter)
     for i in places.tolist():
-        above = contenders > best[i]
+        np.greater(contenders, best[i], out=above)
         beats[places, i] = [np.count_nonzero(row) for row in above]
-        beaten_by = np.add.reduce(above.view(np.uint8), axis=0, dtype=counter)
+        np.add.reduce(above.view(np.uint8), axis=0, dtype=counter, out=beaten_by)
         probabilities[i] = (np.bincount(beaten_by, minlength=places.size)[: places.size] / draws).tolist()
     return beats / draws, probabilities
