@@ -40,6 +40,7 @@ def pages_of(server: Server) -> dict[str, str]:
         f"/studies/{study['id']}/findings?test={upright}&specimen={dot['specimen_id']}": f"Findings: {title}",
         f"/studies/{study['id']}/findings?test={creep}": f"Findings: {title}",
         f"/studies/{study['id']}/print": f"Print: {title}",
+        f"/studies/{study['id']}/plan": f"Plan: {title}",
         f"/bench?test={upright}": "Bench: ",
         f"/bench?test={bending}": "Bench: ",
         f"/bench?test={creep}": "is read in rounds",
