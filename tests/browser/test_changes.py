@@ -117,16 +117,19 @@ def test_a_product_is_withdrawn_and_a_speed_in_another_unit_is_asked_about(serve
     walk.gone("was 3600 mm/min meant")
     assert walk.field("Speed, mm/s").get_attribute("value") == "60"
     # what its body is, and what the printer's feeder needs
-    select = walk.driver.find_element("xpath", "//label[starts-with(., 'Its body')]/following::select[1]")
-    select.send_keys("c")
     bore = walk.field("Bore, mm")
-    bore.send_keys("50,5", Keys.ENTER)
-    walk.until(lambda: server.get(f"/api/spools/{grey['spools'][0]['id']}")["bore"] == 50.5)
-    assert server.get(f"/api/spools/{grey['spools'][0]['id']}")["body"] == "cardboard"
+    bore.send_keys(Keys.CONTROL, "a")
+    bore.send_keys("50,5")
+    walk.driver.find_element("xpath", "//label[starts-with(., 'Loose end')]/following::select[1]").send_keys("under")
+    bore.send_keys(Keys.ENTER)
+    walk.see("the spool's bore of 50.5 mm does not go onto the holder of 52 mm")
+    walk.see("the loose end lies under another turn")
+    spool = server.get(f"/api/spools/{grey['spools'][0]['id']}")
+    assert (spool["bore"], spool["body"], spool["loose_end"]) == (50.5, "cardboard", "under a turn")
     walk.labelled("Printer").click()
     walk.click("change this printer")
     holder = walk.field("Spool turns on, mm thick")
-    holder.send_keys("52", Keys.ENTER)
-    walk.see("the spool's bore of 50.5 mm does not go onto the holder of 52 mm")
-    walk.see("whether Bench One turns the spool by its rims")
+    holder.send_keys(Keys.CONTROL, "a")
+    holder.send_keys("48", Keys.ENTER)
+    walk.gone("does not go onto the holder")
     assert walk.console() == []

@@ -16,9 +16,10 @@ from sqlalchemy.exc import IntegrityError
 from assayer.core.errors import DataFolderError
 from assayer.services.stock.materials import add_material
 from assayer.store.curve_codec import pack, unpack
-from assayer.store.database import _MIGRATIONS, Database
+from assayer.store.database import Database
 from assayer.store.files import FileStore
 from assayer.store.models import Base, Batch, Variant
+from assayer.store.schema import _MIGRATIONS, revisions
 
 from ..support import ACTOR, material
 
@@ -124,3 +125,13 @@ def test_a_notebook_of_the_first_schema_keeps_its_rows(tmp_path):
         with pytest.raises(IntegrityError):
             session.execute(text("UPDATE materials SET density = -1"))
     database.close()
+
+
+def test_the_revisions_read_off_the_files_are_those_that_are_run():
+    from alembic.script import ScriptDirectory
+
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    scripts = ScriptDirectory.from_config(config)
+    assert revisions() == [s.revision for s in reversed(list(scripts.walk_revisions()))]
+    assert revisions()[-1] == scripts.get_current_head()

@@ -10,8 +10,9 @@ from assayer.services.rigs import rigs
 from assayer.services.studies import board
 from assayer.services.studies.views import BoardView
 from assayer.services.unit import Workspace
-from assayer.store.database import _MIGRATIONS, Database
+from assayer.store.database import Database
 from assayer.store.models import Variant
+from assayer.store.schema import _MIGRATIONS
 
 AT = "2026-01-01 10:00:00.000000"
 FORCE, WIDTH, THICKNESS = 572.708, 4.02, 3.97

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from pathlib import Path
+from typing import Literal
 
 from sqlalchemy import select
 
@@ -44,6 +45,9 @@ class Checked:
     heat_limit: float | None = None
     storage: str = "dry box"
     place: str = "Box A"
+    body: Literal["plastic", "cardboard", "refill"] = "plastic"
+    bore: float | None = 55.0
+    loose_end: Literal["straight", "bent"] = "straight"
 
 
 SPOOLS = (
@@ -56,7 +60,10 @@ SPOOLS = (
     Checked("ivory", ("Hollin", "Everyday", "ivory"), "E 5530", 11, 10, "1186", "238", 1.753, storage="sealed bag", place="drawer"),
     # mis-wound, and oval with it
     Checked("moss-2", ("Fenwick", "Outdoor", "moss"), "121", 9, 8, "1249", "247", 1.762, 0.021, winding="crossed", storage="sealed bag", place="to go back"),
-    Checked("grey", ("Fenwick", "Outdoor GF", "grey"), "G-33", 6, 5, "1248", "247", 1.747, 0.008, seal="open", storage="open", place="shelf"),
+    Checked(
+        "grey", ("Fenwick", "Outdoor GF", "grey"), "G-33", 6, 5, "1248", "247", 1.747, 0.008, seal="open", storage="open", place="shelf",
+        body="cardboard", bore=53.0, loose_end="bent",
+    ),
     Checked("white", ("Stell", "Pliant", "white"), "P 90", 5, 4, "958", "205", 1.752, 0.007, storage="sealed bag", place="drawer"),
     # wet: it pops, snaps where a good strand bends, and the bag was open
     Checked("burden-2", ("Orrery", "Burden", "natural"), "7809", 2, 1, "693.1", "190", 1.741, 0.011, "open", "wet", snap="snaps", popping="much",
@@ -80,11 +87,11 @@ def make_materials(maker: Maker, now: datetime) -> dict[tuple[str, str, str], st
     for new in (
         NewPrinter(
             id=maker.id(), name="Bench One", nozzle=0.4, hardened=False, enclosed=False, bed_surface="textured", strand=1.75, nozzle_hottest=280,
-            bed_hottest=100
+            bed_hottest=100, extraction=False, holder=52, drives_rims=False, takes_refills=True, loads_itself=False,
         ),
         NewPrinter(
             id=maker.id(), name="Warm Box", nozzle=0.6, hardened=True, enclosed=True, bed_surface="textured", strand=1.75, nozzle_hottest=320, bed_hottest=120,
-            chamber_hottest=65,
+            chamber_hottest=65, extraction=True, holder=50, drives_rims=True, takes_refills=False, loads_itself=True,
         ),
     ):  # fmt: skip
         printers.add_printer(maker.workspace, ACTORS[0], new)
@@ -106,7 +113,10 @@ def make_spools(maker: Maker, now: datetime, found: dict[tuple[str, str, str], s
 
 
 def _take_in(maker: Maker, now: datetime, plan: Checked, material_id: str, who: str) -> str:
-    new = NewSpool(id=maker.id(), material_id=material_id, lot=plan.lot, received_on=(now - timedelta(days=plan.came)).date(), heat_limit=plan.heat_limit)
+    new = NewSpool(
+        id=maker.id(), material_id=material_id, lot=plan.lot, received_on=(now - timedelta(days=plan.came)).date(), heat_limit=plan.heat_limit,
+        body=plan.body, bore=plan.bore, loose_end=plan.loose_end,
+    )  # fmt: skip
     readings = [f"{plan.mean + plan.scatter * maker.noise.standard_normal():.3f}" for _ in range(10)]
     looked = {name: getattr(plan, name) for name in ("gross", "empty", "seal", "desiccant", "winding", "snap", "snap_known_good", "popping")}
     intake = NewIntake(

@@ -76,7 +76,7 @@ class _Import:
         self.found, self.unknown = find_columns(table, columns)
         self.rows = parse_rows(table, columns, [Answer(a.row, a.field, a.raw) for a in asked.answers])
         self.there: dict[int, str] = {}
-        self.gaps: dict[int, dict[str, Any]] = {}
+        self.gaps: dict[int, Gaps] = {}
         self.materials: dict[int, Material] = {}
         seen: dict[tuple[str, ...], int] = {}
         # letters' case is disregarded, as in the search for a twin
@@ -181,11 +181,14 @@ def _key(row: ParsedRow) -> tuple[str, ...]:
     return tuple(str(row.values[name]).lower() for name in ("maker", "product", "colour"))
 
 
+Gaps = dict[str, object]
+"""What a row says where nothing is known yet, by the name of the field."""
+
 _GAPS = ("density", "price", "net_mass", "obtained", "hex")
 """What of a material may be empty and be filled; a filler that is not named is none, and no gap."""
 
 
-def _gaps(material: Material, values: Mapping[str, Any]) -> dict[str, Any]:
+def _gaps(material: Material, values: Mapping[str, Any]) -> Gaps:
     """What a row says where nothing is known yet; what is known stays."""
     now = material_record(material).model_dump() | asdict(window_of(material))
     now["hex"] = None if material.hex == _DEFAULT_HEX else material.hex
@@ -195,12 +198,12 @@ def _gaps(material: Material, values: Mapping[str, Any]) -> dict[str, Any]:
     return found | ({"currency": values["currency"]} if "price" in found and "currency" in values else {})
 
 
-def _fill(unit: Unit, material: Material, gaps: Mapping[str, Any]) -> None:
+def _fill(unit: Unit, material: Material, gaps: Gaps) -> None:
     before = asdict(window_of(material))
     window = {k: v for k, v in gaps.items() if k in _WINDOW}
     own = {k: v for k, v in gaps.items() if k not in _WINDOW}
     if window:
-        write_window(unit, material, WindowIn(**(before | window)))
+        write_window(unit, material, WindowIn.model_validate(before | window))
     for name, value in own.items():
         setattr(material, name, value)
     material.revision += 1

@@ -120,8 +120,8 @@ class Lying:
     id: str
     code: str
     decision: DecisionWord | None
-    material: dict[str, Any]
-    """As a MaterialView has it."""
+    material: dict[str, object]
+    """What a MaterialView shows, by its names."""
     moves: list[Any] = field(default_factory=list)
     sessions: list[DeviceSession] = field(default_factory=list)
 
@@ -129,7 +129,10 @@ class Lying:
 _OF_MATERIAL = tuple(MaterialView.model_fields)
 _SPOOLS, _MATERIALS = cast(Table, Spool.__table__), cast(Table, Material.__table__)
 _AT_HAND = (
-    select(_SPOOLS.c.id, _SPOOLS.c.code, _SPOOLS.c.decision, *(_MATERIALS.c[name] for name in _OF_MATERIAL))
+    select(
+        *(_SPOOLS.c[name].label(f"spool_{name}") for name in ("id", "code", "decision")),
+        *(_MATERIALS.c[name] for name in _OF_MATERIAL),
+    )
     .join(_MATERIALS, _MATERIALS.c.id == _SPOOLS.c.material_id)
     .where(_SPOOLS.c.gone_at.is_(None))
     .order_by(_SPOOLS.c.code)
@@ -140,7 +143,7 @@ def lying(session: Session) -> list[Lying]:
     """All spools at hand, by their codes, in three queries."""
     at_hand = select(Spool.id).where(Spool.gone_at.is_(None))
     rows = session.execute(_AT_HAND)
-    found = {r[0]: Lying(r[0], r[1], r[2], dict(zip(_OF_MATERIAL, r[3:], strict=True))) for r in rows}
+    found = {r.spool_id: Lying(r[0], r[1], r[2], dict(zip(_OF_MATERIAL, r[3:], strict=True))) for r in rows}
     table = StorageMove.__table__.c
     moves = select(table.spool_id, table.at, table.storage, table.place, table.humidity).where(table.spool_id.in_(at_hand), table.retracted_at.is_(None))
     for row in session.execute(moves.order_by(table.at, table.entered_at, table.id)):

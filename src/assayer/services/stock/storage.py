@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
+from typing import TypedDict
 
 from assayer.core.errors import ConflictError
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.stock.requests import NewStorage
 from assayer.services.stock.spool_state import lying, moisture_of
 from assayer.services.stock.spools import add_move
-from assayer.services.stock.views import PlaceList
+from assayer.services.stock.views import DecisionWord, PlaceList
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import Spool, StorageMove
 
@@ -33,11 +33,19 @@ def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> PlaceLi
     return list_places(workspace)
 
 
+class _Spool(TypedDict):
+    id: str
+    code: str
+    material: dict[str, object]
+    words: str
+    decision: DecisionWord | None
+
+
 @dataclass(slots=True)
 class _Place:
     humidity: float | None = None
     read_at: datetime | None = None
-    spools: list[dict[str, Any]] = field(default_factory=list)
+    spools: list[_Spool] = field(default_factory=list)
 
 
 def list_places(workspace: Workspace) -> PlaceList:
