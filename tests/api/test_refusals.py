@@ -98,3 +98,28 @@ def test_a_width_beyond_all_bounds_is_asked_about(app, study):
     one = entry(app, study)
     one["readings"][0]["raw"] = "1e308"
     assert refused(app.post("/api/runs", json=one), 422, "is it the right shape")["questions"]
+
+
+def test_numbers_and_flags_are_taken_as_json_has_them(app):
+    """A number in quotes, a yes for a number, a number for a yes: each names its field; what is missing is told before a stale state."""
+    printer = {"id": new_id(), "name": "Quoted"}
+    for name, value in (("nozzle", "0.4"), ("nozzle", True), ("hardened", "yes"), ("hardened", 1), ("holder", False)):
+        refused = app.post("/api/printers", json=printer | {name: value})
+        assert refused.status_code == 422
+        assert [e["field"] for e in refused.json()["errors"]] == [name]
+    assert app.post("/api/printers", json=printer | {"nozzle": 1, "hardened": True}).status_code == 201
+    nonsense = {"If-Match": "whatever"}
+    assert app.patch(f"/api/printers/{printer['id']}", headers=nonsense).status_code == 422
+    stale = app.patch(f"/api/printers/{printer['id']}", json={"nozzle": 0.6}, headers=nonsense)
+    kept = next(p for p in app.get("/api/printers").json()["items"] if p["id"] == printer["id"])
+    assert (stale.status_code, kept["nozzle"]) == (412, 1)
+
+
+def test_a_question_without_a_likely_meaning_says_so(app):
+    material = {"id": new_id(), "maker": "M", "product": "p", "polymer": "PLA", "colour": "grey", "hex": "#888888", "density": 30.018}
+    asked = app.post("/api/materials", json=material)
+    assert asked.status_code == 422
+    (question,) = asked.json()["questions"]
+    assert question["likely"] is None
+    assert question["may_confirm"] is True
+    assert "line" not in asked.json(), "what does not apply is left out"

@@ -82,7 +82,8 @@ TOO_LARGE = f"more bytes than are taken here: a recording may have {MAX_BYTES / 
 
 
 def answer(problem: Problem) -> JSONResponse:
-    return JSONResponse(jsonable_encoder(problem.model_dump(exclude_none=True)), status_code=problem.status, media_type="application/problem+json")
+    told = {name: value for name, value in problem.model_dump().items() if value is not None}
+    return JSONResponse(jsonable_encoder(told), status_code=problem.status, media_type="application/problem+json")
 
 
 def install(app: FastAPI) -> None:

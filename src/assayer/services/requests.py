@@ -6,7 +6,12 @@ import unicodedata
 from datetime import datetime
 from typing import Annotated
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, Strict, StringConstraints
+
+Real = Annotated[float, Strict()]
+Whole = Annotated[int, Strict()]
+Flag = Annotated[bool, Strict()]
+"""Numbers and flags as JSON has them: a number in quotes, or a yes where a number belongs, is a mistake of the sender."""
 
 Id = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$")]
 """UUIDv7, lower case."""
@@ -68,4 +73,4 @@ Confirmed = Annotated[
 ]
 
 
-Positive = Annotated[float, Field(gt=0, le=1e4)]
+Positive = Annotated[Real, Field(gt=0, le=1e4)]

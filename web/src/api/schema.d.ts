@@ -632,7 +632,7 @@ export interface paths {
         };
         /**
          * Get Places
-         * @description Where the spools at hand lie.
+         * @description Where the spools at hand lie; written out as it is, for there may be a thousand.
          */
         get: operations["get_places"];
         put?: never;

@@ -7,23 +7,23 @@ from typing import Annotated
 from pydantic import AfterValidator, Field, StringConstraints
 
 from assayer.core.methods.vocabulary import SubjectKind, Validity
-from assayer.services.requests import Confirmed, Id, Instant, Request, Words, printable
+from assayer.services.requests import Confirmed, Flag, Id, Instant, Real, Request, Whole, Words, printable
 from assayer.services.sessions.requests import Place
 
 FieldName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]
 Outcome = Annotated[str, StringConstraints(min_length=1, max_length=20, pattern=r"^[a-z ]+$")]
-Load = Annotated[float, Field(gt=0, le=1e9, description="the load that the reading belongs to, N")]
-OptionValue = bool | Annotated[float, Field(ge=-1e9, le=1e9)] | Annotated[list[Annotated[float, Field(ge=-1e9, le=1e9)]], Field(max_length=20)] | None
+Load = Annotated[Real, Field(gt=0, le=1e9, description="the load that the reading belongs to, N")]
+OptionValue = bool | Annotated[Real, Field(ge=-1e9, le=1e9)] | Annotated[list[Annotated[Real, Field(ge=-1e9, le=1e9)]], Field(max_length=20)] | None
 
 
 class RawField(Request):
     """What stands in one entry field."""
 
     field: FieldName
-    position: Annotated[int, Field(ge=0, le=999)] = 0
+    position: Annotated[Whole, Field(ge=0, le=999)] = 0
     raw: Annotated[str, StringConstraints(max_length=80)]
     happened_at: Instant | None = None
-    ambient_c: Annotated[float, Field(ge=-50, le=300)] | None = None
+    ambient_c: Annotated[Real, Field(ge=-50, le=300)] | None = None
     load: Load | None = None
     after: Annotated[
         float | None, Field(ge=0, le=1e9, description="s from the event it counts from, where that was typed; else it follows from the instants")
@@ -54,7 +54,7 @@ class PreviewRequest(Request):
     readings: Annotated[list[RawField], Field(max_length=200)]
     curve_id: Id | None = None
     outcome: Outcome | None = None
-    blind: bool = False
+    blind: Flag = False
     confirmed: Confirmed = []
 
 
@@ -68,15 +68,15 @@ class NewRun(Request):
     rig_version_id: Id
     happened_at: Instant
     readings: Annotated[list[NewReading], Field(max_length=200)]
-    complete: bool = True
+    complete: Flag = True
     curve_id: Id | None = None
     outcome: Outcome | None = None
-    outcome_place: Annotated[float, Field(ge=0, le=1, description="along the drawing, 0 left to 1 right")] | None = None
+    outcome_place: Annotated[Real, Field(ge=0, le=1, description="along the drawing, 0 left to 1 right")] | None = None
     validity: Validity | None = None
     validity_reason: Words | None = None
     place: Annotated[Place | None, Field(description="where on a rack it hangs")] = None
     confirmed: Confirmed = []
-    unchecked: Annotated[bool, Field(description="entered without the server: what it would have asked is kept as a remark")] = False
+    unchecked: Annotated[Flag, Field(description="entered without the server: what it would have asked is kept as a remark")] = False
 
 
 class RunEdit(Request):
@@ -85,5 +85,5 @@ class RunEdit(Request):
     validity: Validity | None = None
     validity_reason: Words | None = None
     outcome: Outcome | None = None
-    outcome_place: Annotated[float, Field(ge=0, le=1)] | None = None
+    outcome_place: Annotated[Real, Field(ge=0, le=1)] | None = None
     options: Annotated[dict[FieldName, OptionValue] | None, Field(max_length=10, description="as the method declares; null goes back to the standard")] = None

@@ -6,17 +6,17 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Id, Request, printable
+from assayer.services.requests import Id, Real, Request, printable
 
 
 class CriterionSpec(Request):
     id: Id
     test_id: Id
     quantity: Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[a-z0-9_]+(@[0-9.]+)?$")]
-    no_use: Annotated[float, Field(ge=-1e9, le=1e9)]
-    all_needed: Annotated[float, Field(ge=-1e9, le=1e9)]
-    required: Annotated[float, Field(ge=-1e9, le=1e9)] | None = None
-    weight: Annotated[float, Field(ge=0, le=1000)] = 1.0
+    no_use: Annotated[Real, Field(ge=-1e9, le=1e9)]
+    all_needed: Annotated[Real, Field(ge=-1e9, le=1e9)]
+    required: Annotated[Real, Field(ge=-1e9, le=1e9)] | None = None
+    weight: Annotated[Real, Field(ge=0, le=1000)] = 1.0
 
 
 class NewPurpose(Request):
@@ -31,8 +31,8 @@ class PurposeEdit(Request):
 
     title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)] | None = None
     criteria: Annotated[list[CriterionSpec], Field(min_length=1, max_length=20)] | None = None
-    weights: Annotated[dict[Id, Annotated[float, Field(ge=0, le=1000)]], Field(max_length=20)] = {}
+    weights: Annotated[dict[Id, Annotated[Real, Field(ge=0, le=1000)]], Field(max_length=20)] = {}
 
 
 class WeightsEdit(Request):
-    weights: Annotated[dict[Id, Annotated[float, Field(ge=0, le=1000)]], Field(max_length=20)]
+    weights: Annotated[dict[Id, Annotated[Real, Field(ge=0, le=1000)]], Field(max_length=20)]

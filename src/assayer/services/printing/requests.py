@@ -6,25 +6,25 @@ from typing import Annotated
 
 from pydantic import Field
 
-from assayer.services.requests import Confirmed, Id, Moment, Name, Request, Short
+from assayer.services.requests import Confirmed, Flag, Id, Moment, Name, Real, Request, Short
 
 
 class HardwareIn(Request):
     """A printer as it stands; null: not known. °C and mm."""
 
-    nozzle: Annotated[float, Field(gt=0, le=10)] | None = None
-    hardened: bool | None = None
-    enclosed: bool | None = None
+    nozzle: Annotated[Real, Field(gt=0, le=10)] | None = None
+    hardened: Flag | None = None
+    enclosed: Flag | None = None
     bed_surface: Short = ""
-    strand: Annotated[float, Field(gt=0, le=10)] | None = None
-    nozzle_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
-    bed_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
-    chamber_hottest: Annotated[float, Field(gt=0, le=1000)] | None = None
-    extraction: bool | None = None
-    holder: Annotated[float, Field(gt=0, le=500, description="thickness of what the spool turns on, mm")] | None = None
-    drives_rims: bool | None = None
-    takes_refills: bool | None = None
-    loads_itself: bool | None = None
+    strand: Annotated[Real, Field(gt=0, le=10)] | None = None
+    nozzle_hottest: Annotated[Real, Field(gt=0, le=1000)] | None = None
+    bed_hottest: Annotated[Real, Field(gt=0, le=1000)] | None = None
+    chamber_hottest: Annotated[Real, Field(gt=0, le=1000)] | None = None
+    extraction: Flag | None = None
+    holder: Annotated[Real, Field(gt=0, le=500, description="thickness of what the spool turns on, mm")] | None = None
+    drives_rims: Flag | None = None
+    takes_refills: Flag | None = None
+    loads_itself: Flag | None = None
 
 
 class NewPrinter(HardwareIn):
@@ -33,15 +33,15 @@ class NewPrinter(HardwareIn):
 
 
 class PrintSettingsIn(Request):
-    nozzle_temperature: Annotated[float, Field(gt=0, le=1000)] | None = None
-    bed_temperature: Annotated[float, Field(ge=0, le=1000)] | None = None
-    chamber_temperature: Annotated[float, Field(ge=0, le=1000)] | None = None
-    speed: Annotated[float, Field(gt=0, le=1e4)] | None = None
-    line_width: Annotated[float, Field(gt=0, le=20)] | None = None
-    layer_height: Annotated[float, Field(gt=0, le=20)] | None = None
-    flow: Annotated[float, Field(gt=0, le=1e4)] | None = None
+    nozzle_temperature: Annotated[Real, Field(gt=0, le=1000)] | None = None
+    bed_temperature: Annotated[Real, Field(ge=0, le=1000)] | None = None
+    chamber_temperature: Annotated[Real, Field(ge=0, le=1000)] | None = None
+    speed: Annotated[Real, Field(gt=0, le=1e4)] | None = None
+    line_width: Annotated[Real, Field(gt=0, le=20)] | None = None
+    layer_height: Annotated[Real, Field(gt=0, le=20)] | None = None
+    flow: Annotated[Real, Field(gt=0, le=1e4)] | None = None
     adhesive: Short = ""
-    mass: Annotated[float, Field(gt=0, le=1e6, description="g of filament the job takes")] | None = None
+    mass: Annotated[Real, Field(gt=0, le=1e6, description="g of filament the job takes")] | None = None
 
 
 class FitQuestion(Request):

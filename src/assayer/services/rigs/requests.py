@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from assayer.services.requests import Confirmed, Id, Moment, Name, Request, Words
+from assayer.services.requests import Confirmed, Flag, Id, Moment, Name, Real, Request, Whole, Words
 
 ChannelName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z][a-z0-9_ ]*$")]
 MethodName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
@@ -28,19 +28,19 @@ class NewChannel(Request):
     name: ChannelName
     dimension: Annotated[str, StringConstraints(min_length=1, max_length=40)]
     unit: Annotated[str, StringConstraints(min_length=1, max_length=12)]
-    decimals: Annotated[int, Field(ge=0, le=6, description="implied: 2 reads a typed 2047 as 20.47")] = 0
-    step: Annotated[float, Field(gt=0, le=1e6)]
-    low: Annotated[float | None, Field(ge=-1e9, le=1e9)] = None
-    high: Annotated[float | None, Field(ge=-1e9, le=1e9)] = None
+    decimals: Annotated[Whole, Field(ge=0, le=6, description="implied: 2 reads a typed 2047 as 20.47")] = 0
+    step: Annotated[Real, Field(gt=0, le=1e6)]
+    low: Annotated[Real | None, Field(ge=-1e9, le=1e9)] = None
+    high: Annotated[Real | None, Field(ge=-1e9, le=1e9)] = None
 
 
 class RigFacts(Request):
     """A rig's geometry and channels, as they are from one day on."""
 
     channels: Annotated[list[NewChannel], Field(min_length=1, max_length=20)]
-    compliance: Annotated[float, Field(ge=0, le=1, description="mm/N")] = 0.0
-    geometry: Annotated[dict[ChannelName, Annotated[float, Field(gt=0, le=1e6)]], Field(max_length=20, description="by name, mm: span …")] = {}
-    places: Annotated[int, Field(ge=1, le=99)] = 1
+    compliance: Annotated[Real, Field(ge=0, le=1, description="mm/N")] = 0.0
+    geometry: Annotated[dict[ChannelName, Annotated[Real, Field(gt=0, le=1e6)]], Field(max_length=20, description="by name, mm: span …")] = {}
+    places: Annotated[Whole, Field(ge=1, le=99)] = 1
     note: Words = ""
     valid_from: Moment | None = None
 
@@ -66,7 +66,7 @@ class RigEdit(Request):
 class NewCalibration(Request):
     id: Id
     channel: ChannelName
-    factor: Annotated[float, Field(gt=0, le=1000, description="true value / value shown")]
+    factor: Annotated[Real, Field(gt=0, le=1000, description="true value / value shown")]
     valid_from: Moment
     valid_to: Moment | None = None
     due_at: Annotated[Moment | None, Field(description="when it is to be done again")] = None
@@ -77,14 +77,14 @@ class NewCalibration(Request):
 class CalibrationEdit(Request):
     """Only what is given changes; null takes an end or a due date away."""
 
-    factor: Annotated[float, Field(gt=0, le=1000)] | None = None
+    factor: Annotated[Real, Field(gt=0, le=1000)] | None = None
     valid_from: Moment | None = None
     valid_to: Moment | None = None
     due_at: Moment | None = None
     note: Words | None = None
-    retracted: bool | None = None
+    retracted: Flag | None = None
     confirmed: Confirmed = []
 
 
 class ComplianceEdit(Request):
-    compliance: Annotated[float, Field(ge=0, le=1, description="mm/N")]
+    compliance: Annotated[Real, Field(ge=0, le=1, description="mm/N")]

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from assayer.services.requests import Confirmed, Id, Moment, Name, Raw, Request, Short, Text
+from assayer.services.requests import Confirmed, Id, Moment, Name, Raw, Real, Request, Short, Text, Whole
 from assayer.services.stock.requests import Percent, Storage
 
 
@@ -20,8 +20,8 @@ class NewDrying(Request):
 
     id: Id
     device: Name
-    temperature: Annotated[float, Field(gt=0, le=500, description="°C")]
-    hours: Annotated[float, Field(gt=0, le=500)]
+    temperature: Annotated[Real, Field(gt=0, le=500, description="°C")]
+    hours: Annotated[Real, Field(gt=0, le=500)]
     started_at: Moment
     members: Annotated[list[MemberMass], Field(min_length=1, max_length=50)]
     note: Text = ""
@@ -55,5 +55,5 @@ class Place(Request):
     """Where on a rack a run hangs, from 0; the session is the rack's filling. `room` is kept with it."""
 
     session_id: Id
-    position: Annotated[int, Field(ge=0, le=98)]
+    position: Annotated[Whole, Field(ge=0, le=98)]
     room: RoomReading | None = None

@@ -7,12 +7,12 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Confirmed, Id, Moment, Name, Positive, Raw, Request, Short, Text, Words, printable
+from assayer.services.requests import Confirmed, Flag, Id, Moment, Name, Positive, Raw, Real, Request, Short, Text, Whole, Words, printable
 
 Obtained = Literal["", "bought", "sent free", "own"]
 
 
-Heat = Annotated[float, Field(gt=0, le=1000)]
+Heat = Annotated[Real, Field(gt=0, le=1000)]
 
 
 class WindowIn(Request):
@@ -31,14 +31,14 @@ class WindowIn(Request):
     dry_time: Positive | None = None
     dry_limit: Heat | None = None
     nozzle_min: Positive | None = None
-    hardened: bool | None = None
-    enclosure: bool | None = None
+    hardened: Flag | None = None
+    enclosure: Flag | None = None
     bed_surface: Short = ""
     adhesive: Short = ""
     tolerance: Positive | None = None
     source: Words = ""
-    fumes: bool | None = None
-    dust: bool | None = None
+    fumes: Flag | None = None
+    dust: Flag | None = None
 
 
 class NewMaterial(Request):
@@ -47,14 +47,14 @@ class NewMaterial(Request):
     product: Name
     polymer: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(printable)]
     filler: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), AfterValidator(printable)] | None = None
-    filler_share: Annotated[float, Field(gt=0, lt=100, description="mass share in per cent")] | None = None
+    filler_share: Annotated[Real, Field(gt=0, lt=100, description="mass share in per cent")] | None = None
     colour: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(printable)]
     hex: Annotated[str, StringConstraints(pattern=r"^#[0-9A-Fa-f]{6}$")]
-    diameter: Annotated[float, Field(gt=0, le=100, description="nominal, mm")] = 1.75
-    density: Annotated[float, Field(gt=0, le=100, description="g/cm³")] | None = None
-    price: Annotated[float, Field(ge=0, le=1e6, description="of one spool")] | None = None
+    diameter: Annotated[Real, Field(gt=0, le=100, description="nominal, mm")] = 1.75
+    density: Annotated[Real, Field(gt=0, le=100, description="g/cm³")] | None = None
+    price: Annotated[Real, Field(ge=0, le=1e6, description="of one spool")] | None = None
     currency: Annotated[str, StringConstraints(strip_whitespace=True, max_length=3), AfterValidator(printable)] = ""
-    net_mass: Annotated[float, Field(gt=0, le=1e6, description="of one spool as sold, g")] | None = None
+    net_mass: Annotated[Real, Field(gt=0, le=1e6, description="of one spool as sold, g")] | None = None
     obtained: Obtained = ""
     note: Text = ""
     window: WindowIn | None = None
@@ -73,7 +73,7 @@ Statement = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1
 Line = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=40), AfterValidator(printable)]
 
 
-Percent = Annotated[float, Field(ge=0, le=100)]
+Percent = Annotated[Real, Field(ge=0, le=100)]
 
 
 class MaterialEdit(Request):
@@ -84,14 +84,14 @@ class MaterialEdit(Request):
     colour: Line | None = None
     polymer: Line | None = None
     filler: Annotated[str, StringConstraints(strip_whitespace=True, max_length=40), AfterValidator(printable)] | None = None
-    filler_share: Annotated[float, Field(gt=0, lt=100)] | None = None
+    filler_share: Annotated[Real, Field(gt=0, lt=100)] | None = None
     hex: Annotated[str, StringConstraints(pattern=r"^#[0-9A-Fa-f]{6}$")] | None = None
     mark: Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9]{2}$")] | None = None
-    diameter: Annotated[float, Field(gt=0, le=100)] | None = None
-    density: Annotated[float, Field(gt=0, le=100)] | None = None
-    price: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    diameter: Annotated[Real, Field(gt=0, le=100)] | None = None
+    density: Annotated[Real, Field(gt=0, le=100)] | None = None
+    price: Annotated[Real, Field(ge=0, le=1e6)] | None = None
     currency: Annotated[str, StringConstraints(strip_whitespace=True, max_length=3), AfterValidator(printable)] | None = None
-    net_mass: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    net_mass: Annotated[Real, Field(gt=0, le=1e6)] | None = None
     obtained: Obtained | None = None
     note: Text | None = None
     window: WindowIn | None = None
@@ -126,10 +126,10 @@ class NewSpool(Request):
     material_id: Id
     lot: Short = ""
     received_on: date
-    label_net: Annotated[float, Field(gt=0, le=1e6, description="net mass by the label, g")] | None = None
-    heat_limit: Annotated[float, Field(gt=0, le=500, description="what the spool's body bears, °C")] | None = None
+    label_net: Annotated[Real, Field(gt=0, le=1e6, description="net mass by the label, g")] | None = None
+    heat_limit: Annotated[Real, Field(gt=0, le=500, description="what the spool's body bears, °C")] | None = None
     body: Body = ""
-    bore: Annotated[float, Field(gt=0, le=500, description="inner diameter of the body, mm")] | None = None
+    bore: Annotated[Real, Field(gt=0, le=500, description="inner diameter of the body, mm")] | None = None
     loose_end: LooseEnd = ""
     note: Text = ""
 
@@ -137,11 +137,11 @@ class NewSpool(Request):
 class SpoolEdit(Request):
     lot: Short | None = None
     received_on: date | None = None
-    label_net: Annotated[float, Field(gt=0, le=1e6)] | None = None
-    empty: Annotated[float, Field(ge=0, le=1e5)] | None = None
-    heat_limit: Annotated[float, Field(gt=0, le=500)] | None = None
+    label_net: Annotated[Real, Field(gt=0, le=1e6)] | None = None
+    empty: Annotated[Real, Field(ge=0, le=1e5)] | None = None
+    heat_limit: Annotated[Real, Field(gt=0, le=500)] | None = None
     body: Body | None = None
-    bore: Annotated[float, Field(gt=0, le=500)] | None = None
+    bore: Annotated[Real, Field(gt=0, le=500)] | None = None
     loose_end: LooseEnd | None = None
     note: Text | None = None
     gone_why: Annotated[Short | None, Field(description="used up, thrown away …; an empty text brings it back")] = None
@@ -164,7 +164,7 @@ class IntakeFields(Request):
 class IntakePreviewRequest(IntakeFields):
     material_id: Id
     spool_id: Annotated[Id | None, Field(description="another check of a spool that is there")] = None
-    label_net: Annotated[float, Field(gt=0, le=1e6)] | None = None
+    label_net: Annotated[Real, Field(gt=0, le=1e6)] | None = None
     received_on: date | None = None
     confirmed: Confirmed = []
 
@@ -216,7 +216,7 @@ class NewStorage(Request):
 class ImportAnswer(Request):
     """What is said about one cell: a new text for it, or its old text again if it stands."""
 
-    row: Annotated[int, Field(ge=1, le=100_000)]
+    row: Annotated[Whole, Field(ge=1, le=100_000)]
     field: Annotated[str, StringConstraints(max_length=40)]
     raw: Annotated[str, StringConstraints(max_length=1000)]
 

@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, StringConstraints
 
 from assayer.core.methods.vocabulary import Orientation
-from assayer.services.requests import Id, Name, Request, printable
+from assayer.services.requests import Flag, Id, Name, Real, Request, Whole, printable
 
-SettingValue = Annotated[float, Field(gt=0, le=1e9)] | Annotated[list[Annotated[float, Field(gt=0, le=1e9)]], Field(max_length=40)]
+SettingValue = Annotated[Real, Field(gt=0, le=1e9)] | Annotated[list[Annotated[Real, Field(gt=0, le=1e9)]], Field(max_length=40)]
 
 
 ShapeName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
@@ -30,9 +30,9 @@ class NewTest(Request):
         None
     )
     protocol: Annotated[dict[Name, SettingValue], Field(max_length=20, description="what the lab sets, in base units; left out: as delivered")] = {}
-    replicates: Annotated[int, Field(ge=1, le=50)] = 5
-    margin: Annotated[float | None, Field(gt=0, le=1e6, description="smallest difference that matters; default: the quantity's own")] = None
-    margin_relative: Annotated[bool, Field(description="whether the margin is a share of the reference mean")] = True
+    replicates: Annotated[Whole, Field(ge=1, le=50)] = 5
+    margin: Annotated[Real | None, Field(gt=0, le=1e6, description="smallest difference that matters; default: the quantity's own")] = None
+    margin_relative: Annotated[Flag, Field(description="whether the margin is a share of the reference mean")] = True
 
 
 class NewStudy(Request):
@@ -50,7 +50,7 @@ class StudyEdit(Request):
 
     title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)] | None = None
     question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000), AfterValidator(printable)] | None = None
-    put_away: Annotated[bool | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
+    put_away: Annotated[Flag | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
 
 
 class StudyExtension(Request):
@@ -59,7 +59,7 @@ class StudyExtension(Request):
     arms: Annotated[list[NewArm], Field(max_length=60)] = []
     tests: Annotated[list[NewTest], Field(max_length=20)] = []
     replicates: Annotated[
-        dict[Id, Annotated[int, Field(ge=1, le=50)]], Field(max_length=40, description="specimens of each material by test, from now on; never fewer")
+        dict[Id, Annotated[Whole, Field(ge=1, le=50)]], Field(max_length=40, description="specimens of each material by test, from now on; never fewer")
     ] = {}
     settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)] = "as printed"
 
