@@ -147,7 +147,7 @@ function Criterion({ criterion: c, weight, share, onWeight }: { criterion: Crite
 
 /** The materials in the order that the weights make. */
 function Ranked({ purpose, weights, usable }: { purpose: Schemas["PurposeView"]; weights: Record<string, number>; usable: boolean }) {
-  const ranking = useQuery({ ...rankingOptions(purpose.id, weights), enabled: usable });
+  const ranking = useQuery({ ...rankingOptions(purpose.id, weights, purpose.revision), enabled: usable });
   if (ranking.isError) return <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />;
   if (!ranking.data) return <Waiting what="Ranking …" />;
   const rows = () => [

@@ -89,7 +89,7 @@ function Needs({ studyId, options, purpose, onMade, onCancel }: NeedsProps) {
         const params = { path: { purpose_id: purpose.id }, header: { "if-match": `"${String(purpose.revision)}"` } };
         queries.setQueryData(purposeOptions(purpose.id).queryKey, unwrap<Purpose>(await client.PATCH("/api/purposes/{purpose_id}", { params, body: { title, criteria, weights: {} } })));
       } else unwrap<Purpose>(await client.POST("/api/purposes", { body: { id, study_id: studyId, title, criteria } }));
-      refresh(queries, "/api/purposes", "/api/purposes/{purpose_id}/ranking");
+      refresh(queries, "/api/purposes");
       onMade(purpose?.id ?? id);
     } catch (error) {
       setProblem(messageOf(error));
