@@ -1,7 +1,12 @@
 """What stands is changed: a plan is extended, a study put away and copied, a purpose asks for more, a product is withdrawn."""
 
+import urllib.request
+
 import pytest
 from selenium.webdriver.common.keys import Keys
+
+from .test_edges import somebody_else_pulls
+from .test_slice import waiting
 
 pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 
@@ -15,7 +20,7 @@ def pick(walk, label, words):
     walk.press(Keys.ARROW_DOWN, Keys.ENTER)
 
 
-def test_a_plan_grows_is_renamed_copied_and_put_away(server, walk):
+def test_a_plan_grows_is_renamed_copied_and_put_away(server, walk, tests_of_demo):
     study = server.get("/api/studies")["items"][0]
     before = server.get(f"/api/studies/{study['id']}")
     walk.open(f"{walk.base}/studies/{study['id']}/plan")
@@ -32,10 +37,28 @@ def test_a_plan_grows_is_renamed_copied_and_put_away(server, walk):
     walk.labelled("Another material")
     pick(walk, "Another material", "Pliant")
     walk.see("16 specimens more to print")
+    name = walk.field("What is it called?")
+    name.send_keys(Keys.END, ", half typed")
+    # somebody tests a specimen meanwhile: that is no other plan, and what was begun stays
+    somebody_else_pulls(server, tests_of_demo["upright"], waiting(server, tests_of_demo["upright"])[0])
     walk.driver.find_element("xpath", "//button[contains(., 'Plan these')]").send_keys(Keys.ENTER)
     walk.until(lambda: len(server.get(f"/api/studies/{study['id']}")["arms"]) == len(before["arms"]) + 1)
     walk.see("Stell Pliant")
     walk.gone("specimens more to print")
+    name = walk.field("What is it called?")
+    assert name.get_attribute("value") == f"{study['title']}, half typed"
+    # somebody renames it meanwhile: that is said, and shown
+    fresh = server.get(f"/api/studies/{study['id']}")
+    renamed = urllib.request.Request(
+        f"{server.url}/api/studies/{study['id']}",
+        b'{"question": "Another one?"}',
+        {"Content-Type": "application/json", "If-Match": f'"{fresh["revision"]}"'},
+        method="PATCH",
+    )
+    urllib.request.urlopen(renamed).close()
+    name.send_keys(Keys.ENTER)
+    walk.see("The plan was changed by somebody else")
+    walk.see("Another one?")
     name = walk.field("What is it called?")
     name.send_keys(Keys.END, ", second year", Keys.ENTER)
     walk.until(lambda: walk.find("h1").text == f"{study['title']}, second year")
@@ -128,7 +151,7 @@ def test_a_product_is_withdrawn_and_a_speed_in_another_unit_is_asked_about(serve
     assert (spool["bore"], spool["body"], spool["loose_end"]) == (50.5, "cardboard", "under a turn")
     walk.labelled("Printer").click()
     walk.click("change this printer")
-    holder = walk.field("Spool turns on, mm thick")
+    holder = walk.field("Spool holder, mm thick")
     holder.send_keys(Keys.CONTROL, "a")
     holder.send_keys("48", Keys.ENTER)
     walk.gone("does not go onto the holder")

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from assayer.core.errors import EntryError
 from assayer.core.methods import REGISTRY, method
 from assayer.core.methods.creep import CreepProtocol
+from assayer.core.quantities.shown import CHOICES
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.core.quantities.units import DIMENSIONS, LENGTH, TEMPERATURE, parse_quantity, read_display
 from assayer.core.shapes.pull_bars import PULL_BARS
@@ -178,6 +179,23 @@ BELIEVED = {
     "speed_low": (5, 700), "speed_high": (5, 700), "flow_max": (1.5, 120), "dry_temperature": (30, 200), "dry_limit": (30, 200), "dry_time": (0.5, 100),
     "nozzle_min": (0.1, 2), "tolerance": (0.005, 0.3),
 }  # fmt: skip
+
+
+def test_what_may_be_shown_is_what_entries_are_read_with():
+    """Shown value = base value × factor + offset, by the definitions of the units; the base units stand first, each in one choice."""
+    pound, inch, ounce = 4.4482216152605, 25.4, 28.349523125
+    shown = {(u.base, u.unit): u for c in CHOICES for option in c.options for u in option}
+    factors = {
+        ("MPa", "psi"): inch**2 / pound, ("MPa", "ksi"): inch**2 / pound / 1e3, ("N", "kgf"): 1 / 9.80665, ("N", "lbf"): 1 / pound, ("mm", "in"): 1 / inch,
+        ("g", "oz"): 1 / ounce, ("mm/s", "mm/min"): 60, ("mm³/s", "cm³/min"): 0.06, ("°C", "°F"): 1.8,
+    }  # fmt: skip
+    bases = [u.base for c in CHOICES for u in c.options[0]]
+    assert {(b, b) for b in bases} | set(factors) == set(shown)
+    assert len(set(bases)) == len(bases)
+    for key, unit in shown.items():
+        assert unit.factor == pytest.approx(factors.get(key, 1.0), rel=1e-12)
+        assert unit.offset == pytest.approx(32 if key == ("°C", "°F") else 0, abs=1e-12)
+    assert all([u.base for u in option] == [u.base for u in c.options[0]] for c in CHOICES for option in c.options)
 
 
 def test_a_makers_window_is_believed_between_what_printers_can_do():

@@ -74,7 +74,7 @@ def test_cells_that_cannot_be_right_are_named(header, cell, words):
 
 
 @pytest.mark.parametrize(
-    ("header", "cell", "likely"), [("Density", "124", "1.24"), ("Net g", "1.000", "1000"), ("Ø mm", "175", "1.75"), ("Nozzle °C", "21–22", "210")]
+    ("header", "cell", "likely"), [("Density", "124", "1.24"), ("Net g", "1.000", "1000"), ("Ø mm", "175", "1.75"), ("Nozzle °C", "21–22", "210–220")]
 )
 def test_slipped_decimal_marks_are_questions_until_answered(header, cell, likely):
     row = parsed({header: cell})
@@ -82,6 +82,36 @@ def test_slipped_decimal_marks_are_questions_until_answered(header, cell, likely
     question = row.questions[0]
     assert question.question.likely == likely
     assert parsed({header: cell}, answers=[Answer(1, question.question.field, cell)]).questions == [], "said to be right"
+
+
+@pytest.mark.parametrize(
+    ("header", "cell", "likely", "changed"),
+    [
+        ("Speed", "2400–3600", "40–60", 2),
+        ("Speed", "40–3600", "40–60", 1),
+        ("Speed", "3600", "60", 2),
+        ("Nozzle °C", "215–2250", "215–225", 1),
+        ("Dry", "650 °C 8 h", "65 °C 8 h", 1),
+        ("Dry", "8 h 650 °C", "65 °C 8 h", 1),
+        ("Price", "24900 €", "249 €", 1),
+        ("Nozzle °C", "215–9", None, 0),
+        ("Dry", "65 °C 5000 h", "65 °C 50 h", 1),
+        ("Dry", "0.01 °C 8 h", None, 1),
+    ],
+)
+def test_the_likely_meaning_of_a_cell_is_the_whole_cell(header, cell, likely, changed):
+    """An answer takes the place of the cell: what was not asked about must be in it, as it was."""
+    row = parsed({header: cell})
+    assert len(row.questions) == bool(changed), "one question a cell"
+    if not changed:
+        return
+    (found,) = row.questions
+    assert found.question.likely == likely
+    if likely is not None:
+        told = parsed({header: cell}, answers=[Answer(1, found.question.field, likely)])
+        assert (told.questions, told.errors) == ([], [])
+        assert set(told.values) == set(row.values)
+        assert sum(told.values[k] != v for k, v in row.values.items()) == changed
 
 
 @pytest.mark.parametrize("delimiter", ["\t", ";", ",", "|"])

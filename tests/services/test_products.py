@@ -120,7 +120,7 @@ def test_a_speed_and_a_flow_in_the_likely_other_unit_are_asked_about(workspace):
         workspace,
         ImportText(kind="materials", text="Maker,Product,Polymer,Colour,Speed,Max flow\nA,B,PLA,red,2400–3600,720\nA,C,PLA,red,40–60 mm/s,0.72 cm³/min"),
     )
-    assert [[(q.field, q.likely) for q in r.questions] for r in rows.rows] == [[("speed", "40"), ("speed", "60"), ("flow_max", "12")], []]
+    assert [[(q.field, q.likely) for q in r.questions] for r in rows.rows] == [[("speed", "40–60"), ("flow_max", "12")], []]
     page = spool_of(workspace, material_id=add_petg(workspace, colour="grey"))
     view = fit.fit_to_print(workspace, FitQuestion(spool_id=page.id, settings=PrintSettingsIn(speed=3600, flow=720)))
     assert [(q.field, q.likely, q.may_confirm) for q in view.questions] == [("speed", "60", True), ("flow", "12", True)]

@@ -2,6 +2,7 @@ import { useMediaQuery } from "@mantine/hooks";
 import { useEffect, useRef } from "react";
 
 import type { Schemas } from "../api/client";
+import { load } from "../ui/format";
 
 export interface PlaceMark {
   /** Shown under the code: what was read in this round. */
@@ -64,6 +65,7 @@ export function RackDrawing({ rack, marks, here, onPlace }: RackDrawingProps) {
 function Hanging({ member, own, mark, s, loaded }: { member: Schemas["RackMember"]; own: boolean; mark: PlaceMark | undefined; s: number; loaded: boolean }) {
   const line = own ? "var(--accent)" : "var(--ink)";
   const width = own ? 3 : 1.7;
+  const [figureOf, unitOf] = load(member.load).split(" ");
   return (
     <>
       <path d={`M0 50V92M0 182V206`} stroke={line} strokeWidth={width} />
@@ -76,8 +78,11 @@ function Hanging({ member, own, mark, s, loaded }: { member: Schemas["RackMember
           </g>
         )}
         <path d="M-26 206H26L34 268H-34Z" fill={loaded ? "var(--raised)" : "none"} stroke={line} strokeWidth={width} strokeDasharray={loaded ? undefined : "4 4"} />
-        <text y="246" textAnchor="middle" fontSize="14" fontFamily="var(--mono)" fill="var(--ink)">
-          {Number(member.load.toPrecision(3))} N
+        <text y="238" textAnchor="middle" fontSize="15" fontFamily="var(--mono)" fill="var(--ink)">
+          {figureOf}
+          <tspan x="0" dy="18" fontSize="13" fontFamily="var(--sans)">
+            {unitOf}
+          </tspan>
         </text>
       </g>
       <text y="293" textAnchor="middle" fontSize={15 * Math.max(0.7, s)} fontFamily="var(--mono)" fontWeight="700" fill={own ? "var(--accent)" : "var(--ink)"} textDecoration={mark?.state === "read" ? "line-through" : undefined}>

@@ -1,4 +1,4 @@
-import { shownUnit } from "./units";
+import { type Shown, shownUnit } from "./units";
 
 /** Decimals that show two significant digits of a 95 % half-width; without one, three digits of the value. */
 export function decimalsFor(value: number, ci: readonly [number, number] | null | undefined): number {
@@ -37,10 +37,18 @@ export function probability(p: number): string {
   return p.toPrecision(2);
 }
 
-/** A kept value in the unit shown, with as many decimals as tell as much as the given ones do in the kept unit: "985 g", "34.75 oz". */
+/** Decimals in the unit shown that tell as much as `decimals` do in the kept one. */
+const finer = (shown: Shown, decimals: number): number => Math.max(0, decimals + Math.ceil(-Math.log10(shown.factor) - 1e-9));
+
+/** A kept value in the unit shown, with as many decimals as tell as much as the given ones do in the kept unit: "985 g", "34.74 oz". */
 export function amount(value: number, unit: string, decimals: number): string {
-  const shown = shownUnit(unit);
-  return `${inShown(value, unit, decimals)} ${shown.unit}`;
+  return `${inShown(value, unit, decimals)} ${shownUnit(unit).unit}`;
+}
+
+/** A load in the unit shown, with three digits: what weights are known to. */
+export function load(newton: number): string {
+  const shown = shownUnit("N");
+  return `${String(Number(shown.at(newton).toPrecision(3)))} ${shown.unit}`;
 }
 
 /** "40–80 mm/s", "at most 80 mm/s": a range that may be open at one end. */
@@ -50,16 +58,16 @@ export function spanWords(low: number | null, high: number | null, unit: string)
   return low === high ? setting(low, unit) : `${short(shownUnit(unit).at(low))}–${setting(high, unit)}`;
 }
 
-/** The size of a difference in the unit shown: no zero point goes into it. */
-export function difference(value: number, unit: string, decimals: number): string {
-  const shown = shownUnit(unit);
-  return `${fixed(value * shown.factor, Math.max(0, decimals + Math.ceil(-Math.log10(shown.factor) - 1e-9)))} ${shown.unit}`;
-}
-
 /** The number of `amount`, for columns and axes whose head names the unit. */
 export function inShown(value: number, unit: string, decimals: number): string {
   const shown = shownUnit(unit);
-  return fixed(shown.at(value), Math.max(0, decimals + Math.ceil(-Math.log10(shown.factor) - 1e-9)));
+  return fixed(shown.at(value), finer(shown, decimals));
+}
+
+/** The size of a difference in the unit shown: no zero point goes into it. */
+export function difference(value: number, unit: string, decimals: number): string {
+  const shown = shownUnit(unit);
+  return `${fixed(value * shown.factor, finer(shown, decimals))} ${shown.unit}`;
 }
 
 /** A number that a person set, in the unit shown: "60 mm/s", "220 °C"; without digits nobody typed where it is shown as kept. */

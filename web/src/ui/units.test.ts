@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 
 import { shownCurve } from "../figures/shownCurve";
-import { amount, difference, inShown, setting, spanWords } from "./format";
+import { amount, difference, inShown, load, setting, spanWords } from "./format";
 import { chooseUnits, shownQuantity, shownUnit } from "./units";
 
 const option = (base: string, unit: string, factor: number, offset = 0) => [{ base, unit, factor, offset }];
@@ -47,6 +47,11 @@ describe("units shown", () => {
     for (const g of [3, 217, 985, 1000]) expect(Math.round(Number(inShown(g, "g", 0)) * OUNCE)).toBe(g);
     chooseUnits("stress", option("MPa", "psi", 145.03773773));
     expect(amount(45.71, "MPa", 2)).toBe("6630 psi");
+  });
+  it("show loads with the three digits that weights are known to", () => {
+    expect([load(23.536), load(120), load(0.4567)]).toEqual(["23.5 N", "120 N", "0.457 N"]);
+    chooseUnits("force", option("N", "kgf", 1 / 9.80665));
+    expect(load(23.536)).toBe("2.4 kgf");
   });
   it("say ranges that are open at one end", () => {
     chooseUnits("speed", [...option("mm/s", "mm/min", 60), ...option("mm³/s", "cm³/min", 0.06)]);

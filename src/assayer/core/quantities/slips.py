@@ -7,10 +7,10 @@ from datetime import date, datetime, timedelta
 
 from assayer.core.errors import Question as Question
 from assayer.core.errors import QuestionError
-from assayer.core.quantities.units import FLOW, SPEED, Dimension
+from assayer.core.quantities.units import FLOW, SPEED, Unit
 
-CONFUSED: dict[str, tuple[Dimension, tuple[str, ...]]] = {"mm/s": (SPEED, ("mm/min",)), "mm³/s": (FLOW, ("cm³/min", "mm³/min"))}
-"""Units that one is often written in for another: what is asked in the first may have been read off in one of the others."""
+CONFUSED: dict[str, tuple[Unit, ...]] = {"mm/s": (SPEED.unit("mm/min"),), "mm³/s": (FLOW.unit("cm³/min"), FLOW.unit("mm³/min"))}
+"""What is asked in one unit, and was perhaps read off in one of these."""
 
 
 def ask(questions: Iterable[Question | None], confirmed: Iterable[str] = ()) -> None:
@@ -48,11 +48,12 @@ def question_number(field: str, value: float, low: float, high: float, what: str
     if low <= value <= high:
         return None
     key = f"{field}{'' if row is None else f'[{row}]'}={value:.10g}"
-    dimension, others = CONFUSED.get(unit, (SPEED, ()))
-    for other in others:
-        likely = value * dimension.unit(other).factor
+    for other in CONFUSED.get(unit, ()):
+        likely = value * other.factor
         if low <= likely <= high:
-            return Question(key, field, f"{what} {value:g} {unit}: was {value:g} {other} meant, which is {likely:.4g} {unit}?", f"{likely:.4g}", True, row)
+            return Question(
+                key, field, f"{what} {value:g} {unit}: was {value:g} {other.symbol} meant, which is {likely:.4g} {unit}?", f"{likely:.4g}", True, row
+            )
     meant = likely_number(value, low, high)
     if meant is not None:
         return Question(key, field, f"{what} {value:g} {unit}: was {meant:g} {unit} meant?", f"{meant:g}", True, row)

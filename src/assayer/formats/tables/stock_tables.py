@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from assayer.core.errors import EntryError, FileError, Question
@@ -278,12 +278,41 @@ def _parse_cell(parsed: ParsedRow, column: Column, cell: str, plausible: Mapping
     except EntryError as error:
         parsed.errors.append(CellProblem(column.field, f"{column.header}: {error.message}"))
         return
+    asked = {}
     for name, value in values.items():
         if name == "filler_share" and not 0 < value < 100:
             parsed.errors.append(CellProblem(name, f"{column.header}: a mass share of {value:g} % is not between 0 and 100"))
         elif name in plausible and not settled:
-            low, high, what, unit = plausible[name]
-            question = question_number(column.field, value, low, high, what, unit, parsed.number)
+            question = question_number(column.field, value, *plausible[name], parsed.number)
             if question is not None:
-                parsed.questions.append(CellQuestion(question, cell))
+                asked[name] = question
+    if asked:
+        parsed.questions.append(CellQuestion(_about_cell(column.field, values, asked), cell))
     parsed.values |= values
+
+
+def _about_cell(field: str, values: Mapping[str, Any], asked: Mapping[str, Question]) -> Question:
+    """One question about a cell that may hold several values: its likely meaning is the whole cell, so that an answer loses none of them."""
+    first = next(iter(asked.values()))
+    if len(values) == 1:
+        return first
+    meant = {name: float(q.likely) for name, q in asked.items() if q.likely is not None}
+    likely = cell_of(field, {**values, **meant}) if len(meant) == len(asked) else None
+    return replace(first, text=" ".join(dict.fromkeys(q.text for q in asked.values())), likely=likely)
+
+
+def cell_of(field: str, values: Mapping[str, Any]) -> str:
+    """What is written into a cell that holds these values, as it is read back: a range, a drying, a price with its sign, a number."""
+    if f"{field}_low" in values:
+        ends = [number_cell(values[f"{field}_{end}"]) for end in ("low", "high") if values[f"{field}_{end}"] is not None]
+        return "–".join(dict.fromkeys(ends))
+    if field == "dry":
+        parts = [(values.get("dry_temperature"), "°C"), (values.get("dry_time"), "h")]
+        return " ".join(f"{number_cell(value)} {unit}" for value, unit in parts if value is not None)
+    if field == "price":
+        return f"{number_cell(values['price'])} {values['currency']}".strip()
+    return number_cell(values[field])
+
+
+def number_cell(value: float | None) -> str:
+    return "" if value is None else f"{value:.10g}"

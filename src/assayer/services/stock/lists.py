@@ -20,7 +20,9 @@ from assayer.formats.tables.stock_tables import (
     Answer,
     CellProblem,
     ParsedRow,
+    cell_of,
     find_columns,
+    number_cell,
     parse_rows,
 )
 from assayer.formats.tables.table import read_table, write_table
@@ -216,7 +218,7 @@ def _changes(material: Material, values: Mapping[str, object], gaps: Mapping[str
     odd = [
         f"{k.replace('_', ' ')} {_said(now[k])} (row: {_said(v)})"
         for k, v in values.items()
-        if k in now and now[k] != v and k not in ("maker", "product", "colour", *gaps)
+        if k in now and v not in (None, "") and now[k] != v and k not in ("maker", "product", "colour", *gaps)
     ]
     added = f"fills {', '.join(k.replace('_', ' ') for k in gaps)}" if gaps else "in the stock already"
     return added + (f", left as it is: {', '.join(odd[:6])}" if odd else "")
@@ -298,10 +300,10 @@ def export_table(workspace: Workspace, kind: str) -> str:
             [
                 *_who(by_id[r.material_id]),
                 r.quantity,
-                _number(r.value),
+                number_cell(r.value),
                 r.unit,
                 "" if r.n is None else str(r.n),
-                _number(r.sd),
+                number_cell(r.sd),
                 r.method,
                 r.source,
                 r.reported_on,
@@ -318,23 +320,17 @@ def _who(m: Material) -> list[str]:
 def _material_row(session: Session, m: Material) -> list[str]:
     w = window_of(m)
     cells = {
-        "maker": m.maker, "product": m.product, "polymer": m.polymer, "filler": m.filler or "", "filler_share": _number(m.filler_share), "colour": m.colour,
-        "hex": m.hex, "diameter": _number(m.diameter), "density": _number(m.density), "price": f"{_number(m.price)} {m.currency}".strip(),
-        "net_mass": _number(m.net_mass), "obtained": m.obtained, "dry_limit": _number(w.dry_limit), "flow_max": _number(w.flow_max),
-        "nozzle_min": _number(w.nozzle_min), "hardened": _yes(w.hardened), "enclosure": _yes(w.enclosure), "fumes": _yes(w.fumes), "dust": _yes(w.dust),
+        "maker": m.maker, "product": m.product, "polymer": m.polymer, "filler": m.filler or "", "filler_share": number_cell(m.filler_share), "colour": m.colour,
+        "hex": m.hex, "diameter": number_cell(m.diameter), "density": number_cell(m.density),
+        "price": cell_of("price", {"price": m.price, "currency": m.currency}),
+        "net_mass": number_cell(m.net_mass), "obtained": m.obtained, "dry_limit": number_cell(w.dry_limit), "flow_max": number_cell(w.flow_max),
+        "nozzle_min": number_cell(w.nozzle_min), "hardened": _yes(w.hardened), "enclosure": _yes(w.enclosure), "fumes": _yes(w.fumes), "dust": _yes(w.dust),
         "bed_surface": w.bed_surface, "adhesive": w.adhesive,
-        "tolerance": _number(w.tolerance), "window_source": w.source, "note": m.note,
+        "tolerance": number_cell(w.tolerance), "window_source": w.source, "note": m.note,
     }  # fmt: skip
-    for name in ("nozzle", "bed", "chamber", "speed"):
-        span = getattr(w, name)
-        cells[name] = f"{_number(span.low)}–{_number(span.high)}" if span.low is not None and span.high is not None else _number(span.low or span.high)
-    heat = f"{_number(w.dry_temperature)} °C" if w.dry_temperature is not None else ""
-    cells["dry"] = f"{heat} {_number(w.dry_time)} h".strip() if w.dry_time is not None else heat
+    held = w.as_dict()
+    cells |= {name: cell_of(name, held) for name in ("nozzle", "bed", "chamber", "speed", "dry")}
     return [cells[c.field] for c in MATERIAL_COLUMNS]
-
-
-def _number(value: float | None) -> str:
-    return "" if value is None else f"{value:.10g}"
 
 
 def _yes(value: bool | None) -> str:

@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { previewOptions } from "../../api/queries/bench";
 import { CourseStrip } from "../../figures/CourseStrip";
-import { atMinute, fixed, setting, span } from "../../ui/format";
+import { atMinute, fixed, load, span } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import { type Asked, Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
@@ -230,7 +230,7 @@ function Act({ member, task, round, onDone, onSkip, onEnd }: DoingProps) {
     onDone(true);
   };
   const words = { load_on: "hang the weight: the clock runs from Enter", load_off: "take the weight off: recovery is read from Enter", finish: "everything has been read", reading: "" }[task.kind];
-  const label = { load_on: `${setting(Number(member.load.toPrecision(3)), "N")} is on`, load_off: "The weight is off", finish: "It carried to the end", reading: "" }[task.kind];
+  const label = { load_on: `${load(member.load)} is on`, load_off: "The weight is off", finish: "It carried to the end", reading: "" }[task.kind];
   return (
     <div className={css.work}>
       <div>

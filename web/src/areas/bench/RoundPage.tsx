@@ -6,7 +6,7 @@ import { useState } from "react";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { rackOptions } from "../../api/queries/bench";
 import { type PlaceMark, RackDrawing } from "../../figures/RackDrawing";
-import { amount, atMinute } from "../../ui/format";
+import { atMinute } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Doing } from "./Doing";
 import { EndDialog } from "./EndDialog";
@@ -15,6 +15,7 @@ import { isNow, type Member, nextPlace, shownValue, slotOf, taskOf } from "./rou
 import css from "./round.module.css";
 import { useBenchKeys } from "./useBenchKeys";
 import { type Round, useRound } from "./useRound";
+import { Amount } from "../../ui/Amount";
 
 /** One walk over all places of a rack: read, keep, next. */
 export function RoundPage() {
@@ -153,7 +154,7 @@ function RackHead({ rack, round }: { rack: Schemas["RackView"]; round: Round }) 
         )}
         {rack.room && (
           <span className="soft">
-            {round.room ? " · " : ""}last round <span className="figure">{amount(rack.room.value, "°C", 1)}</span>
+            {round.room ? " · " : ""}last round <Amount value={rack.room.value} unit="°C" decimals={1} />
           </span>
         )}
       </span>

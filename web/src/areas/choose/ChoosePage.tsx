@@ -53,12 +53,16 @@ export function ChoosePage() {
         <span className="soft">
           from <Link to="/studies/$studyId/board" params={{ studyId: chosen.study_id }}>{chosen.study_title}</Link>
         </span>
-        <Button variant="default" size="xs" ml="auto" aria-pressed={changing} onClick={() => setChanging(!changing)}>
-          Change what it needs
-        </Button>
-        <Button variant="default" size="xs" onClick={() => setMaking(true)}>
-          Another purpose
-        </Button>
+        <span className={css.actions}>
+          {!changing && (
+            <Button variant="default" size="xs" onClick={() => setChanging(true)}>
+              Change what it needs
+            </Button>
+          )}
+          <Button variant="default" size="xs" onClick={() => setMaking(true)}>
+            Another purpose
+          </Button>
+        </span>
       </div>
       <Purpose key={chosen.id} id={chosen.id} changing={changing} onDone={() => setChanging(false)} />
     </div>

@@ -12,6 +12,7 @@ import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import css from "./choose.module.css";
 import { type Shown, shownQuantity } from "../../ui/units";
+import { AddOne } from "../../ui/AddOne";
 
 interface Row {
   id: string;
@@ -47,7 +48,7 @@ export function NewPurpose({ onMade, onCancel }: { onMade: (id: string) => void;
   const options = useQuery({ ...criteriaOptions(chosen ?? ""), enabled: chosen !== null });
   if (studies.data && !studies.data.items.length) return <p className="soft">A purpose is ranked from a study: plan one first.</p>;
   return (
-    <div style={{ maxWidth: 760 }}>
+    <div className={css.form}>
       <h2>What is the part, and what does it need?</h2>
       <Select label="Evidence from the study" value={chosen} onChange={setStudyId} data={(studies.data?.items ?? []).map((s) => ({ value: s.id, label: s.title }))} allowDeselect={false} maw={420} mt="xs" />
       {options.data && chosen && <Needs key={chosen} studyId={chosen} options={options.data.items} onMade={onMade} onCancel={onCancel} />}
@@ -60,7 +61,11 @@ export function EditPurpose({ purpose, onMade, onCancel }: { purpose: Purpose; o
   const options = useQuery(criteriaOptions(purpose.study_id));
   if (options.isPending) return <Waiting what="Reading the quantities …" />;
   if (options.isError) return <ErrorNote error={options.error} again={() => void options.refetch()} />;
-  return <Needs studyId={purpose.study_id} options={options.data.items} purpose={purpose} onMade={onMade} onCancel={onCancel} />;
+  return (
+    <div className={css.form}>
+      <Needs studyId={purpose.study_id} options={options.data.items} purpose={purpose} onMade={onMade} onCancel={onCancel} />
+    </div>
+  );
 }
 
 interface NeedsProps {
@@ -100,20 +105,16 @@ function Needs({ studyId, options, purpose, onMade, onCancel }: NeedsProps) {
     <form onSubmit={make}>
       <TextInput label="The part" {...form.getInputProps("title")} required maxLength={160} maw={420} mt="xs" />
       <NeedsTable form={form} />
-      <Select
-        aria-label="Another quantity"
-        placeholder="another quantity …"
-        size="xs"
+      <AddOne
+        label="Another quantity"
         maw={320}
-        mt="xs"
-        value={null}
         data={left.map((o) => ({ value: `${o.test_id} ${o.quantity}`, label: `${o.label}, ${o.test_label}, ${o.orientation}` }))}
-        onChange={(v) => {
+        onAdd={(v) => {
           const option = options.find((o) => `${o.test_id} ${o.quantity}` === v);
           if (option) form.insertListItem("rows", rowOf(option));
         }}
       />
-      <p className="soft">A quantity without both numbers is left out. Where less is better, &quot;no use&quot; is the greater one.</p>
+      <p className="soft">A quantity without both numbers is left out. Where less is better, “no use” is the greater one.</p>
       <Refusal text={problem} />
       <Button type="submit" disabled={!title.trim() || !used.length}>
         {purpose ? "Keep the changes" : "Rank for this purpose"}

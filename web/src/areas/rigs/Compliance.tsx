@@ -7,6 +7,7 @@ import { client, identity, messageOf, Problem, type Schemas, unwrap } from "../.
 import { Refusal } from "../../ui/Notes";
 import { Moved } from "./Moved";
 import css from "./rigs.module.css";
+import { load } from "../../ui/format";
 
 /** How far the frame itself gives: read off a pull on a bar that does not. */
 export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
@@ -74,7 +75,7 @@ function Proposed({ read, onUse, onLeave }: { read: Schemas["ComplianceView"]; o
         )}
       </div>
       <div className="soft">
-        from {read.rows} rows between {read.force_range[0].toPrecision(3)} and {read.force_range[1].toPrecision(3)} N, R² {read.r2.toFixed(4)}
+        from {read.rows} rows between {load(read.force_range[0])} and {load(read.force_range[1])}, R² {read.r2.toFixed(4)}
       </div>
       {read.warnings.map((w) => (
         <div key={w} style={{ color: "var(--caution)" }}>

@@ -76,11 +76,13 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
           {w.flow_max !== null && <span className="soft"> of {w.flow_max}</span>}
         </div>
       </div>
-      <Questions
-        questions={(fit.data?.questions ?? []).filter((q) => !settled.includes(q.key))}
-        onLikely={(q, likely) => setValues({ ...values, [q.field]: likely })}
-        onConfirm={(q) => setSettled([...settled, q.key])}
-      />
+      <div className={css.asks}>
+        <Questions
+          questions={(fit.data?.questions ?? []).filter((q) => !settled.includes(q.key))}
+          onLikely={(q, likely) => setValues({ ...values, [q.field]: likely })}
+          onConfirm={(q) => setSettled([...settled, q.key])}
+        />
+      </div>
       {fit.isError && <Refusal text={messageOf(fit.error)} />}
       {fit.data && <Report report={fit.data} />}
     </section>

@@ -13,8 +13,8 @@ type Printer = Schemas["PrinterView"];
 
 const NUMBERS = [
   ["nozzle", "Nozzle, mm"],
-  ["strand", "Feeds a strand of, mm"],
-  ["holder", "Spool turns on, mm thick"],
+  ["strand", "Strand, mm"],
+  ["holder", "Spool holder, mm thick"],
   ["nozzle_hottest", "Nozzle at most, °C"],
   ["bed_hottest", "Bed at most, °C"],
   ["chamber_hottest", "Chamber at most, °C"],
@@ -22,10 +22,10 @@ const NUMBERS = [
 const FLAGS = [
   ["hardened", "Hardened nozzle"],
   ["enclosed", "Enclosed"],
-  ["extraction", "Draws fumes and dust off"],
-  ["drives_rims", "Turns spools by their rims"],
-  ["takes_refills", "Body for refills at hand"],
-  ["loads_itself", "Takes the loose end itself"],
+  ["extraction", "Extraction"],
+  ["drives_rims", "Drives the rims"],
+  ["takes_refills", "Body for refills"],
+  ["loads_itself", "Loads by itself"],
 ] as const;
 const KNOWN = [
   { value: "", label: "not known" },

@@ -74,9 +74,11 @@ function ProductForm({ d, onDone }: { d: Dossier; onDone: () => void }) {
         void save();
       }}
     >
-      <TextInput type="date" label="Withdrawn since" value={withdrawn} onChange={(e) => setWithdrawn(e.currentTarget.value)} />
+      <div className={css.productFields}>
+        <TextInput type="date" label="Withdrawn since" value={withdrawn} onChange={(e) => setWithdrawn(e.currentTarget.value)} />
       <Select label="Takes the place of" placeholder="no other" clearable searchable data={others} value={succeeds} onChange={setSucceeds} />
       <Select label="Derived from" placeholder="no other" clearable searchable data={others} value={base} onChange={setBase} />
+      </div>
       <Refusal text={problem} />
       <div style={{ display: "flex", gap: 8 }}>
         <Button type="submit" size="xs">

@@ -12,7 +12,7 @@ import { BalanceSteps } from "../../figures/BalanceSteps";
 import { DiameterStrip, TOLERANCE } from "../../figures/DiameterStrip";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { MoistureLine } from "../../figures/MoistureLine";
-import { amount, atMinute, difference, fixed, inShown, onDay } from "../../ui/format";
+import { atMinute, fixed, inShown, onDay } from "../../ui/format";
 import { ErrorNote, KeptHere, Refusal, Waiting } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
@@ -24,6 +24,7 @@ import css from "./parts.module.css";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 import { shownUnit } from "../../ui/units";
 import { BODY, LOOSE_END } from "./intake";
+import { Amount } from "../../ui/Amount";
 
 type Page = Schemas["SpoolPage"];
 
@@ -215,7 +216,7 @@ function Intake({ intake, s }: { intake: Schemas["IntakeView"]; s: Page }) {
             <DiameterStrip values={intake.diameters} nominal={s.material.diameter} tolerance={s.window.tolerance ?? TOLERANCE} mean={d.mean} />
           </FigureFrame>
           <p className={css.small} style={{ margin: 0 }}>
-            n {d.n} · mean <span className="figure">{amount(d.mean, "mm", 3)}</span> · scatter <span className="figure">{d.sd === null ? "–" : difference(d.sd, "mm", 4)}</span> · ovality{" "}
+            n {d.n} · mean <Amount value={d.mean} unit="mm" decimals={3} /> · scatter {d.sd === null ? "–" : <Amount value={d.sd} unit="mm" decimals={4} />} · ovality{" "}
             <span className="figure">{d.ovality === null ? "–" : fixed(100 * d.ovality, 2)}</span> % · flow × <span className="figure">{fixed(d.flow_factor, 4)}</span>
           </p>
         </>
@@ -267,7 +268,7 @@ function Record({ s }: { s: Page }) {
         </p>
       )}
       <Refusal text={problem} />
-      <ul className={css.lines}>
+      <ul className={css.lines} style={{ marginTop: 10 }}>
         {rows.slice(0, 40).map((r) => (
           <li key={r.id} className={css.small} style={{ display: "flex", gap: 10 }}>
             <span className="soft" style={{ width: 118 }}>

@@ -305,7 +305,7 @@ function Value({ cell, unit, large }: { cell: Schemas["CellView"]; unit: string;
         ) : (
           "one value: no interval"
         )}
-        , n {cell.group.n}
+        , <span style={{ whiteSpace: "nowrap" }}>n {cell.group.n}</span>
       </span>
     </span>
   );

@@ -1,4 +1,4 @@
-import { Button, Modal, NumberInput, Select, Textarea, TextInput } from "@mantine/core";
+import { Button, Modal, NumberInput, Textarea, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -13,6 +13,7 @@ import css from "./plan.module.css";
 import { StudyHead } from "./StudyHead";
 import { keyOf } from "./useNewStudy";
 import { type Planned, useCopy, usePlan } from "./usePlan";
+import { AddOne } from "../../ui/AddOne";
 
 type Study = Schemas["StudyView"];
 
@@ -57,7 +58,7 @@ function Plan({ study }: { study: Study }) {
       </div>
       <Refusal text={plan.problem} />
       <div className={css.below}>
-        <Name key={study.revision} study={study} plan={plan} />
+        <Name key={`${study.title} ${study.question}`} study={study} plan={plan} />
         <section className={css.part} aria-label="Copy or put away">
           <h2>The same again</h2>
           <p className="soft">A copy takes the plan along, without spools and without anything that was measured.</p>
@@ -148,16 +149,7 @@ function Grid({ study, plan }: { study: Study; plan: Planned }) {
           ))}
           <tr>
             <td colSpan={study.tests.length + planned.length + 2}>
-              <Select
-                aria-label="Another material"
-                placeholder="another material …"
-                size="xs"
-                maw={300}
-                searchable
-                value={null}
-                data={offered.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}
-                onChange={(key) => key && setMore({ ...more, materials: [...more.materials, key] })}
-              />
+              <AddOne label="Another material" data={offered.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))} onAdd={(key) => setMore({ ...more, materials: [...more.materials, key] })} />
             </td>
           </tr>
         </tbody>
@@ -196,16 +188,7 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
           </th>
         ))}
         <th scope="col">
-          <Select
-            aria-label="Another test"
-            placeholder="another test …"
-            size="xs"
-            w={170}
-            searchable
-            value={null}
-            data={untaken.map((c) => ({ value: keyOf(c), label: `${c.method.label}, ${c.orientation}` }))}
-            onChange={(key) => key && setMore({ ...more, tests: [...more.tests, key] })}
-          />
+          <AddOne label="Another test" maw={170} data={untaken.map((c) => ({ value: keyOf(c), label: `${c.method.label}, ${c.orientation}` }))} onAdd={(key) => setMore({ ...more, tests: [...more.tests, key] })} />
         </th>
       </tr>
     </thead>
@@ -252,6 +235,7 @@ function Copy({ study }: { study: Study }) {
   const mark = (key: string) => ({ type: "button" as const, "aria-pressed": !copy.left.has(key), className: css.choice, onClick: () => copy.toggle(key) });
   return (
     <form
+      className={css.copy}
       onSubmit={(e) => {
         e.preventDefault();
         void copy.make();

@@ -19,6 +19,16 @@ interface More {
   replicates: Record<string, number>;
 }
 
+interface Params {
+  path: { study_id: string };
+  header: { "if-match": string };
+}
+
+type Told = Pick<Study, "title" | "question" | "put_away_at"> & { arms: readonly { id: string }[]; tests: readonly { id: string; replicates: number }[] };
+
+/** What a study plans, whatever was measured of it. */
+const planOf = (s: Told): string => JSON.stringify([s.title, s.question, s.put_away_at, s.arms.map((a) => a.id), s.tests.map((t) => [t.id, t.replicates])]);
+
 const NOTHING: More = { materials: [], tests: [], replicates: {} };
 
 /** The plan of a study, what is added to it, and keeping that. */
@@ -30,7 +40,6 @@ export function usePlan(study: Study) {
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const queries = useQueryClient();
-  const params = { path: { study_id: study.id }, header: { "if-match": `"${String(study.revision)}"` } };
   const there = new Set(study.arms.filter((a) => !a.treatment).map((a) => a.material.id));
   const chosen = (materials.data?.items ?? []).filter((m) => more.materials.includes(m.id));
   const offered = (materials.data?.items ?? []).filter((m) => !there.has(m.id) && !more.materials.includes(m.id));
@@ -41,10 +50,13 @@ export function usePlan(study: Study) {
   const raised = Object.fromEntries(study.tests.filter((t) => wanted(t) > t.replicates).map((t) => [t.id, wanted(t)]));
   const specimens =
     study.tests.reduce((sum, t) => sum + study.arms.length * (wanted(t) - t.replicates) + chosen.length * wanted(t), 0) + more.tests.length * (study.arms.length + chosen.length) * usual;
-  const attempt = async (act: () => Promise<Study>) => {
+  const attempt = async (act: (params: Params) => Promise<Study>) => {
     setBusy(true);
     try {
-      queries.setQueryData(studyOptions(study.id).queryKey, await act());
+      // the revision is of the data too: a specimen tested meanwhile is no other plan
+      const now = await queries.fetchQuery({ ...studyOptions(study.id), staleTime: 0 });
+      if (planOf(now) !== planOf(study)) throw new Error("The plan was changed by somebody else: it is shown as it is now. Look at it, then try again.");
+      queries.setQueryData(studyOptions(study.id).queryKey, await act({ path: { study_id: study.id }, header: { "if-match": `"${String(now.revision)}"` } }));
       refresh(queries, "/api/studies", "/api/studies/{study_id}", "/api/studies/{study_id}/board", "/api/purposes");
       setProblem(null);
       return true;
@@ -65,10 +77,10 @@ export function usePlan(study: Study) {
     settings: study.arms[0]?.settings ?? "as printed",
   });
   const extend = async () => {
-    const kept = await attempt(async () => unwrap<Study>(await client.POST("/api/studies/{study_id}/extension", { params, body: bodyOf() })));
+    const kept = await attempt(async (params) => unwrap<Study>(await client.POST("/api/studies/{study_id}/extension", { params, body: bodyOf() })));
     if (kept) setMore(NOTHING);
   };
-  const edit = (body: Schemas["StudyEdit"]) => attempt(async () => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body })));
+  const edit = (body: Schemas["StudyEdit"]) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body })));
   return {
     board: board.data, chosen, offered, choices, untaken: choices.filter((c) => !taken.has(keyOf(c))), planned: choices.filter((c) => more.tests.includes(keyOf(c))),
     more, setMore, usual, wanted, specimens, problem, busy, extend, edit, forget: () => setMore(NOTHING),
