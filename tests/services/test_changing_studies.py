@@ -40,12 +40,20 @@ def test_a_material_a_test_and_more_of_each_are_planned_beside_what_is_there(lab
     lab.accept(lab.flat, lab.arms[0], ["60", "61", "62"])
     before = findings.findings(lab.workspace, lab.flat, None).arms[0].group
     order = [i.specimen_id for i in queue.queue(lab.workspace, lab.flat, "st", blind=False).items]
-    arm, creep = third(lab), NewTest(id=new_id(), method="creep", orientation="flat", replicates=2)
-    study = extend(lab, arms=[arm], tests=[creep], replicates={lab.flat: 6})
+    # seen before, so that what is kept of it must give way
+    assert planned(lab) == {lab.flat: [(4, 4, 3), (4, 4, 0)], lab.upright: [(4, 4, 0), (4, 4, 0)]}
+    arm, creep, hard = (
+        third(lab),
+        NewTest(id=new_id(), method="creep", orientation="flat", replicates=2),
+        NewTest(id=new_id(), method="hardness", orientation="flat", replicates=1),
+    )
+    study = extend(lab, arms=[arm], tests=[creep, hard], replicates={lab.flat: 6})
     assert [a.id for a in study.arms] == [*lab.arms, arm.id]
     assert len({a.mark for a in study.arms}) == 3
-    assert [(t.id, t.replicates) for t in study.tests] == [(lab.flat, 6), (lab.upright, 4), (creep.id, 2)]
-    assert planned(lab) == {lab.flat: [(6, 4, 3), (6, 4, 0), (6, 0, 0)], lab.upright: [(4, 4, 0), (4, 4, 0), (4, 0, 0)], creep.id: [(2, 0, 0)] * 3}
+    assert [(t.id, t.replicates) for t in study.tests] == [(lab.flat, 6), (lab.upright, 4), (creep.id, 2), (hard.id, 1)]
+    assert planned(lab) == {
+        lab.flat: [(6, 4, 3), (6, 4, 0), (6, 0, 0)], lab.upright: [(4, 4, 0), (4, 4, 0), (4, 0, 0)], creep.id: [(2, 0, 0)] * 3, hard.id: [(1, 0, 0)] * 3
+    }  # fmt: skip
     assert findings.findings(lab.workspace, lab.flat, None).arms[0].group == before
     assert [i.specimen_id for i in queue.queue(lab.workspace, lab.flat, "st", blind=False).items] == order
     # what is planned anew is printed and pulled like the rest
@@ -85,6 +93,7 @@ def test_what_cannot_be_planned_besides_is_refused_and_leaves_nothing(lab):
 
 
 def test_the_same_replicates_again_add_nothing(lab):
+    assert planned(lab)[lab.flat] == [(4, 4, 0)] * 2
     extend(lab, replicates={lab.flat: 5})
     assert planned(lab)[lab.flat] == [(5, 4, 0)] * 2
     extend(lab, replicates={lab.flat: 5})

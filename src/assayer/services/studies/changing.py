@@ -136,7 +136,6 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
         new_arms = [Arm(id=unit.new_id(), study_id=study.id, variant_id=a.variant_id, mark=a.mark, position=i) for i, a in enumerate(arms)]
         new_tests = [_again(t, unit.new_id(), study.id, i) for i, t in enumerate(tests)]
         unit.session.add_all([*new_arms, *new_tests])
-        unit.session.flush()
         add_slots(unit, [(arm.id, test.id, n) for arm in new_arms for test in new_tests for n in range(1, test.replicates + 1)])
         reference = next((i for i, a in enumerate(arms) if a.id == source.reference_arm_id), 0)
         study.reference_arm_id = new_arms[reference].id
