@@ -139,8 +139,7 @@ def test_every_figure_goes_along_in_three_forms_with_what_it_is_about(server, wa
         begins = "-".join(w for w in "".join(c if c.isalnum() else " " for c in about.lower()).split())
         for figure in range(count):
             for item, suffix in (("CSV of the numbers", ".csv"), ("PNG, 1920", ".png"), ("SVG", ".svg")):
-                walk.all("figcaption button[aria-haspopup=menu]")[figure].click()
-                walk.click(item)
+                walk.take_figure(figure, item)
                 name, data = taken(walk, suffix)
                 assert begins in name, name
                 if suffix == ".csv":
@@ -189,8 +188,7 @@ def test_tables_go_along_as_csv(server, walk, tests_of_demo):
         assert (float(row["mean"]) if row["mean"] else None) == pytest.approx(cell["group"] and cell["group"]["mean"] * percent)
     walk.open(walk.base + "/choose")
     walk.see("probability of rank")
-    walk.all("figcaption button[aria-haspopup=menu]")[0].click()
-    walk.click("CSV of the numbers")
+    walk.take_figure(0, "CSV of the numbers")
     ranked = list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
     for row in ranked:
         assert sum(float(v) for k, v in row.items() if k.startswith("probability of rank") and v) == pytest.approx(1, abs=1e-6)

@@ -49,15 +49,13 @@ def test_units_are_switched_for_everything_shown_and_back(server, walk, tests_of
     assert "psi" in figure.text
     assert "MPa" not in figure.text
     assert f"{kept['arms'][0]['group']['mean'] / PSI:.0f}"[:2] in figure.get_attribute("aria-label")
-    walk.all("figcaption button[aria-haspopup=menu]")[0].click()
-    walk.click("CSV of the numbers")
+    walk.take_figure(0, "CSV of the numbers")
     dots = list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
     assert {d["unit"] for d in dots} == {"psi"}
     assert sorted(float(d["value"]) for d in dots) == pytest.approx(sorted(d["value"] / PSI for a in kept["arms"] for d in a["dots"]))
     # the curves over one another, points and axis
     walk.until(lambda: walk.all("figure canvas"))
-    walk.all("figcaption button[aria-haspopup=menu]")[1].click()
-    walk.click("CSV of the numbers")
+    walk.take_figure(1, "CSV of the numbers")
     curves = list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
     stress = next(k for k in curves[0] if k.endswith("psi"))
     assert 4000 < max(float(r[stress]) for r in curves) < 20000

@@ -126,7 +126,10 @@ def browser(width: int = 1280, height: int = 800, dark: bool = False) -> Iterato
             options.add_argument(flag)
         options.add_argument(f"--user-data-dir={profile}")
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        options.add_experimental_option("prefs", {"download.default_directory": profile, "download.prompt_for_download": False})
+        options.add_experimental_option(
+            "prefs",
+            {"download.default_directory": profile, "download.prompt_for_download": False, "profile.default_content_setting_values.automatic_downloads": 1},
+        )
         driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
             driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
@@ -192,6 +195,15 @@ class Walk:
             return False
 
         self.until(attempt, f"nothing to click says '{text}'")
+
+    def take_figure(self, which: int, item: str) -> None:
+        """Choose how a figure goes along, from its own menu: the one before it may still be fading out under the pointer."""
+        button = self.all("figcaption button[aria-haspopup=menu]")[which]
+        button.click()
+        menu = self.until(lambda: button.get_attribute("aria-expanded") == "true" and button.get_attribute("aria-controls"), "the menu did not open")
+        self.until(lambda: not self.driver.execute_script("return document.getAnimations().some(a => a.playState === 'running')"))
+        path = f"//*[@id='{menu}']//button[starts-with(normalize-space(.), '{item}')]"
+        self.until(lambda: self.driver.find_element(By.XPATH, path).click() or True, f"the menu of figure {which} has no '{item}'")
 
     def type_slowly(self, text: str, pause: float = 0.09) -> None:
         """As a person types: no two keys closer than a scanner's pace."""
