@@ -9,6 +9,7 @@ from __future__ import annotations
 import gzip
 import os
 import statistics
+import subprocess
 import sys
 import tempfile
 import time
@@ -23,6 +24,8 @@ from sqlalchemy import insert
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from benchmarks.dial_in import bench_gcode, bench_trail
+from benchmarks.measuring import report, timed
 from tests.browser.walk import Server
 
 from assayer.api.app import create_app
@@ -44,23 +47,6 @@ from assayer.store.models import FilamentUse, Material, Result, Run, Slot, Speci
 
 ROOT = Path(__file__).parents[1]
 CURVES = ROOT / "tests/data/curves"
-
-
-def timed(*functions: Callable[[], object], repeat: int = 15) -> list[float]:
-    """Median seconds of each function, taken in turn."""
-    for f in functions:
-        f()
-    taken: list[list[float]] = [[] for _ in functions]
-    for _ in range(repeat):
-        for i, f in enumerate(functions):
-            start = time.perf_counter()
-            f()
-            taken[i].append(time.perf_counter() - start)
-    return [statistics.median(t) for t in taken]
-
-
-def report(what: str, got: float, bound: float, unit: str, note: str = "") -> None:
-    print(f"{'ok  ' if got <= bound else 'MISS'} {what:66} {got:9.3f} {unit:6} (bound {bound:g}) {note}", flush=True)
 
 
 def plain_reduction(force: np.ndarray, travel: np.ndarray, area: float, gauge: float) -> dict[str, float]:
@@ -318,7 +304,6 @@ def bench_stock() -> None:
 
 
 def bench_start() -> None:
-    import subprocess
 
     times = []
     for _ in range(7):
@@ -379,5 +364,5 @@ def bench_front_end() -> None:
 
 if __name__ == "__main__":
     os.chdir(ROOT)
-    for bench in (bench_start, bench_locks, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_front_end):
+    for bench in (bench_start, bench_locks, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_gcode, bench_trail, bench_front_end):
         bench()

@@ -16,7 +16,6 @@ from tests.browser.walk import Keys, Server, Walk, browser, running_server  # no
 from assayer.demo.scenario import make_demo  # noqa: E402
 
 OUT = ROOT / "docs/screenshots"
-LIST = ROOT / "tests/services/data/materials.csv"
 
 
 def fill_intake(walk: Walk) -> None:
@@ -27,15 +26,6 @@ def fill_intake(walk: Walk) -> None:
         choice.find_element("css selector", "input").send_keys(digit)
     for value in ("1.742", "1.751", "1.738", "1.747", "1.755", "1.744", "1.739", "1753"):
         walk.find("[name=diameter]").send_keys(value + Keys.ENTER)
-
-
-def paste_list(walk: Walk) -> None:
-    """Two new colours, one that is there, a slipped density and a row with two errors."""
-    rows = LIST.read_text("utf-8").splitlines()
-    text = "\n".join([rows[0], rows[1].replace("amber", "tar").replace("D9962B", "4A3B2A"), rows[2].replace("ivory", "wax"), rows[4], rows[10], rows[11]])
-    setter = "Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set.call(arguments[0], arguments[1])"
-    walk.driver.execute_script(f"{setter}; arguments[0].dispatchEvent(new Event('input', {{bubbles: true}}))", walk.labelled("The list"), text)
-    walk.see("leaves a question")
 
 
 def walk_round(walk: Walk, server: Server, rack: str) -> None:
@@ -79,6 +69,8 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     waiting = [i["specimen_id"] for i in server.get(f"/api/tests/{tests['upright']}/queue")["items"] if i["state"] == "waiting"]
     stock = {(m["product"], m["colour"]): m for m in server.get("/api/stock")["items"]}
     smoke, burden = stock["Clearwater", "smoke"], stock["Burden", "natural"]
+    trail = server.get(f"/api/trails/{server.get('/api/trails')['items'][0]['id']}")
+    tower = next(t["id"] for t in trail["trials"] if t["series"])
     views = {
         "day": ("/", "Running"),
         "stock": ("/stock", "8 materials"),
@@ -86,7 +78,9 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "spool": (f"/stock/spools/{burden['spools'][0]['id']}", "not yet"),
         "intake": (f"/stock/intake?material={burden['id']}", "By eye and hand"),
         "drying": ("/stock/drying", "Loft dryer"),
-        "lists": ("/stock/lists", "Lists in and out"),
+        "trail": (f"/dial-in/{trail['id']}", "What each change did"),
+        "tower": (f"/dial-in/{trail['id']}/towers/{tower}", "Read for"),
+        "gcode": (f"/dial-in/gcode/{server.get('/api/gcode')['items'][0]['id']}", "What stands out"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
         "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),
@@ -95,8 +89,6 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "stepped-bending": (f"/bench?test={tests['stepped-bending']}", "the clock runs from there"),
         "creep": (f"/studies/{study}/findings?test={tests['creep']}", "Creep over time"),
         "rigs": ("/rigs", "scatters by"),
-        "rig": (f"/rigs/{rigs['Two-support stand']}", "calibration is due"),
-        "method": ("/methods/stepped-bending", "How it is worked out"),
         "choose": ("/choose", "probability of rank"),
     }
     for name, (path, sign) in views.items():
@@ -122,8 +114,6 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         if name == "drying":
             for button in walk.all("button[aria-pressed]")[:2]:
                 button.click()
-        if name == "lists":
-            paste_list(walk)
         time.sleep(1.2)
         walk.picture(OUT / f"{name}{suffix}.png")
 

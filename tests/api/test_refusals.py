@@ -123,3 +123,15 @@ def test_a_question_without_a_likely_meaning_says_so(app):
     assert question["likely"] is None
     assert question["may_confirm"] is True
     assert "line" not in asked.json(), "what does not apply is left out"
+
+
+def test_dates_are_written_and_a_moment_of_drying_is_none(app):
+    material = app.get("/api/stock").json()["items"][0]["id"]
+    spool = {"id": new_id(), "material_id": material}
+    for body in (spool | {"received_on": 0}, spool | {"received_on": 20000.0}):
+        refused(app.post("/api/spools", json=body), 422, "a date is written")
+    assert app.post("/api/spools", json=spool | {"received_on": "2026-05-01"}).status_code == 201
+    oven = {"id": new_id(), "device": "Oven", "temperature": 60, "started_at": "2026-05-02T10:00:00Z", "hours": 5e-324, "members": [{"spool_id": spool["id"]}]}
+    refused(app.post("/api/dryings", json=oven), 422, "hours")
+    refused(app.post("/api/dryings", json=oven | {"hours": 6, "started_at": 1777000000}), 422, "a date is written")
+    assert app.post("/api/dryings", json=oven | {"hours": 6}).status_code == 201

@@ -9,6 +9,28 @@ pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 SIZES = [(1280, 800), (1024, 768), (390, 844)]
 
 
+def dial_in_of(server: Server) -> dict[str, str]:
+    """The pages of the dial-in; planned, printed and graded trials among them."""
+    trail = server.get(f"/api/trails/{server.get('/api/trails')['items'][0]['id']}")
+    at = f"/dial-in/{trail['id']}"
+    by_number = {t["number"]: t for t in trail["trials"]}
+    photos = ",".join(p["id"] for t in trail["trials"] for p in t["photos"])
+    return {
+        "/dial-in": "Dial-in",
+        at: "Dial-in: Stell Pliant",
+        f"{at}?trial=12": "Feeder clip",
+        f"{at}?trial=6&record=true": "Feeder clip",
+        f"{at}/towers/{by_number[9]['id']}": "Tower of trial 9",
+        f"/dial-in/sheets/{by_number[11]['sheet_id']}": "Feeder clip 11",
+        f"/dial-in/sheets/{by_number[11]['sheet_id']}?with={by_number[2]['sheet_id']}": "",
+        "/dial-in/gcode": "G-code",
+        f"/dial-in/gcode/{server.get('/api/gcode')['items'][0]['id']}": "fan-tower.gcode",
+        "/dial-in/hardware": "Printers, nozzles, bed surfaces",
+        f"/dial-in/light-table?photos={photos}": "Light table",
+        "/dial-in/light-table": "Nothing lies on the light table",
+    }
+
+
 def pages_of(server: Server) -> dict[str, str]:
     """Every page that a person can be on, by what it is called in the title of its window."""
     study = server.get("/api/studies")["items"][0]
@@ -33,6 +55,7 @@ def pages_of(server: Server) -> dict[str, str]:
         "/stock/drying": "Drying & storage",
         "/stock/lists": "",
         "/stock/labels": "",
+        **dial_in_of(server),
         "/studies": "Studies",
         "/studies/new": "",
         f"/studies/{study['id']}/board": f"Board: {title}",
@@ -95,6 +118,9 @@ def test_a_new_notebook_is_for_everybody_too(tmp_path):
         "/",
         "/stock",
         "/stock/new",
+        "/dial-in",
+        "/dial-in/gcode",
+        "/dial-in/hardware",
         "/stock/intake",
         "/stock/drying",
         "/stock/lists",

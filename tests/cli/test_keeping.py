@@ -36,7 +36,7 @@ def test_from_backup_to_another_place(own_demo, tmp_path, run):
     file, back = tmp_path / "notebook.zip", tmp_path / "back"
     with running_server(own_demo):
         said = run("backup", "--data", own_demo, file).out
-        assert f"{recordings(own_demo)} recordings ({file.stat().st_size / 1e6:.1f} MB)" in said
+        assert f"{recordings(own_demo)} files ({file.stat().st_size / 1e6:.1f} MB)" in said
         assert "stood its check" in said
         assert "is in use: stop Assayer there" in run("restore", file, "--data", own_demo, status=2).err
     assert f"assayer serve --data {back}" in run("restore", file, "--data", back).out
@@ -115,7 +115,7 @@ def test_a_damaged_notebook_is_one_line_at_the_start(own_demo, state, said):
     assert done.returncode == 2
     assert done.stderr.count("\n") == 1, done.stderr
     assert said in done.stderr
-    assert f"{recordings(own_demo)} recordings" in done.stderr
+    assert f"{recordings(own_demo)} kept files" in done.stderr
     assert "restore a backup" in done.stderr
 
 

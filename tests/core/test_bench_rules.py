@@ -24,6 +24,12 @@ def reduce(name, entries, **more):
 # ---- stepped bending -----------------------------------------------------------------------------
 
 
+@pytest.mark.parametrize(("span", "told"), [(59.0, True), (60.0, False), (64.0, False), (68.0, False), (69.0, True)])
+def test_a_span_beyond_16_times_the_thickness_give_or_take_one_is_told(span, told):
+    warnings = stepped(at(20, 0.300, 0.310, 0.320), (20.0,), span=span).warnings
+    assert any(f"the span is {span / 4:.1f} times the thickness" in w for w in warnings) == told
+
+
 def stepped(rows, ladder=(20.0, 40.0, 80.0), outcome=None, step=0.01, residual=None, width=10.0, thickness=4.0, span=64.0):
     entries = [Entry("width", width), Entry("thickness", thickness)]
     entries += [Entry("deflection", s, i, after=t, load=f) for i, (f, t, s) in enumerate(rows)]

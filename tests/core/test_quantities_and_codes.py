@@ -106,6 +106,8 @@ def test_ids_sort_by_time_and_orders_are_reproducible():
     early, late = uuid7(datetime(2026, 1, 1, tzinfo=UTC)), uuid7(datetime(2026, 1, 2, tzinfo=UTC))
     assert str(early) < str(late)
     assert (early.version, early.variant) == (7, "specified in RFC 4122")
+    # RFC 9562: the first 48 bits are the milliseconds since 1970
+    assert early.int >> 80 == datetime(2026, 1, 1, tzinfo=UTC).timestamp() * 1000
     ids = [f"s{i}" for i in range(20)]
     assert random_order(ids, 7) == random_order(reversed(ids), 7) != sorted(ids)
 

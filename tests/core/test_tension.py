@@ -131,6 +131,14 @@ def test_noise_makes_no_false_yield(seed, noise):
     assert dropping.stress == pytest.approx(40.0, rel=0.015)
 
 
+def test_where_the_travel_begins_does_not_matter():
+    strain, stress = pull(draw=0.03)
+    here, there = values(reduced(strain, stress)), values(reduced(strain + 0.4, stress))
+    assert there == pytest.approx(here, rel=1e-6)
+    preloaded = values(reduced(strain, stress + 3.0))
+    assert preloaded["apparent_modulus"] == pytest.approx(here["apparent_modulus"], rel=1e-6)
+
+
 def test_the_modulus_range_may_be_chosen():
     strain, stress = pull()
     chosen = reduced(strain, stress, modulus_range=(0.004, 0.008)).modulus
@@ -158,6 +166,15 @@ def test_a_pull_that_does_not_break_gives_bounds():
     assert rising.get("strength").bound is Bound.AT_LEAST, "it was still rising"
 
 
+@pytest.mark.parametrize(("sunk", "bound"), [(0.002, Bound.AT_LEAST), (0.008, Bound.AT_LEAST), (0.013, Bound.EXACT)])
+def test_a_maximum_counts_as_passed_once_the_force_sank_by_a_hundredth(sunk, bound):
+    strain, stress = pull(tail=0)
+    more = 40
+    strain = np.append(strain, strain[-1] + 1e-4 * np.arange(1, more + 1))
+    stress = np.append(stress, stress[-1] * (1 - sunk * np.arange(1, more + 1) / more))
+    assert reduced(strain, stress).reduction.get("strength").bound is bound
+
+
 def test_a_clipped_cell_gives_a_lower_bound_but_a_coarse_one_does_not():
     strain, stress = pull(draw=0.05, noise=0.02)
     clipped = reduced(strain, np.minimum(stress, 36.0)).reduction
@@ -174,7 +191,9 @@ def test_slip_and_two_drops_are_named_with_their_line():
     slipping = stress.copy()
     slipping[100:104] -= 6.0
     warnings = reduced(strain, slipping).reduction.warnings
-    assert any(w.startswith("line ") and "slipped" in w for w in warnings)
+    (slip,) = [w for w in warnings if w.startswith("line ") and "slipped" in w]
+    said = int(slip.split("drops by ")[1].split("%")[0])
+    assert said == pytest.approx(6.0 / 40.0 * 100, abs=1.5), "in per cent of the peak"
     # an upright specimen: most layers go, the rest holds for a while, then it breaks
     two = pull(draw=0.02, tail=60)
     top = int(np.argmax(two[1]))

@@ -9,16 +9,21 @@ from assayer.core.errors import AssayerError, ConflictError, EntryError, Missing
 from assayer.core.methods.derived import DERIVED
 from assayer.core.plan.order import random_order
 from assayer.services import codes
-from assayer.services.bench import queue, recompute, runs, specimens
-from assayer.services.bench.requests import Correction, RunEdit
+from assayer.services.bench import preview, queue, recompute, runs, specimens
+from assayer.services.bench.requests import Correction, PreviewRequest, RunEdit
+from assayer.services.printing import batches
+from assayer.services.printing.requests import NewBatch
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewCalibration, NewRigVersion
+from assayer.services.stock import materials
+from assayer.services.studies import findings, planning
 from assayer.services.studies.evidence import arms_of, load_evidence
 from assayer.services.studies.ratios import arm_ratios
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
 from assayer.store.models import Study, Test
 
-from ..support import ACTOR, AT, channel, jack, new_id, reading, run
+from ..support import ACTOR, AT, channel, jack, material, new_id, reading, run
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
 AREA = 4.02 * 3.97
@@ -35,6 +40,36 @@ def calibrate(lab, rig_id, factor, channel_name="force", start=AT - timedelta(da
 
 
 # ---- who holds a specimen ------------------------------------------------------------------------
+
+
+def test_a_queue_says_how_many_are_not_printed(workspace):
+    keys = [material(product) for product in ("Everyday", "Clearwater")]
+    for m in keys:
+        materials.add_material(workspace, ACTOR, m)
+    arms = [NewArm(id=new_id(), material_id=m.id) for m in keys]
+    new = NewStudy(id=new_id(), title="t", arms=arms, tests=[NewTest(id=new_id(), orientation="flat", replicates=4)])
+    study, _ = planning.create_study(workspace, ACTOR, new)
+    batches.print_batch(workspace, ACTOR, NewBatch(id=new_id(), arm_id=study.arms[0].id, printed_at=AT))
+    shown = queue.queue(workspace, study.tests[0].id, "st", blind=False)
+    assert (len(shown.items), shown.unprinted) == (4, 4)
+
+
+def test_a_run_that_was_taken_back_or_never_was_adds_nothing_to_a_preview(loft):
+    new = loft.hang()
+    loft.load(new)
+    loft.read(new, 1 / 60, "2040", 0)
+    with loft.workspace.read() as session:
+        asked = PreviewRequest(test_id=loft.tests[0], rig_version_id=loft.loft.id, specimen_id=new.subject_id, readings=[], run_id=new.id)
+        assert sorted(t.field for t in preview._earlier(session, asked, [])) == ["gap", "load_on", "unloaded"]
+        assert preview._earlier(session, asked.model_copy(update={"run_id": new_id()}), []) == []
+    runs.retract(loft.workspace, ACTOR, new.id)
+    with loft.workspace.read() as session:
+        assert preview._earlier(session, asked, []) == []
+
+
+def test_nobody_holds_what_is_not_there(lab):
+    with pytest.raises(MissingError):
+        queue.take_lease(lab.workspace, ACTOR, new_id(), "st")
 
 
 def held(lab, specimen, station="st"):
@@ -233,6 +268,39 @@ def test_a_code_leads_to_the_test_its_specimen_waits_for(lab):
     assert codes.resolve_code(lab.workspace, frame.code).id == frame.rig_id
     with pytest.raises(AssayerError):
         codes.resolve_code(lab.workspace, "ZZZZZ")
+
+
+def test_a_specimen_says_which_arm_it_is_of_and_whether_its_course_can_be_drawn(lab, loft):
+    specimen = lab.specimens(lab.upright, lab.arms[1])[0]
+    shown = specimens.get_specimen(lab.workspace, specimen)
+    assert (shown.test_id, shown.mark, shown.study_id) == (lab.upright, lab.study.arms[1].mark, lab.study.id)
+    hung = loft.hang()
+    loft.through(hung)
+    (run_,) = specimens.get_specimen(loft.workspace, hung.subject_id).runs
+    assert (run_.curve, run_.has_view) == (None, True), "put together from its readings"
+
+
+def test_the_code_of_a_hanging_specimen_leads_to_its_rack(loft):
+    one, two = loft.hang(), loft.hang(rack=loft.cellar)
+    for new, rack in ((one, loft.loft), (two, loft.cellar)):
+        code = specimens.get_specimen(loft.workspace, new.subject_id).code
+        assert codes.resolve_code(loft.workspace, code).rig_id == rack.rig_id
+    loft.through(one)
+    assert codes.resolve_code(loft.workspace, specimens.get_specimen(loft.workspace, one.subject_id).code).rig_id is None
+
+
+def test_what_is_noted_of_either_test_stands_once_beside_their_ratio(lab):
+    for test, arm, peaks in ((lab.flat, 0, ["60", "61"]), (lab.flat, 1, ["50", "51"]), (lab.upright, 0, ["45", "46"]), (lab.upright, 1, ["40", "42"])):
+        lab.accept(test, lab.arms[arm], peaks)
+    lab.accept(lab.flat, lab.arms[1], ["49"], outcome="grip")
+    lab.accept(lab.upright, lab.arms[1], ["41"], outcome="grip")
+    shown = findings.findings(lab.workspace, lab.upright, "layer_ratio")
+    notes = {a.arm.id: a.notes for a in shown.arms}
+    assert notes[lab.arms[0]] == []
+    assert notes[lab.arms[1]] == ["1 of 3 are lower bounds: the true mean is higher"], "said of both, told once"
+    lab.accept(lab.flat, lab.arms[1], ["48"], outcome="grip")
+    again = {a.arm.id: a.notes for a in findings.findings(lab.workspace, lab.upright, "layer_ratio").arms}[lab.arms[1]]
+    assert again == ["1 of 3 are lower bounds: the true mean is higher", "2 of 4 are lower bounds: the true mean is higher"]
 
 
 def test_a_changed_rig_is_another_one_from_that_day(lab, clock):

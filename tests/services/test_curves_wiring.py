@@ -103,6 +103,22 @@ def test_a_raw_curve_and_its_overview_keep_every_drop(lab):
     assert curves.thin(x[:600], y[:600], 600)[0].size == 600
 
 
+def test_an_overview_keeps_the_least_and_the_greatest_of_every_stretch():
+    x = np.arange(20_000.0)
+    y = np.random.default_rng(4).standard_normal(x.size)
+    y[12_345], y[777] = 40.0, -40.0
+    kept_x, kept_y = curves.thin(x, y, 400)
+    assert len(kept_x) <= 402
+    assert np.all(np.diff(kept_x) > 0)
+    assert (kept_x[0], kept_x[-1]) == (0, x.size - 1)
+    assert {(12_345.0, 40.0), (777.0, -40.0)} <= set(zip(kept_x.tolist(), kept_y.tolist(), strict=True))
+    assert np.array_equal(y[kept_x.astype(int)], kept_y)
+    # each of the 200 stretches has both of its ends in it
+    for start in range(0, x.size, 100):
+        stretch = kept_y[(kept_x >= start) & (kept_x < start + 100)]
+        assert (stretch.min(), stretch.max()) == (y[start : start + 100].min(), y[start : start + 100].max())
+
+
 def test_a_run_without_a_curve_has_none_to_draw(lab):
     kept = lab.accept(lab.flat, lab.arms[0], ["60"])[0]
     assert not kept.has_view

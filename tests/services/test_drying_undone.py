@@ -8,7 +8,7 @@ from assayer.core.errors import ConflictError, QuestionError
 from assayer.services.sessions import drying
 from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, MemberMass
 from assayer.services.stock import intakes, spools
-from assayer.services.stock.requests import NewSpool, WindowIn
+from assayer.services.stock.requests import NewSpool, SpoolEdit, WindowIn
 
 from ..support import ACTOR, new_id
 from .stockroom import add_petg, ago, intake, spool_of
@@ -51,6 +51,19 @@ def test_an_older_check_entered_late_decides_nothing_about_today(workspace):
     newer = late.model_copy(update={"id": new_id(), "happened_at": ago(1)})
     assert intakes.take_in(workspace, ACTOR, newer)[0].decision == "reject"
     assert spools.get_spool(workspace, page.id).empty == 230
+
+
+def test_a_loss_is_asked_about_only_where_it_can_be_told(workspace):
+    page = spool_of(workspace)
+    spools.edit_spool(workspace, ACTOR, page.id, SpoolEdit(empty=None), spools.get_spool(workspace, page.id).revision)
+    run = session_of(workspace, page, raw="964")
+    # without the empty spool's mass nobody can say what share was lost
+    ended = drying.end_drying(workspace, ACTOR, run.id, EndDrying(ended_at=ago(4), members=[MemberMass(spool_id=page.id, raw="900")]), run.revision)
+    assert ended.members[0].lost is None
+    weighed = spool_of(workspace, material_id=page.material.id)
+    again = session_of(workspace, weighed, raw="964")
+    with pytest.raises(QuestionError, match="lost 9"):
+        drying.end_drying(workspace, ACTOR, again.id, EndDrying(ended_at=ago(4), members=[MemberMass(spool_id=weighed.id, raw="900")]), again.revision)
 
 
 def test_a_drying_that_is_undone_takes_its_moves_along_and_brings_back_only_its_own(workspace):

@@ -21,6 +21,7 @@ from assayer.services.studies import board, findings, planning, scatter
 from assayer.services.studies import listing as studies_listing
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
+from assayer.store.models import Result
 
 from ..conftest import NOW
 from ..support import ACTOR, Lab, jack, material, new_id, run
@@ -38,6 +39,20 @@ def _three_materials(workspace):
 @pytest.fixture
 def lab(once):
     return once("three materials", _three_materials)
+
+
+def test_a_purpose_may_ask_of_a_test_only_what_was_measured_in_it(lab):
+    lab.accept(lab.flat, lab.arms[0], ["60", "62"])
+
+    def offered(test):
+        return {o.quantity for o in purposes.criterion_options(lab.workspace, lab.study.id).items if o.test_id == test and o.quantity != "layer_ratio"}
+
+    with lab.workspace.write(ACTOR) as unit:
+        kept = unit.session.query(Result).filter(Result.test_id == lab.flat).first()
+        more = {c.name: getattr(kept, c.name) for c in Result.__table__.columns if c.name != "seq"} | {"quantity": "apparent_modulus"}
+        unit.session.add(Result(**more))
+    assert {"strength", "apparent_modulus"} <= offered(lab.flat)
+    assert offered(lab.upright) == {"strength"}
 
 
 # ---- what was measured ---------------------------------------------------------------------------

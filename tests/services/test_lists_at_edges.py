@@ -5,7 +5,7 @@ from datetime import date, timedelta
 
 import pytest
 
-from assayer.core.errors import EntryError
+from assayer.core.errors import ConflictError, EntryError
 from assayer.core.filament.claims import contradictions, read_statement
 from assayer.core.filament.window import Window
 from assayer.core.quantities.units import LENGTH, normalise_unit, parse_quantity
@@ -136,3 +136,16 @@ def test_units_keep_the_case_of_letters_only_where_it_matters(text, unit):
 def test_a_claimed_density_may_lie_two_per_cent_off(density, contradicts):
     found = contradictions(Window(), 1.29, [read_statement(f"density {density:.4f} g/cm³")])
     assert bool(found) is contradicts
+
+
+@pytest.mark.parametrize(
+    ("error", "field"), [(ConflictError("taken meanwhile"), "row"), (EntryError("too dense", "density"), "density"), (EntryError("odd"), "row")]
+)
+def test_what_only_keeping_a_row_shows_stands_at_its_field_or_at_the_row(workspace, monkeypatch, error, field):
+    def refused(*_args, **_more):
+        raise error
+
+    monkeypatch.setitem(lists._KEEP, "materials", refused)
+    text = "Maker,Product,Polymer,Colour\nHollin,Everyday,PLA,teal"
+    (row,) = lists.run_import(workspace, ACTOR, ImportText(kind="materials", text=text)).rows
+    assert [(e.field, e.text) for e in row.errors] == [(field, str(error))]

@@ -186,6 +186,7 @@ def test_an_indent_far_from_its_siblings_is_asked_about(hard, typed, likely):
         assert asked == []
     else:
         assert [(q.field, q.row, q.likely) for q in asked] == [("indents", len(typed) - 1, likely or None)]
+        assert f"but the others are {', '.join(f'{float(v):g}' for v in typed[:-1])}:" in asked[0].text
 
 
 def test_hardness_goes_from_the_indents_to_the_board(hard):

@@ -26,6 +26,13 @@ def related(workspace, key):
     return [(r.how, r.maker, r.product) for r in dossier.dossier(workspace, key).related]
 
 
+def test_a_successor_that_is_not_there_is_said_so(workspace):
+    key = add_petg(workspace)
+    revision = dossier.dossier(workspace, key).material.revision
+    with pytest.raises(MissingError):
+        products.edit_product(workspace, ACTOR, key, ProductEdit(succeeds_id=new_id()), revision)
+
+
 def test_a_product_is_withdrawn_and_followed_for_all_its_colours(workspace):
     old, grey = add_petg(workspace), add_petg(workspace, colour="grey")
     new, base = material("Clearwater CF 2", maker="Tarn"), material("Clearwater", maker="Tarn")

@@ -131,6 +131,16 @@ def test_a_session_ends_with_its_last_frame_and_a_new_one_begins(loft):
     assert sessions() == [(loft.sessions[loft.loft.id], False)], "what comes back hangs again"
 
 
+def test_a_rack_that_is_empty_ends_though_another_still_carries(loft):
+    def ended():
+        with loft.workspace.read() as session:
+            return {s.id: s.ended_at is not None for s in session.query(DeviceSession)}
+
+    one, _ = loft.hang(0), loft.hang(0, arm=1, rack=loft.cellar)
+    loft.through(one)
+    assert ended() == {loft.sessions[loft.loft.id]: True, loft.sessions[loft.cellar.id]: False}
+
+
 def test_what_was_taken_back_does_not_come_back_onto_a_taken_place(loft):
     first = loft.hang(0)
     runs.retract(loft.workspace, ACTOR, first.id)

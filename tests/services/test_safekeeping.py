@@ -181,7 +181,7 @@ def test_the_check_finds_what_does_not_hold_together(lab):
     kept = lab.workspace.files.folder
     (kept / "ab").mkdir(exist_ok=True)
     (kept / "ab" / ("ab" * 32)).write_bytes(b"left by a crash")
-    assert check(lab.workspace).notes == ["1 recordings belong to no run: taken in and then dropped, or left by a crash; they do no harm"]
+    assert check(lab.workspace).notes == ["1 files belong to nothing: taken in and then dropped, or left by a crash; they do no harm"]
 
     def path(key):
         with sqlite3.connect(lab.workspace.db.path) as connection:
@@ -215,7 +215,7 @@ def test_the_check_changes_nothing_and_holds_nobody_up(own_demo):
     with workspace.write(ACTOR):
         report = check(workspace, lambda what, share: shares.append((what, share)))
     assert report.faults == []
-    assert {what for what, _ in shares} == {"looking through the database", "reading the recordings", "reducing the readings anew"}
+    assert {what for what, _ in shares} == {"looking through the database", "reading the files", "reducing the readings anew"}
     materials.add_material(workspace, ACTOR, material("Anew"))
     workspace.close()
     assert len([line for line in sqlite3.connect(own_demo / "assayer.db").iterdump()]) > len(before)

@@ -34,7 +34,7 @@ def recordings(folder):
 def test_what_is_restored_is_what_was_there(own_demo, tmp_path):
     said = []
     manifest = write_backup(own_demo, tmp_path / "b.zip", NOW, lambda what, share: said.append((what, share)))
-    assert {"copying the database", "packing the recordings", "checking the backup"} <= {what for what, _ in said}
+    assert {"copying the database", "packing the files", "checking the backup"} <= {what for what, _ in said}
     assert all(0 <= share <= 1 for _, share in said)
     back = tmp_path / "back"
     assert restore(tmp_path / "b.zip", back) is None

@@ -1,8 +1,10 @@
 """Each damaged state of a data folder is recognised before anything is written, with what is whole and how to go on."""
 
+import os
 import shutil
 import sqlite3
 import struct
+import time
 
 import pytest
 from sqlalchemy import text
@@ -11,6 +13,7 @@ from assayer.core.errors import DamagedError, DataFolderError
 from assayer.services.stock.materials import add_material
 from assayer.services.unit import Workspace
 from assayer.store.database import Database
+from assayer.store.files import FileStore
 from assayer.store.folder import examine, hold
 
 from ..support import ACTOR, material
@@ -77,7 +80,7 @@ def odd_pages(database):
         (headless, "its first bytes are not those of one"),
         (short, "its first bytes are not those of one"),
         (odd_pages, "pages of 4097 bytes"),
-        (lambda database: database.unlink(), "holds 1 recordings, but assayer.db is missing"),
+        (lambda database: database.unlink(), "holds 1 kept files, but assayer.db is missing"),
     ],
 )
 def test_a_damaged_database_is_told_with_what_is_whole_and_is_left_as_it_is(folder, damage, words):
@@ -87,7 +90,7 @@ def test_a_damaged_database_is_told_with_what_is_whole_and_is_left_as_it_is(fold
         with pytest.raises(DamagedError, match=words) as told:
             opening()
         assert "restore a backup" in str(told.value)
-    assert "1 recordings" in str(told.value)
+    assert "1 kept files" in str(told.value)
     assert {p: p.read_bytes() for p in folder.rglob("*") if p.is_file()} == before
 
 
@@ -111,7 +114,7 @@ def test_a_page_that_the_start_itself_needs_is_told_too(folder):
     data = bytearray(database.read_bytes())
     data[200:4096] = b"\xa5" * 3896
     database.write_bytes(data)
-    with pytest.raises(DamagedError, match=r"is damaged .*the 1 recordings beside it are whole"):
+    with pytest.raises(DamagedError, match=r"is damaged .*the 1 kept files beside it are whole"):
         Workspace(folder, durable=False)
 
 
@@ -211,3 +214,21 @@ def test_a_folder_in_use_is_not_had_alone(folder):
     other.close()
     workspace.close()
     hold(folder, alone=True).close()
+
+
+def test_what_a_killed_server_left_half_taken_in_goes_after_a_day(tmp_path):
+    store = FileStore(tmp_path / "files", durable=False)
+    kept = store.put(b"kept")
+    old, young = store.folder / "old.part", store.folder / "young.part"
+    for path in (old, young):
+        path.write_bytes(b"half")
+    os.utime(old, (time.time() - 90_000,) * 2)
+    store.sweep()
+    assert (old.exists(), young.exists(), store.path(kept).read_bytes()) == (False, True, b"kept")
+    with store.incoming() as coming:
+        coming.write(b"ke")
+        coming.write(b"pt")
+        assert (coming.keep(), coming.size) == (kept, 4)
+    with store.incoming() as dropped:
+        dropped.write(b"never")
+    assert sorted(p.name for p in store.folder.glob("*.part")) == ["young.part"]

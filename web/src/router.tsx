@@ -66,6 +66,39 @@ const byCode = createRoute({
   path: "/c/$code",
   component: page(async () => (await import("./areas/stock/CodePage")).CodePage),
 });
+const whole = (value: unknown) => (Number.isInteger(Number(value)) && Number(value) > 0 ? Number(value) : undefined);
+const dialIn = createRoute({ getParentRoute: () => root, path: "/dial-in", component: page(async () => (await import("./areas/dial_in/DialInPage")).DialInPage) });
+const trail = createRoute({
+  getParentRoute: () => root,
+  path: "/dial-in/$trailId",
+  validateSearch: (s: Record<string, unknown>): { trial?: number | undefined; record?: boolean } => ({ trial: whole(s["trial"]), ...(s["record"] === true ? { record: true } : {}) }),
+  component: page(async () => (await import("./areas/dial_in/TrailPage")).TrailPage),
+});
+const tower = createRoute({
+  getParentRoute: () => root,
+  path: "/dial-in/$trailId/towers/$trialId",
+  component: page(async () => (await import("./areas/dial_in/TowerPage")).TowerPage),
+});
+const sheet = createRoute({
+  getParentRoute: () => root,
+  path: "/dial-in/sheets/$sheetId",
+  validateSearch: (s: Record<string, unknown>): { with?: string | undefined } => ({ with: text(s["with"]) }),
+  component: page(async () => (await import("./areas/dial_in/SheetPage")).SheetPage),
+});
+const gcode = createRoute({
+  getParentRoute: () => root,
+  path: "/dial-in/gcode",
+  validateSearch: (s: Record<string, unknown>): { trial?: string | undefined } => ({ trial: text(s["trial"]) }),
+  component: page(async () => (await import("./areas/dial_in/GcodePage")).GcodePage),
+});
+const gcodeFile = createRoute({ getParentRoute: () => root, path: "/dial-in/gcode/$fileId", component: page(async () => (await import("./areas/dial_in/GcodeFilePage")).GcodeFilePage) });
+const hardware = createRoute({ getParentRoute: () => root, path: "/dial-in/hardware", component: page(async () => (await import("./areas/dial_in/HardwarePage")).HardwarePage) });
+const lightTable = createRoute({
+  getParentRoute: () => root,
+  path: "/dial-in/light-table",
+  validateSearch: (s: Record<string, unknown>): { photos?: string | undefined } => ({ photos: text(s["photos"]) }),
+  component: page(async () => (await import("./areas/dial_in/LightTable")).LightTable),
+});
 const studies = createRoute({ getParentRoute: () => root, path: "/studies", component: withUnits(StudiesPage) });
 const newStudy = createRoute({
   getParentRoute: () => root,
@@ -118,7 +151,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, safekeeping, unsent]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, safekeeping, unsent]),
   defaultPreload: "intent",
 });
 

@@ -20,7 +20,10 @@ from assayer.api import (
     routes_bench,
     routes_choose,
     routes_day,
+    routes_dial_in,
+    routes_gcode,
     routes_people,
+    routes_photos,
     routes_printing,
     routes_rigs,
     routes_safekeeping,
@@ -155,12 +158,16 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
     )
     app.state.workspace = workspace
     app.state.jobs = None if workspace is None else Jobs(workspace)
+    app.state.inspections = None
     install(app)
     areas = (
         routes_bench,
         routes_choose,
         routes_day,
+        routes_dial_in,
+        routes_gcode,
         routes_people,
+        routes_photos,
         routes_printing,
         routes_rigs,
         routes_safekeeping,

@@ -64,6 +64,9 @@ AGAIN: Answers = {200: {"description": "the same request came before; nothing wa
 BINARY = _file("application/octet-stream", "head and float32 columns, see the README", binary=True)
 CSV = _file("text/csv", "the table")
 ZIP = _file("application/zip", "the backup", binary=True)
+PICTURE = _file("image/*", "the picture", binary=True)
+SOLID = _file("model/*", "the solid", binary=True)
+GCODE = _file("text/x-gcode", "the file", binary=True)
 SVG = _file("image/svg+xml", "the label")
 
 _BYTES: RequestBody = {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}

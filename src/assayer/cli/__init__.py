@@ -12,6 +12,7 @@ from typing import Annotated, Any
 import typer
 
 import assayer
+from assayer.cli import gcode as gcode
 from assayer.cli import keeping as keeping
 from assayer.cli.common import PORT, DataOption, JsonOption, app
 from assayer.cli.serving import holds_notebook, notebook, refuse_host, refuse_mistyped, serve_folder

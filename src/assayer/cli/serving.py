@@ -73,6 +73,8 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         _fetch_soon()
         server.run(sockets=[listener])
         application.state.jobs.stop()
+        if application.state.inspections is not None:
+            application.state.inspections.stop()
     finally:
         workspace.close()
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import unicodedata
-from datetime import datetime
+from datetime import date, datetime
 from typing import Annotated
 
-from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, Strict, StringConstraints
+from pydantic import AfterValidator, AwareDatetime, BaseModel, BeforeValidator, ConfigDict, Field, Strict, StringConstraints
 
 Real = Annotated[float, Strict()]
 Whole = Annotated[int, Strict()]
@@ -32,7 +32,16 @@ def _within_reason(at: datetime) -> datetime:
     return at
 
 
-Instant = Annotated[AwareDatetime, AfterValidator(_within_reason)]
+def _written(value: object) -> object:
+    if isinstance(value, int | float):
+        raise ValueError("a date is written, such as 2026-05-01")
+    return value
+
+
+Day = Annotated[date, BeforeValidator(_written)]
+"""A day as it is written; a plain number is none."""
+
+Instant = Annotated[AwareDatetime, BeforeValidator(_written), AfterValidator(_within_reason)]
 """An instant with its zone, of a year that anybody lives in: at the ends of time zones cannot be reckoned."""
 
 
@@ -65,7 +74,7 @@ def _of_our_time(at: datetime) -> datetime:
     return at
 
 
-Moment = Annotated[AwareDatetime, AfterValidator(_of_our_time)]
+Moment = Annotated[AwareDatetime, BeforeValidator(_written), AfterValidator(_of_our_time)]
 
 
 Confirmed = Annotated[

@@ -1,4 +1,4 @@
-"""A backup: one zip with the database and every recording, made while the application runs, checked before it is called done.
+"""A backup: one zip with the database and every kept file, made while the application runs, checked before it is called done.
 
 Layout (format "assayer-backup", version 1): `manifest.json` with what it holds and the SHA-256 of each part, `assayer.db`,
 and `files/ab/abcdef…` as they lie in the data folder.
@@ -20,6 +20,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from assayer.core.errors import DamagedError, DataFolderError, FileError
+from assayer.store.files import NAMED
 from assayer.store.folder import DATABASE, FILES, damaged, examine, hold, make_private, sync_folder
 
 FORMAT = "assayer-backup"
@@ -43,9 +44,9 @@ class Manifest:
     database : str
         SHA-256 of the database.
     files : dict
-        Size in bytes of each recording by its SHA-256.
+        Size in bytes of each kept file by its SHA-256.
     missing : list of str
-        Recordings that the database names and the folder did not have.
+        Files that the database names and the folder did not have.
     rows : dict
         Count of rows of each table.
     """
@@ -113,7 +114,8 @@ def _look_through(folder: Path, copy: Path, now: datetime) -> Manifest:
         tables = [row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%' ORDER BY name")]
         rows = {name: int(connection.execute(f'SELECT count(*) FROM "{name}"').fetchone()[0]) for name in tables}
         schema = str(connection.execute("SELECT version_num FROM alembic_version").fetchone()[0])
-        named = sorted(row[0] for row in connection.execute("SELECT DISTINCT sha256 FROM curves")) if "curves" in tables else []
+        there = [(table, column) for table, column in NAMED if table in tables]
+        named = sorted({row[0] for table, column in there for row in connection.execute(f'SELECT DISTINCT "{column}" FROM "{table}"')})
     except sqlite3.DatabaseError as error:
         raise damaged(folder, str(error)) from None
     finally:
@@ -130,7 +132,7 @@ def _write_zip(folder: Path, copy: Path, manifest: Manifest, partial: Path, prog
             archive.writestr("manifest.json", json.dumps(head, indent=1))
             archive.write(copy, DATABASE)
             for i, digest in enumerate(manifest.files):
-                progress("packing the recordings", i / len(manifest.files))
+                progress("packing the files", i / len(manifest.files))
                 archive.write(_file(folder, digest), _name(digest))
         out.flush()
         os.fsync(out.fileno())

@@ -58,7 +58,7 @@ def examine(folder: Path) -> bool:
             return True
         kept = recordings(folder)
         if kept or _has_wal(folder):
-            what = f"{kept} recordings" if kept else "the last entries (assayer.db-wal)"
+            what = f"{kept} kept files" if kept else "the last entries (assayer.db-wal)"
             raise DamagedError(f"'{folder}' holds {what}, but {DATABASE} is missing: put it back beside them, or {_AGAIN}")
         return False
     except OSError as error:
@@ -101,7 +101,7 @@ def recordings(folder: Path) -> int:
 
 def _whole(folder: Path) -> str:
     kept = recordings(folder)
-    return f"the {kept} recordings beside it are whole; " if kept else ""
+    return f"the {kept} kept files beside it are whole; " if kept else ""
 
 
 def _has_wal(folder: Path) -> bool:

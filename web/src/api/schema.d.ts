@@ -64,6 +64,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bed-surfaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Bed Surface */
+        post: operations["post_bed_surface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -241,6 +258,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dial-calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Dial Calibration
+         * @description Keep a flow, pressure or shrinkage calibration; a child sheet is planned as the next trial.
+         */
+        post: operations["post_dial_calibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/dial-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Dial In
+         * @description What may be set, graded and seen.
+         */
+        get: operations["get_dial_in"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dryings": {
         parameters: {
             query?: never;
@@ -388,6 +445,168 @@ export interface paths {
          * @description Everything that holds all of the words: materials, spools, studies, purposes, rigs, specimens.
          */
         get: operations["get_found"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gcode": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Files */
+        get: operations["get_files"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gcode-differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get File Differences
+         * @description Two files: time, filament, and height by height.
+         */
+        get: operations["get_file_differences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gcode/{file_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get File
+         * @description A file with its inspection, held against the sheet of its trial or the one named.
+         */
+        get: operations["get_file"];
+        /**
+         * Put File
+         * @description Take in a G-code file as it is; it is inspected beside all else, and kept once that is done.
+         */
+        put: operations["put_file"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gcode/{file_id}/job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get File Job
+         * @description How far the inspection of a file is.
+         */
+        get: operations["get_file_job"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel File Job
+         * @description Stop an inspection; the file is dropped.
+         */
+        delete: operations["cancel_file_job"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gcode/{file_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract File */
+        put: operations["retract_file"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gcode/{file_id}/stepped.gcode": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stepped
+         * @description The file with the commands of a series put in; all else byte for byte.
+         */
+        get: operations["get_stepped"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/gcode/{file_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Steps
+         * @description What a stepped series would put into a file, and where.
+         */
+        post: operations["post_steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Hardware
+         * @description Printers with what is on them and what changed; nozzles, bed surfaces.
+         */
+        get: operations["get_hardware"];
         put?: never;
         post?: never;
         delete?: never;
@@ -589,6 +808,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nozzles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Post Nozzle */
+        post: operations["post_nozzle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -616,6 +852,82 @@ export interface paths {
         get?: never;
         /** Put Person */
         put: operations["put_person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Photos */
+        get: operations["get_photos"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Photo */
+        get: operations["get_photo"];
+        /**
+         * Put Photo
+         * @description Keep a photograph: the bytes of the file as they are (JPEG, PNG or WebP).
+         */
+        put: operations["put_photo"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Photo */
+        patch: operations["patch_photo"];
+        trace?: never;
+    };
+    "/api/photos/{photo_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description The picture itself, or its small copy.
+         */
+        get: operations["get_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{photo_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Photo */
+        put: operations["retract_photo"];
         post?: never;
         delete?: never;
         options?: never;
@@ -684,6 +996,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/printer-changes/{change_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Printer Change */
+        put: operations["retract_printer_change"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/printers": {
         parameters: {
             query?: never;
@@ -717,6 +1046,26 @@ export interface paths {
         head?: never;
         /** Patch Printer */
         patch: operations["patch_printer"];
+        trace?: never;
+    };
+    "/api/printers/{printer_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Printer Change
+         * @description Something about a printer changed on a day.
+         */
+        post: operations["post_printer_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/purposes": {
@@ -1157,6 +1506,83 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/series/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Series Look
+         * @description A stepped series, with what to be careful about.
+         */
+        post: operations["post_series_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheet-differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Differences
+         * @description Two sheets, and only what differs.
+         */
+        get: operations["get_differences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheet-previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Sheet Look
+         * @description What a sheet would be warned of; nothing is kept.
+         */
+        post: operations["post_sheet_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Sheet */
+        get: operations["get_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specimens/{specimen_id}": {
         parameters: {
             query?: never;
@@ -1266,6 +1692,26 @@ export interface paths {
          * @description Weighing corrects the balance.
          */
         post: operations["post_weighing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/spools/{spool_id}/wetness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Wetness
+         * @description Whether a spool was found wet late, and what was printed from it since it was known dry.
+         */
+        get: operations["get_wetness"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1528,6 +1974,202 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/towers/tower.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tower
+         * @description The tower of a series as a solid.
+         */
+        get: operations["get_tower"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Trails */
+        get: operations["get_trails"];
+        put?: never;
+        /**
+         * Post Trail
+         * @description Begin a trail; its first trial is planned with it.
+         */
+        post: operations["post_trail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trails/{trail_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Trail */
+        get: operations["get_trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Trail */
+        patch: operations["patch_trail"];
+        trace?: never;
+    };
+    "/api/trails/{trail_id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Next Steps
+         * @description What to try next from a trial.
+         */
+        get: operations["get_next_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Trial
+         * @description Plan the next trial from one that is there.
+         */
+        post: operations["post_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Trial
+         * @description Note what came of a trial.
+         */
+        patch: operations["patch_trial"];
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/acceptance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Accept Trial
+         * @description Its sheet is what the material is printed with from now; `back` undoes that.
+         */
+        put: operations["accept_trial"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/drying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Drying Of Trial
+         * @description The spool of a trial that popped is to be dried, and the same print is planned again.
+         */
+        post: operations["post_drying_of_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/grades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Grades
+         * @description Grades by one more grader, or of the bands of a tower.
+         */
+        post: operations["post_grades"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Trial */
+        put: operations["retract_trial"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weighings/{key}/retraction": {
         parameters: {
             query?: never;
@@ -1621,6 +2263,35 @@ export interface components {
             /** Left */
             left: number;
         };
+        /** BandAtView */
+        BandAtView: {
+            /** First Layer */
+            first_layer: number;
+            /** High */
+            high: number;
+            /** Layers */
+            layers: number;
+            /** Low */
+            low: number;
+            /** Number */
+            number: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * BandWindow
+         * @description What a tower says for one way of using the material: from band to band, counted from 1.
+         */
+        BandWindow: {
+            /** First */
+            first: number | null;
+            /** Last */
+            last: number | null;
+            /** Reading */
+            reading: string;
+            /** Words */
+            words: string;
+        };
         /**
          * BatchView
          * @description A print job: its specimens with their codes, and what it took from the spool, g.
@@ -1643,6 +2314,19 @@ export interface components {
             spool_code: string | null;
             /** Spool Id */
             spool_id: string | null;
+        };
+        /** BedSurfaceView */
+        BedSurfaceView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Printer Id */
+            printer_id: string | null;
+            /** Retired At */
+            retired_at: string | null;
         };
         /** BoardView */
         BoardView: {
@@ -1706,6 +2390,46 @@ export interface components {
             valid_from: string;
             /** Valid To */
             valid_to: string | null;
+        };
+        /** CandidateView */
+        CandidateView: {
+            /** Action */
+            action: string;
+            /** After */
+            after: number | boolean | string | null;
+            /** Against */
+            against: string;
+            /** Before */
+            before: number | boolean | string | null;
+            /** Cost */
+            cost: string;
+            /** Label */
+            label: string;
+            /** Setting */
+            setting: string;
+            state: components["schemas"]["State"];
+            /** Tried */
+            tried: string;
+            /** Unit */
+            unit: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * CapView
+         * @description A limit that would even the outer wall, and what it costs, s.
+         */
+        CapView: {
+            /** About */
+            about: string;
+            /** Costs */
+            costs: number;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /** CellView */
         CellView: {
@@ -2021,6 +2745,32 @@ export interface components {
             /** Weight */
             weight: number;
         };
+        /** CurrentView */
+        CurrentView: {
+            /**
+             * Accepted At
+             * Format: date-time
+             */
+            accepted_at: string;
+            /** Id */
+            id: string;
+            /** Printer Id */
+            printer_id: string;
+            /** Printer Name */
+            printer_name: string;
+            /** Purpose */
+            purpose: string;
+            /** Sheet Id */
+            sheet_id: string;
+            /** Trail Id */
+            trail_id: string | null;
+            /** Trial Id */
+            trial_id: string | null;
+            /** Trial Number */
+            trial_number: number | null;
+            /** Who */
+            who: string;
+        };
         /** DayItem */
         DayItem: {
             /** Drying Id */
@@ -2029,7 +2779,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration" | "backup";
+            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration" | "backup" | "trial" | "wet";
             /** Material Id */
             material_id: string | null;
             /** Rig Id */
@@ -2051,6 +2801,8 @@ export interface components {
             text: string;
             /** Title */
             title: string;
+            /** Trail Id */
+            trail_id: string | null;
             /** Until */
             until: string | null;
         };
@@ -2082,6 +2834,17 @@ export interface components {
             /** Shown */
             shown: components["schemas"]["UnitChoice"][];
         };
+        /** DialInDeclarations */
+        DialInDeclarations: {
+            /** Settings */
+            settings: components["schemas"]["SettingView"][];
+            /** Stepped */
+            stepped: components["schemas"]["SettingView"][];
+            /** Symptoms */
+            symptoms: components["schemas"]["SymptomView"][];
+            /** Traits */
+            traits: components["schemas"]["TraitView"][];
+        };
         /** DiameterView */
         DiameterView: {
             /** Flow Factor */
@@ -2101,6 +2864,19 @@ export interface components {
             /** Sd */
             sd: number | null;
         };
+        /** DifferenceView */
+        DifferenceView: {
+            after: components["schemas"]["SetView"] | null;
+            before: components["schemas"]["SetView"] | null;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Step */
+            step: number | null;
+            /** Unit */
+            unit: string;
+        };
         /** DimensionView */
         DimensionView: {
             /** Base */
@@ -2116,6 +2892,8 @@ export interface components {
             claims: components["schemas"]["DossierClaim"][];
             /** Contradictions */
             contradictions: components["schemas"]["ContradictionView"][];
+            /** Current */
+            current: components["schemas"]["CurrentView"][];
             /** History */
             history: components["schemas"]["MeasuredView"][];
             /** Length */
@@ -2331,6 +3109,27 @@ export interface components {
             position: number;
             state: components["schemas"]["DueState"];
         };
+        /** EffectView */
+        EffectView: {
+            /** By Trait */
+            by_trait: {
+                [key: string]: number;
+            };
+            change: components["schemas"]["DifferenceView"];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Finishes */
+            finishes: number;
+            /** Pairs */
+            pairs: [
+                number,
+                number
+            ][];
+            /** Seen */
+            seen: number;
+        };
         /** EndDrying */
         EndDrying: {
             /**
@@ -2391,6 +3190,27 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /** ExtraIn */
+        ExtraIn: {
+            /** Label */
+            label: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value: number | string;
+        };
+        /** ExtraView */
+        ExtraView: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | string;
+        };
         /** FieldError */
         FieldError: {
             /** Field */
@@ -2436,6 +3256,30 @@ export interface components {
             /** Usual */
             usual: number;
         };
+        /**
+         * FilamentIn
+         * @description One of several filaments in a print.
+         */
+        FilamentIn: {
+            /** Material Id */
+            material_id: string;
+            /** Part Mass */
+            part_mass?: number | null;
+            /** Purge Mass */
+            purge_mass?: number | null;
+            /** Spool Id */
+            spool_id?: string | null;
+        };
+        /** FilamentView */
+        FilamentView: {
+            material: components["schemas"]["MaterialView"];
+            /** Part Mass */
+            part_mass: number | null;
+            /** Purge Mass */
+            purge_mass: number | null;
+            /** Spool Id */
+            spool_id: string | null;
+        };
         /** FileColumnView */
         FileColumnView: {
             /** Index */
@@ -2444,6 +3288,27 @@ export interface components {
             role: string;
             /** Unit */
             unit: string | null;
+        };
+        /** FileComparison */
+        FileComparison: {
+            a: components["schemas"]["GcodeItem"];
+            b: components["schemas"]["GcodeItem"];
+            /** Mass Share */
+            mass_share: number | null;
+            /** Rows */
+            rows: components["schemas"]["HeightDifference"][];
+        };
+        /** FileFinding */
+        FileFinding: {
+            /** About */
+            about: string;
+            /** Layers */
+            layers: [
+                number,
+                number
+            ][];
+            /** Text */
+            text: string;
         };
         /** FilePreviewView */
         FilePreviewView: {
@@ -2521,6 +3386,15 @@ export interface components {
             /** Spool Id */
             spool_id: string;
         };
+        /** FitSheet */
+        FitSheet: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Purpose */
+            purpose: string;
+        };
         /** FitView */
         FitView: {
             /** Fit */
@@ -2533,6 +3407,7 @@ export interface components {
             misses: components["schemas"]["MissView"][];
             /** Questions */
             questions: components["schemas"]["QuestionView"][];
+            sheet: components["schemas"]["FitSheet"] | null;
             /** Unchecked */
             unchecked: string[];
         };
@@ -2560,12 +3435,134 @@ export interface components {
             /** Items */
             items: components["schemas"]["Found"][];
         };
+        /** GcodeItem */
+        GcodeItem: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            /** Id */
+            id: string;
+            /** Layers */
+            layers: number;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Time S */
+            time_s: number;
+            /** Trail Id */
+            trail_id: string | null;
+        };
+        /**
+         * GcodeJob
+         * @description An inspection under way: `share` of the bytes read; done once the file is kept.
+         */
+        GcodeJob: {
+            /** Id */
+            id: string;
+            /** Line */
+            line?: number | null;
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "running" | "done" | "failed" | "cancelled";
+            /** Words */
+            words: string;
+        };
+        /** GcodeList */
+        GcodeList: {
+            /** Items */
+            items: components["schemas"]["GcodeItem"][];
+        };
+        /**
+         * GcodeView
+         * @description A kept file with its inspection, and how it stands to the sheet of its trial.
+         */
+        GcodeView: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            /** Findings */
+            findings: components["schemas"]["FileFinding"][];
+            found: components["schemas"]["InspectionView"];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Trail Id */
+            trail_id: string | null;
+            /** Trial Id */
+            trial_id: string | null;
+            /** Trial Number */
+            trial_number: number | null;
+            /** Who */
+            who: string;
+        };
         /**
          * GoodSide
          * @description Which way a quantity is good.
          * @enum {string}
          */
         GoodSide: "higher" | "lower" | "none";
+        /**
+         * GradeIn
+         * @description A grade of one trait; null: no difference seen.
+         */
+        GradeIn: {
+            /** Angle */
+            angle?: number | null;
+            /** Band */
+            band?: number | null;
+            /**
+             * Distance
+             * @default near
+             * @enum {string}
+             */
+            distance: "near" | "far";
+            /** Grade */
+            grade: number | null;
+            /** Id */
+            id: string;
+            /** Trait */
+            trait: string;
+        };
+        /** GradeView */
+        GradeView: {
+            /** Angle */
+            angle: number | null;
+            /** Band */
+            band: number | null;
+            /**
+             * Distance
+             * @enum {string}
+             */
+            distance: "near" | "far";
+            /** Grade */
+            grade: number | null;
+            /** Grader */
+            grader: string;
+            /** Id */
+            id: string;
+            /** Trait */
+            trait: string;
+        };
+        /**
+         * Group
+         * @description What a setting acts on.
+         * @enum {string}
+         */
+        Group: "heat" | "bead" | "shell" | "motion" | "air" | "hold-down";
         /**
          * GroupView
          * @description Summary of the specimens that count; `at_least` and `at_most` of the n are bounds, taken at face value.
@@ -2600,6 +3597,8 @@ export interface components {
          * @description A printer as it stands; null: not known. °C and mm.
          */
         HardwareIn: {
+            /** Acceleration */
+            acceleration?: number | null;
             /** Bed Hottest */
             bed_hottest?: number | null;
             /**
@@ -2607,6 +3606,12 @@ export interface components {
              * @default
              */
             bed_surface: string;
+            /** Build X */
+            build_x?: number | null;
+            /** Build Y */
+            build_y?: number | null;
+            /** Build Z */
+            build_z?: number | null;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
             /** Drives Rims */
@@ -2615,6 +3620,13 @@ export interface components {
             enclosed?: boolean | null;
             /** Extraction */
             extraction?: boolean | null;
+            /**
+             * Feeder
+             * @default
+             */
+            feeder: string;
+            /** Filtered */
+            filtered?: boolean | null;
             /** Hardened */
             hardened?: boolean | null;
             /** Holder */
@@ -2629,6 +3641,45 @@ export interface components {
             strand?: number | null;
             /** Takes Refills */
             takes_refills?: boolean | null;
+        };
+        /** HardwarePrinter */
+        HardwarePrinter: {
+            /** Bed Surface Id */
+            bed_surface_id: string | null;
+            /** Changes */
+            changes: components["schemas"]["PrinterChangeView"][];
+            /** Facts */
+            facts: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Nozzle Id */
+            nozzle_id: string | null;
+        };
+        /** HardwareView */
+        HardwareView: {
+            /** Bed Surfaces */
+            bed_surfaces: components["schemas"]["BedSurfaceView"][];
+            /** Nozzles */
+            nozzles: components["schemas"]["NozzleView"][];
+            /** Printers */
+            printers: components["schemas"]["HardwarePrinter"][];
+        };
+        /** HeightDifference */
+        HeightDifference: {
+            /** Seconds */
+            seconds: [
+                number | null,
+                number | null
+            ];
+            /** Speed */
+            speed: [
+                number | null,
+                number | null
+            ];
+            /** Z */
+            z: number;
         };
         /**
          * ImportAnswer
@@ -2747,6 +3798,72 @@ export interface components {
             kind: "materials" | "claims" | "reported";
             /** Text */
             text: string;
+        };
+        /** InsertionView */
+        InsertionView: {
+            /** Band */
+            band: number;
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+            /** Z */
+            z: number;
+        };
+        /**
+         * InspectionView
+         * @description What a file does. `time_s` of all; before the first bead, of the first layer and after it apart.
+         */
+        InspectionView: {
+            by_layer: components["schemas"]["LayerColumns"];
+            /** Caps */
+            caps: components["schemas"]["CapView"][];
+            /** Crossing Mm */
+            crossing_mm: number;
+            /** Filament By Tool */
+            filament_by_tool: {
+                [key: string]: number;
+            };
+            /** Filament Mm */
+            filament_mm: number;
+            /** First Layer S */
+            first_layer_s: number;
+            flow: components["schemas"]["SpreadView"] | null;
+            /** Height Mm */
+            height_mm: number;
+            /** Jumping Share */
+            jumping_share: number;
+            /** Layers */
+            layers: number;
+            /** Lines */
+            lines: number;
+            outer_contour: components["schemas"]["SpreadView"] | null;
+            /** Preparing S */
+            preparing_s: number;
+            /** Remark Count */
+            remark_count: number;
+            /** Remarks */
+            remarks: components["schemas"]["RemarkView"][];
+            /** Rest S */
+            rest_s: number;
+            /** Size */
+            size: number;
+            speed: components["schemas"]["SpreadView"] | null;
+            temperatures: components["schemas"]["TemperaturesView"];
+            /** Time S */
+            time_s: number;
+            /** Travel Mm */
+            travel_mm: number;
+            /** Unknown */
+            unknown: {
+                [key: string]: number;
+            };
+            /** Volume Mm3 */
+            volume_mm3: number;
+            /** Wall Scatter */
+            wall_scatter: number | null;
         };
         /**
          * IntakeFindings
@@ -2939,6 +4056,54 @@ export interface components {
             what: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Kind
+         * @description What a setting's value is.
+         * @enum {string}
+         */
+        Kind: "number" | "choice" | "flag" | "words";
+        /**
+         * LayerColumns
+         * @description All layers, a list for each figure; mm, s, mm/s, mm³/s, °C, share.
+         */
+        LayerColumns: {
+            /** Bed */
+            bed: (number | null)[];
+            /** Chamber */
+            chamber: (number | null)[];
+            /** Contour High */
+            contour_high: (number | null)[];
+            /** Contour Low */
+            contour_low: (number | null)[];
+            /** Contour Mean */
+            contour_mean: (number | null)[];
+            /** Crossing */
+            crossing: number[];
+            /** Fan */
+            fan: number[];
+            /** Filament */
+            filament: number[];
+            /** Flow High */
+            flow_high: (number | null)[];
+            /** Flow Low */
+            flow_low: (number | null)[];
+            /** Flow Mean */
+            flow_mean: (number | null)[];
+            /** Nozzle */
+            nozzle: (number | null)[];
+            /** Seconds */
+            seconds: number[];
+            /** Speed High */
+            speed_high: (number | null)[];
+            /** Speed Low */
+            speed_low: (number | null)[];
+            /** Speed Mean */
+            speed_mean: (number | null)[];
+            /** Travel */
+            travel: number[];
+            /** Z */
+            z: number[];
         };
         /** LeaseView */
         LeaseView: {
@@ -3385,6 +4550,18 @@ export interface components {
              */
             test_ids: string[];
         };
+        /** NewBedSurface */
+        NewBedSurface: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
         /** NewCalibration */
         NewCalibration: {
             /** Channel */
@@ -3465,6 +4642,57 @@ export interface components {
             text: string;
         };
         /**
+         * NewDialCalibration
+         * @description Readings of a flow, pressure or shrinkage calibration; a child sheet is planned as the next trial.
+         */
+        NewDialCalibration: {
+            /** Advance */
+            advance?: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Feature
+             * @default []
+             */
+            feature: ("outer" | "inner" | "centres")[];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "flow by mass" | "flow by wall" | "pressure advance" | "shrinkage";
+            /** Mass */
+            mass?: number | null;
+            /**
+             * Measured
+             * @default []
+             */
+            measured: number[];
+            /**
+             * Nominal
+             * @default []
+             */
+            nominal: number[];
+            /** Parent Id */
+            parent_id: string;
+            /** Spool Id */
+            spool_id?: string | null;
+            /** Trial Id */
+            trial_id: string;
+            /** Volume */
+            volume?: number | null;
+            /**
+             * Walls
+             * @description single wall, mm
+             * @default []
+             */
+            walls: number[];
+        };
+        /**
          * NewDrying
          * @description Spools put into a dryer: now, or entered later.
          */
@@ -3521,6 +4749,14 @@ export interface components {
              * @default
              */
             what: string;
+        };
+        /**
+         * NewGrades
+         * @description Grades by another grader, or of a band.
+         */
+        NewGrades: {
+            /** Grades */
+            grades: components["schemas"]["GradeIn"][];
         };
         /**
          * NewIntake
@@ -3674,8 +4910,29 @@ export interface components {
             /** Spool Id */
             spool_id: string;
         };
+        /** NewNozzle */
+        NewNozzle: {
+            /** Diameter */
+            diameter: number;
+            /**
+             * Hardened
+             * @default false
+             */
+            hardened: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Material
+             * @default
+             */
+            material: string;
+            /** Name */
+            name: string;
+        };
         /** NewPrinter */
         NewPrinter: {
+            /** Acceleration */
+            acceleration?: number | null;
             /** Bed Hottest */
             bed_hottest?: number | null;
             /**
@@ -3683,6 +4940,12 @@ export interface components {
              * @default
              */
             bed_surface: string;
+            /** Build X */
+            build_x?: number | null;
+            /** Build Y */
+            build_y?: number | null;
+            /** Build Z */
+            build_z?: number | null;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
             /** Drives Rims */
@@ -3691,6 +4954,13 @@ export interface components {
             enclosed?: boolean | null;
             /** Extraction */
             extraction?: boolean | null;
+            /**
+             * Feeder
+             * @default
+             */
+            feeder: string;
+            /** Filtered */
+            filtered?: boolean | null;
             /** Hardened */
             hardened?: boolean | null;
             /** Holder */
@@ -3709,6 +4979,44 @@ export interface components {
             strand?: number | null;
             /** Takes Refills */
             takes_refills?: boolean | null;
+        };
+        /**
+         * NewPrinterChange
+         * @description Something about a printer changed on a day; a nozzle or a surface named here is on it from then.
+         */
+        NewPrinterChange: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Bed Surface Id */
+            bed_surface_id?: string | null;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "nozzle" | "bed surface" | "bracing" | "feeder" | "filter" | "repair" | "other";
+            /** Nozzle Id */
+            nozzle_id?: string | null;
+            /**
+             * Retire
+             * @default false
+             */
+            retire: boolean;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /** NewPurpose */
         NewPurpose: {
@@ -4009,6 +5317,61 @@ export interface components {
              */
             shape?: string | null;
         };
+        /**
+         * NewTrail
+         * @description A search for settings; its first trial is planned with it.
+         */
+        NewTrail: {
+            /** Id */
+            id: string;
+            /** Material Id */
+            material_id: string;
+            /** Nozzle Id */
+            nozzle_id?: string | null;
+            /** Part */
+            part: string;
+            /** Printer Id */
+            printer_id: string;
+            /** Purpose */
+            purpose: string;
+            /** Sheet Id */
+            sheet_id?: string | null;
+            /**
+             * Start
+             * @default maker
+             * @enum {string}
+             */
+            start: "maker" | "general" | "sheet";
+            /** Trial Id */
+            trial_id: string;
+        };
+        /**
+         * NewTrial
+         * @description The next print, from one that is there: only what differs.
+         */
+        NewTrial: {
+            /**
+             * Changes
+             * @description what differs from where it starts; null: no longer said
+             * @default {}
+             */
+            changes: {
+                [key: string]: components["schemas"]["SetIn"] | null;
+            };
+            /** Control Material Id */
+            control_material_id?: string | null;
+            /** Extras */
+            extras?: components["schemas"]["ExtraIn"][] | null;
+            /** Id */
+            id: string;
+            /** Parent Id */
+            parent_id: string;
+            /** Part */
+            part?: string | null;
+            /** Prepared With */
+            prepared_with?: string | null;
+            series?: components["schemas"]["SeriesIn"] | null;
+        };
         /** NewWeighing */
         NewWeighing: {
             /**
@@ -4026,6 +5389,68 @@ export interface components {
             id: string;
             /** Raw */
             raw: string;
+        };
+        /**
+         * NextSteps
+         * @description What to try next from a trial, against what is graded lowest or was picked.
+         */
+        NextSteps: {
+            /** Candidates */
+            candidates: components["schemas"]["CandidateView"][];
+            /** Grade */
+            grade: number | null;
+            symptom: components["schemas"]["SymptomView"] | null;
+            /** Trial Number */
+            trial_number: number;
+        };
+        /**
+         * NozzleView
+         * @description A nozzle; `abrasive` g of abrasive filament printed through it in trials.
+         */
+        NozzleView: {
+            /** Abrasive */
+            abrasive: number;
+            /** Diameter */
+            diameter: number;
+            /** Hardened */
+            hardened: boolean;
+            /** Id */
+            id: string;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Printer Id */
+            printer_id: string | null;
+            /** Retired At */
+            retired_at: string | null;
+        };
+        /**
+         * OldCalibration
+         * @description A calibration, and why it should be done again (empty: it stands).
+         */
+        OldCalibration: {
+            /** After */
+            after: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Before */
+            before: number | null;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Stale */
+            stale: string[];
+            /** Unit */
+            unit: string;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
         };
         /**
          * Orientation
@@ -4080,6 +5505,52 @@ export interface components {
         People: {
             /** Items */
             items: string[];
+        };
+        /** PhotoEdit */
+        PhotoEdit: {
+            /** Caption */
+            caption?: string | null;
+            /** Scale */
+            scale?: number | null;
+        };
+        /** PhotoList */
+        PhotoList: {
+            /** Items */
+            items: components["schemas"]["PhotoView"][];
+        };
+        /**
+         * PhotoView
+         * @description A photograph; its picture and its small copy have addresses of their own. `scale` in mm a pixel.
+         */
+        PhotoView: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            /** Band */
+            band: number | null;
+            /** Caption */
+            caption: string;
+            /** Height */
+            height: number;
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: number;
+            /** Scale */
+            scale: number | null;
+            /** Subject Id */
+            subject_id: string;
+            /**
+             * Subject Kind
+             * @enum {string}
+             */
+            subject_kind: "trial" | "run" | "spool" | "specimen";
+            /** Who */
+            who: string;
+            /** Width */
+            width: number;
         };
         /**
          * Place
@@ -4211,6 +5682,24 @@ export interface components {
             /** Speed */
             speed?: number | null;
         };
+        /**
+         * PrintabilityView
+         * @description Share of prints that came out good, with Wilson's 95 % interval; prints until the first good one.
+         */
+        PrintabilityView: {
+            /** First Good */
+            first_good: number | null;
+            /** Good */
+            good: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Printed */
+            printed: number;
+            /** Share */
+            share: number;
+        };
         /** PrintedSpecimen */
         PrintedSpecimen: {
             /** Code */
@@ -4222,6 +5711,26 @@ export interface components {
             /** Test Id */
             test_id: string;
         };
+        /** PrinterChangeView */
+        PrinterChangeView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Bed Surface Id */
+            bed_surface_id: string | null;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Nozzle Id */
+            nozzle_id: string | null;
+            /** Text */
+            text: string;
+            /** Who */
+            who: string;
+        };
         /** PrinterList */
         PrinterList: {
             /** Items */
@@ -4229,10 +5738,18 @@ export interface components {
         };
         /** PrinterView */
         PrinterView: {
+            /** Acceleration */
+            acceleration: number | null;
             /** Bed Hottest */
             bed_hottest: number | null;
             /** Bed Surface */
             bed_surface: string;
+            /** Build X */
+            build_x: number | null;
+            /** Build Y */
+            build_y: number | null;
+            /** Build Z */
+            build_z: number | null;
             /** Chamber Hottest */
             chamber_hottest: number | null;
             /** Drives Rims */
@@ -4241,6 +5758,10 @@ export interface components {
             enclosed: boolean | null;
             /** Extraction */
             extraction: boolean | null;
+            /** Feeder */
+            feeder: string;
+            /** Filtered */
+            filtered: boolean | null;
             /** Hardened */
             hardened: boolean | null;
             /** Holder */
@@ -4785,6 +6306,20 @@ export interface components {
             /** Reference Arm Id */
             reference_arm_id: string;
         };
+        /** RegionIn */
+        RegionIn: {
+            /** Value */
+            value: number | boolean | string;
+            /** Where */
+            where: string;
+        };
+        /** RegionView */
+        RegionView: {
+            /** Value */
+            value: number | boolean | string;
+            /** Where */
+            where: string;
+        };
         /**
          * RelatedProduct
          * @description A product that another one has to do with: one of its colours leads there.
@@ -4801,6 +6336,13 @@ export interface components {
             maker: string;
             /** Product */
             product: string;
+        };
+        /** RemarkView */
+        RemarkView: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
         };
         /** ReportedView */
         ReportedView: {
@@ -5067,6 +6609,23 @@ export interface components {
             /** Zone */
             zone: string;
         };
+        /**
+         * RunningChange
+         * @description What was changed at the printer while it ran.
+         */
+        RunningChange: {
+            /** Layer */
+            layer: number;
+            /** What */
+            what: string;
+        };
+        /** RunningView */
+        RunningView: {
+            /** Layer */
+            layer: number;
+            /** What */
+            what: string;
+        };
         /** Safekeeping */
         Safekeeping: {
             /** Backups */
@@ -5107,6 +6666,126 @@ export interface components {
             /** Unit */
             unit: string;
         };
+        /**
+         * ScheduleIn
+         * @description A number that moves by a step every so many layers, to an end.
+         */
+        ScheduleIn: {
+            /** End */
+            end: number;
+            /** Every */
+            every: number;
+            /** Step */
+            step: number;
+        };
+        /** ScheduleView */
+        ScheduleView: {
+            /** End */
+            end: number;
+            /** Every */
+            every: number;
+            /** Step */
+            step: number;
+        };
+        /**
+         * SeriesIn
+         * @description A setting stepped by height.
+         */
+        SeriesIn: {
+            /** Band Height */
+            band_height: number;
+            /**
+             * Base Height
+             * @default 0
+             */
+            base_height: number;
+            /** Count */
+            count?: number | null;
+            /** End */
+            end?: number | null;
+            /** Setting */
+            setting: string;
+            /** Start */
+            start: number;
+            /** Step */
+            step: number;
+        };
+        /** SeriesLook */
+        SeriesLook: {
+            /** Cautions */
+            cautions: components["schemas"]["WarningView"][];
+            series: components["schemas"]["SeriesView"];
+        };
+        /** SeriesView */
+        SeriesView: {
+            /** Band Height */
+            band_height: number;
+            /** Base Height */
+            base_height: number;
+            /** Count */
+            count: number;
+            /** Label */
+            label: string;
+            /** Setting */
+            setting: string;
+            /** Start */
+            start: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[];
+        };
+        /** SetIn */
+        SetIn: {
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["RegionIn"][];
+            schedule?: components["schemas"]["ScheduleIn"] | null;
+            /** @default entered */
+            source: components["schemas"]["Source"];
+            /** Value */
+            value: number | boolean | string;
+        };
+        /** SetView */
+        SetView: {
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["RegionView"][];
+            schedule?: components["schemas"]["ScheduleView"] | null;
+            source: components["schemas"]["Source"];
+            /** Value */
+            value: number | boolean | string;
+        };
+        /**
+         * SettingView
+         * @description One thing that may be set.
+         */
+        SettingView: {
+            /** Chip */
+            chip: string;
+            /** Choices */
+            choices: string[];
+            group: components["schemas"]["Group"];
+            /** High */
+            high: number;
+            kind: components["schemas"]["Kind"];
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Whole */
+            whole: boolean;
+        };
         /** ShapeMass */
         ShapeMass: {
             /** Label */
@@ -5136,6 +6815,90 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** SheetComparison */
+        SheetComparison: {
+            a: components["schemas"]["SheetView"];
+            b: components["schemas"]["SheetView"];
+            /** Differences */
+            differences: components["schemas"]["DifferenceView"][];
+        };
+        /** SheetIn */
+        SheetIn: {
+            /**
+             * Extras
+             * @default []
+             */
+            extras: components["schemas"]["ExtraIn"][];
+            /**
+             * Prepared With
+             * @default
+             */
+            prepared_with: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: components["schemas"]["SetIn"];
+            };
+        };
+        /**
+         * SheetLook
+         * @description What a sheet would be warned of, and how it stands to the maker's window.
+         */
+        SheetLook: {
+            /** Stands */
+            stands: {
+                [key: string]: components["schemas"]["StandView"];
+            };
+            /** Warnings */
+            warnings: components["schemas"]["WarningView"][];
+        };
+        /** SheetPage */
+        SheetPage: {
+            look: components["schemas"]["SheetLook"];
+            material: components["schemas"]["MaterialView"] | null;
+            /** Printer Name */
+            printer_name: string | null;
+            sheet: components["schemas"]["SheetView"];
+            /** Trail Id */
+            trail_id: string | null;
+            /** Trial Number */
+            trial_number: number | null;
+        };
+        /**
+         * SheetQuestion
+         * @description A sheet that is looked at before it is kept.
+         */
+        SheetQuestion: {
+            /** Material Id */
+            material_id: string;
+            /** Printer Id */
+            printer_id?: string | null;
+            sheet: components["schemas"]["SheetIn"];
+        };
+        /** SheetView */
+        SheetView: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Extras */
+            extras: components["schemas"]["ExtraView"][];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Parent Id */
+            parent_id: string | null;
+            /** Prepared With */
+            prepared_with: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["SetView"];
+            };
+        };
         /**
          * ShownUnit
          * @description A base unit as it is shown: base value × factor + offset; differences take the factor alone.
@@ -5156,10 +6919,18 @@ export interface components {
          * @enum {string}
          */
         Sign: "above zero" | "zero allowed" | "either";
+        /**
+         * Source
+         * @description Where a value came from.
+         * @enum {string}
+         */
+        Source: "entered" | "maker's window" | "general" | "another material's sheet" | "calibration" | "trial";
         /** SpecimenView */
         SpecimenView: {
             /** Code */
             code: string;
+            /** Doubt */
+            doubt: string | null;
             /** Id */
             id: string;
             /** Mark */
@@ -5354,6 +7125,38 @@ export interface components {
             /** Temperature */
             temperature: number;
         };
+        /**
+         * SpreadView
+         * @description Values over time: passed in 5 %, mean, reached in all but 5 %, standard deviation.
+         */
+        SpreadView: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Mean */
+            mean: number;
+            /** Scatter */
+            scatter: number;
+        };
+        /**
+         * StandView
+         * @description How a setting stands to the maker's range: `within` 0 at its low end, 1 at its high end.
+         */
+        StandView: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Within */
+            within: number | null;
+        };
+        /**
+         * State
+         * @description How a candidate stands.
+         * @enum {string}
+         */
+        State: "open" | "tried, helped" | "tried, no help" | "outside the window" | "beyond the printer" | "not in the sheet" | "is so already";
         /** StatementView */
         StatementView: {
             /** Method */
@@ -5377,6 +7180,19 @@ export interface components {
          * @enum {string}
          */
         StepKind: "section" | "peak" | "recording" | "timed loads" | "rounds" | "plain";
+        /**
+         * StepPlan
+         * @description What would be put into a file, and the bands that come of it.
+         */
+        StepPlan: {
+            /** Bands */
+            bands: components["schemas"]["BandAtView"][];
+            /** Cautions */
+            cautions: components["schemas"]["WarningView"][];
+            /** Insertions */
+            insertions: components["schemas"]["InsertionView"][];
+            series: components["schemas"]["SeriesView"];
+        };
         /**
          * StepView
          * @description A step: its kind tells which part of the page captures it; `ladder`, `times` and `due` name entries of the protocol.
@@ -5631,6 +7447,27 @@ export interface components {
             /** Mark */
             mark: string;
         };
+        /** SymptomView */
+        SymptomView: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Trait */
+            trait: string | null;
+        };
+        /**
+         * TemperaturesView
+         * @description Temperatures that layers were laid at, °C, in order of first use.
+         */
+        TemperaturesView: {
+            /** Bed */
+            bed: number[];
+            /** Chamber */
+            chamber: number[];
+            /** Nozzle */
+            nozzle: number[];
+        };
         /** TemplateAnswer */
         TemplateAnswer: {
             /** Columns */
@@ -5702,6 +7539,258 @@ export interface components {
             /** Unknown */
             unknown: string[];
         };
+        /** TrailEdit */
+        TrailEdit: {
+            /** Nozzle Id */
+            nozzle_id?: string | null;
+            /** Part */
+            part?: string | null;
+            /** Purpose */
+            purpose?: string | null;
+            /** Put Away */
+            put_away?: boolean | null;
+        };
+        /** TrailItem */
+        TrailItem: {
+            /** Current Number */
+            current_number: number | null;
+            /** Good */
+            good: number;
+            /** Id */
+            id: string;
+            /** Last At */
+            last_at: string | null;
+            material: components["schemas"]["MaterialView"];
+            /** Printer Name */
+            printer_name: string;
+            /** Purpose */
+            purpose: string;
+            /** Put Away */
+            put_away: boolean;
+            /** Trials */
+            trials: number;
+        };
+        /** TrailList */
+        TrailList: {
+            /** Items */
+            items: components["schemas"]["TrailItem"][];
+        };
+        /** TrailView */
+        TrailView: {
+            /** Calibrations */
+            calibrations: components["schemas"]["OldCalibration"][];
+            current: components["schemas"]["CurrentView"] | null;
+            /** Effects */
+            effects: components["schemas"]["EffectView"][];
+            /** Id */
+            id: string;
+            material: components["schemas"]["MaterialView"];
+            /** Nozzle */
+            nozzle: string;
+            /** Nozzle Id */
+            nozzle_id: string | null;
+            /** Part */
+            part: string;
+            printability: components["schemas"]["PrintabilityView"] | null;
+            /** Printer Id */
+            printer_id: string;
+            /** Printer Name */
+            printer_name: string;
+            /** Purpose */
+            purpose: string;
+            /** Put Away */
+            put_away: boolean;
+            /** Revision */
+            revision: number;
+            /** Trials */
+            trials: components["schemas"]["TrialView"][];
+            /** Untold */
+            untold: components["schemas"]["UntoldView"][];
+            /** Wet */
+            wet: components["schemas"]["WetView"][];
+        };
+        /** TraitView */
+        TraitView: {
+            /** Better */
+            better: boolean;
+            /** Far */
+            far: boolean;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Short */
+            short: string;
+            /** Steps */
+            steps: string[];
+        };
+        /**
+         * TrialRecord
+         * @description What came of a trial, or what is changed of its record; what is not named stays.
+         */
+        TrialRecord: {
+            /** Bond */
+            bond?: ("" | "bond and match" | "bond" | "do not bond") | null;
+            /** Brim Mass */
+            brim_mass?: number | null;
+            /**
+             * Changes
+             * @description what differs from where it starts; null: no longer said
+             * @default {}
+             */
+            changes: {
+                [key: string]: components["schemas"]["SetIn"] | null;
+            };
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Decision */
+            decision?: ("" | "keep" | "drop" | "try next") | null;
+            /** Extras */
+            extras?: components["schemas"]["ExtraIn"][] | null;
+            /** Failed At */
+            failed_at?: number | null;
+            /** Failed Band */
+            failed_band?: number | null;
+            /** Filaments */
+            filaments?: components["schemas"]["FilamentIn"][] | null;
+            /**
+             * Grades
+             * @default []
+             */
+            grades: components["schemas"]["GradeIn"][];
+            /** Humidity */
+            humidity?: number | null;
+            /** Lift */
+            lift?: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Note */
+            note?: string | null;
+            /** Outcome */
+            outcome?: ("planned" | "good" | "poor" | "failed" | "stopped") | null;
+            /** Part */
+            part?: string | null;
+            /** Prepared With */
+            prepared_with?: string | null;
+            /** Printed At */
+            printed_at?: string | null;
+            /** Removal */
+            removal?: ("" | "by hand" | "flexed" | "reheated" | "tool") | null;
+            /** Room */
+            room?: number | null;
+            /** Spool Id */
+            spool_id?: string | null;
+            /** Support Mass */
+            support_mass?: number | null;
+            /** Symptoms */
+            symptoms?: string[] | null;
+            /** Tested */
+            tested?: ("" | "warm" | "cold") | null;
+            /** Total Mass */
+            total_mass?: number | null;
+            /** While Running */
+            while_running?: components["schemas"]["RunningChange"][] | null;
+        };
+        /**
+         * TrialView
+         * @description One print of a trail. `grades` by trait: the median of its graders, near and far; `apart` how far graders differ.
+         */
+        TrialView: {
+            /** Apart */
+            apart: {
+                [key: string]: number;
+            };
+            /** Bands */
+            bands: {
+                [key: string]: number;
+            }[];
+            /** Bond */
+            bond: string;
+            /** Brim Mass */
+            brim_mass: number | null;
+            /** By Grader */
+            by_grader: components["schemas"]["GradeView"][];
+            /** Changes */
+            changes: components["schemas"]["DifferenceView"][];
+            control: components["schemas"]["MaterialView"] | null;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "" | "keep" | "drop" | "try next";
+            /** Failed At */
+            failed_at: number | null;
+            /** Failed Band */
+            failed_band: number | null;
+            /** Far */
+            far: {
+                [key: string]: number;
+            };
+            /** Filaments */
+            filaments: components["schemas"]["FilamentView"][];
+            /** Grades */
+            grades: {
+                [key: string]: number;
+            };
+            /** Humidity */
+            humidity: number | null;
+            /** Id */
+            id: string;
+            /** Lift */
+            lift: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "planned" | "good" | "poor" | "failed" | "stopped";
+            /** Parent Id */
+            parent_id: string | null;
+            /** Part */
+            part: string;
+            /** Photos */
+            photos: components["schemas"]["PhotoView"][];
+            /** Printed At */
+            printed_at: string | null;
+            /** Removal */
+            removal: string;
+            /** Revision */
+            revision: number;
+            /** Room */
+            room: number | null;
+            series: components["schemas"]["SeriesView"] | null;
+            /** Sheet Id */
+            sheet_id: string;
+            /** Spool Code */
+            spool_code: string | null;
+            /** Spool Id */
+            spool_id: string | null;
+            /** Support Mass */
+            support_mass: number | null;
+            /** Symptoms */
+            symptoms: string[];
+            /** Tested */
+            tested: string;
+            /** Total Mass */
+            total_mass: number | null;
+            /** Waste */
+            waste: number | null;
+            /** While Running */
+            while_running: components["schemas"]["RunningView"][];
+            /** Who */
+            who: string;
+            /** Windows */
+            windows: components["schemas"]["BandWindow"][];
+        };
         /**
          * UnitChoice
          * @description What is chosen together; the base units stand first.
@@ -5713,6 +7802,18 @@ export interface components {
             name: string;
             /** Options */
             options: components["schemas"]["ShownUnit"][][];
+        };
+        /** UntoldView */
+        UntoldView: {
+            /** Changes */
+            changes: components["schemas"]["DifferenceView"][];
+            missing: components["schemas"]["DifferenceView"];
+            /** Number */
+            number: number;
+            /** Start */
+            start: number;
+            /** Untold */
+            untold: components["schemas"]["DifferenceView"][];
         };
         /** UseOfFilament */
         UseOfFilament: {
@@ -5803,6 +7904,15 @@ export interface components {
             /** Items */
             items: components["schemas"]["WaitingTest"][];
         };
+        /** WarningView */
+        WarningView: {
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Text */
+            text: string;
+        };
         /** WeighingView */
         WeighingView: {
             /**
@@ -5827,6 +7937,28 @@ export interface components {
             weights: {
                 [key: string]: number;
             };
+        };
+        /**
+         * WetView
+         * @description A spool found wet late: by which trial, since when it is no longer known dry, what was printed from it since.
+         */
+        WetView: {
+            /** Batches */
+            batches: number;
+            /** Code */
+            code: string;
+            /** Known Dry */
+            known_dry: string | null;
+            /** Spool Id */
+            spool_id: string;
+            /** Trial Id */
+            trial_id: string;
+            /** Trial Number */
+            trial_number: number;
+            /** Trials */
+            trials: string[];
+            /** Words */
+            words: string;
         };
         /**
          * WindowIn
@@ -6118,6 +8250,48 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    post_bed_surface: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBedSurface"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_waiting: {
         parameters: {
             query?: never;
@@ -6385,6 +8559,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Declarations"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_dial_calibration: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDialCalibration"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_dial_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DialInDeclarations"];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -6682,6 +8924,317 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_files: {
+        parameters: {
+            query?: {
+                trail_id?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GcodeList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_file_differences: {
+        parameters: {
+            query: {
+                a: string;
+                b: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileComparison"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_file: {
+        parameters: {
+            query?: {
+                sheet_id?: string | null;
+            };
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GcodeView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_file: {
+        parameters: {
+            query: {
+                name: string;
+                trial_id?: string | null;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GcodeJob"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_file_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GcodeJob"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    cancel_file_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GcodeJob"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    retract_file: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GcodeList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_stepped: {
+        parameters: {
+            query: {
+                setting: string;
+                start: number;
+                step: number;
+                band_height: number;
+                count?: number | null;
+                end?: number | null;
+                base_height?: number;
+            };
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/x-gcode": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeriesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepPlan"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_hardware: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
                 };
             };
             400: components["responses"]["Problem400"];
@@ -7116,6 +9669,48 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    post_nozzle: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNozzle"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_people: {
         parameters: {
             query?: never;
@@ -7167,6 +9762,218 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_photos: {
+        parameters: {
+            query: {
+                subject_kind: "trial" | "run" | "spool" | "specimen";
+                subject_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_photo: {
+        parameters: {
+            query: {
+                subject_kind: "trial" | "run" | "spool" | "specimen";
+                subject_id: string;
+                caption?: string;
+                band?: number | null;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_photo: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotoEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_picture: {
+        parameters: {
+            query?: {
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    retract_photo: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                photo_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
@@ -7287,6 +10094,41 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    retract_printer_change: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                change_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_printers: {
         parameters: {
             query?: never;
@@ -7391,6 +10233,51 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_printer_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                printer_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPrinterChange"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
@@ -8379,6 +11266,125 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    post_series_look: {
+        parameters: {
+            query?: {
+                trail_id?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeriesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesLook"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_differences: {
+        parameters: {
+            query: {
+                a: string;
+                b: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetComparison"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_sheet_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetLook"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetPage"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_specimen: {
         parameters: {
             query?: never;
@@ -8638,6 +11644,34 @@ export interface operations {
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
             409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_wetness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                spool_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WetView"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
@@ -9158,6 +12192,448 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_tower: {
+        parameters: {
+            query: {
+                setting: string;
+                start: number;
+                step: number;
+                band_height: number;
+                count?: number | null;
+                end?: number | null;
+                base_height?: number;
+            };
+            header?: never;
+            path: {
+                kind: "stl" | "3mf";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the solid */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "model/*": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_trails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_trail: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTrail"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_trail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_trail: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                trail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrailEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_next_steps: {
+        parameters: {
+            query?: {
+                trial_id?: string | null;
+                symptom?: string | null;
+            };
+            header?: never;
+            path: {
+                trail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextSteps"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_trial: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTrial"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_trial: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialRecord"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    accept_trial: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_drying_of_trial: {
+        parameters: {
+            query: {
+                repeat_id: string;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_grades: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGrades"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    retract_trial: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

@@ -29,6 +29,7 @@ function usePlaces(): Target[] {
   return [
     place("Day sheet", "area", "/"),
     place("Stock", "area", "/stock"),
+    place("Dial-in", "area", "/dial-in"),
     place("Studies", "area", "/studies"),
     place("Bench", "area", "/bench"),
     place("Rigs & methods", "area", "/rigs"),
@@ -39,6 +40,8 @@ function usePlaces(): Target[] {
     place("Take in a spool", "do", "/stock/intake"),
     place("Drying and storage", "do", "/stock/drying"),
     place("New material", "do", "/stock/new"),
+    place("Inspect or step a G-code file", "do", "/dial-in/gcode"),
+    place("Printers, nozzles, bed surfaces", "do", "/dial-in/hardware"),
     place("Lists in and out", "do", "/stock/lists"),
     place("Labels", "do", "/stock/labels"),
     place("Units shown: MPa or psi, mm or in, °C or °F", "do", "/units"),

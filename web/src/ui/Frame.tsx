@@ -18,6 +18,7 @@ import { useScan } from "./useScan";
 const AREAS = [
   { to: "/", label: "Day sheet" },
   { to: "/stock", label: "Stock" },
+  { to: "/dial-in", label: "Dial-in" },
   { to: "/studies", label: "Studies" },
   { to: "/bench", label: "Bench" },
   { to: "/rigs", label: "Rigs & methods" },

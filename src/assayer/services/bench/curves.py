@@ -58,7 +58,7 @@ def take_in(
         curve = Curve(
             id=curve_id,
             sha256=digest,
-            file_name=file_name[-200:],
+            file_name=file_name,
             rows=recording.rows,
             columns=[{"role": name, "first_line": recording.first_line} for name in recording.channels],
             warnings=recording.warnings,

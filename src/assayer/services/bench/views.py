@@ -214,6 +214,8 @@ class SpecimenView(View):
     treatment: str
     material: MaterialView
     spool: SpoolRef | None
+    doubt: str | None
+    """Why its print is in doubt, such as a spool found wet."""
     mark: str | None
     test_id: str | None
     study_id: str | None

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from assayer.services.bench.rounds import racks
 from assayer.services.day.views import DayItem, DaySheet
+from assayer.services.dial_in.wetness import wet_spools
 from assayer.services.safekeeping.backups import is_stale, last_good
 from assayer.services.sessions.drying import drying_views
 from assayer.services.stock.materials import doubts_of, statement, window_of
@@ -16,7 +17,7 @@ from assayer.services.stock.spool_state import states_of
 from assayer.services.studies.listing import list_studies
 from assayer.services.unit import Workspace
 from assayer.services.views import SwatchView
-from assayer.store.models import Calibration, Claim, DeviceSession, Material, Rig, RigVersion, Spool
+from assayer.store.models import Calibration, Claim, DeviceSession, Material, Rig, RigVersion, Spool, Trail, Trial
 
 _GRACE = timedelta(hours=1)
 """After its time a dryer is due; after this much more it is late."""
@@ -38,6 +39,8 @@ def day_sheet(workspace: Workspace) -> DaySheet:
             *_intakes(session, now),
             *_to_dry(session, now),
             *_doubts(session),
+            *_trials(session),
+            *_wet(session, now),
         ]
     items += _backup(workspace, now)
     for study in list_studies(workspace, 8, 0).items:
@@ -63,7 +66,7 @@ def _item(
     since: datetime | None = None,
     **ids: str,
 ) -> DayItem:
-    targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id", "rig_id"))
+    targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id", "rig_id", "trail_id"))
     return DayItem(kind=kind, state=state, title=title, text=text, until=until, since=since, swatches=swatches, **(targets | ids))
 
 
@@ -169,6 +172,31 @@ def _to_dry(session: Session, now: datetime) -> list[DayItem]:
         text = f"{f.spool.code} · {'dry again' if again else 'dry first'}: {asked} · {f.moisture.words}"
         items.append(_item("to dry", "due", f"{m.maker} {m.product}, {m.colour}", text, [_swatch(m)], spool_id=spool_id))
     return items
+
+
+def _trials(session: Session) -> list[DayItem]:
+    """Trials that are planned and not printed."""
+    planned = (
+        select(Trial, Trail)
+        .join(Trail, Trail.id == Trial.trail_id)
+        .where(Trial.outcome == "planned", Trial.retracted_at.is_(None), Trail.put_away_at.is_(None))
+        .options(joinedload(Trail.material))
+        .order_by(Trial.entered_at)
+        .limit(_LIMIT)
+    )
+    return [
+        _item(
+            "trial", "due", f"Print trial {t.number}", f"{t.part} · {trail.purpose} of {trail.material.product}", [_swatch(trail.material)], trail_id=trail.id
+        )
+        for t, trail in session.execute(planned)
+    ]
+
+
+def _wet(session: Session, now: datetime) -> list[DayItem]:
+    """Spools that popped in a trial and were not dried since: what was printed from them is in doubt."""
+    found = wet_spools(session, now)
+    spools = {s.id: s for s in session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.id.in_([w.spool_id for w in found])))}
+    return [_item("wet", "doubt", f"{w.code} was wet", w.words, [_swatch(spools[w.spool_id].material)], spool_id=w.spool_id) for w in found]
 
 
 def _doubts(session: Session) -> list[DayItem]:

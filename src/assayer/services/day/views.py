@@ -9,7 +9,7 @@ from assayer.services.views import SwatchView, View
 
 
 class DayItem(View):
-    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration", "backup"]
+    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration", "backup", "trial", "wet"]
     state: Literal["late", "due", "running", "doubt"]
     title: str
     text: str
@@ -21,6 +21,7 @@ class DayItem(View):
     study_id: str | None
     drying_id: str | None
     rig_id: str | None
+    trail_id: str | None
 
 
 class Found(View):

@@ -2,15 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
+
 from sqlalchemy import select
 
 from assayer.core.errors import ConflictError
+from assayer.core.filament.fit import Hardware
 from assayer.services.printing.requests import HardwareIn, NewPrinter
 from assayer.services.printing.views import PrinterList, PrinterView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Printer
 
-_FIELDS = tuple(HardwareIn.model_fields)
+_OF_RULES = tuple(f.name for f in fields(Hardware) if f.name != "name")
+
+
+def hardware_of(printer: Printer) -> Hardware:
+    """The printer as the rules see it."""
+    return Hardware(**{name: getattr(printer, name) for name in _OF_RULES}, name=printer.name)
+
+
+def hardware_told(told: HardwareIn) -> Hardware:
+    """A printer that is not in the notebook."""
+    return Hardware(**told.model_dump(include=set(_OF_RULES)))
 
 
 def printer_view(p: Printer) -> PrinterView:

@@ -25,6 +25,12 @@ class HardwareIn(Request):
     drives_rims: Flag | None = None
     takes_refills: Flag | None = None
     loads_itself: Flag | None = None
+    build_x: Annotated[Real, Field(gt=0, le=5000)] | None = None
+    build_y: Annotated[Real, Field(gt=0, le=5000)] | None = None
+    build_z: Annotated[Real, Field(gt=0, le=5000)] | None = None
+    acceleration: Annotated[Real, Field(gt=0, le=1e5)] | None = None
+    filtered: Flag | None = None
+    feeder: Short = ""
 
 
 class NewPrinter(HardwareIn):
@@ -49,6 +55,7 @@ class FitQuestion(Request):
     printer_id: Id | None = None
     hardware: HardwareIn | None = None
     settings: PrintSettingsIn = PrintSettingsIn()
+    """What is not said of them is taken from the sheet that the material is printed with on this printer, if there is one."""
 
 
 class NewBatch(Request):

@@ -25,6 +25,12 @@ class PrinterView(View):
     drives_rims: bool | None
     takes_refills: bool | None
     loads_itself: bool | None
+    build_x: float | None
+    build_y: float | None
+    build_z: float | None
+    acceleration: float | None
+    filtered: bool | None
+    feeder: str
 
 
 class PrinterList(View):
@@ -38,6 +44,12 @@ class MissView(View):
     source: str
 
 
+class FitSheet(View):
+    id: str
+    name: str
+    purpose: str
+
+
 class FitView(View):
     fit: bool
     misses: list[MissView]
@@ -46,6 +58,8 @@ class FitView(View):
     """About settings that are hardly meant as typed."""
     flow: float | None
     left: float | None
+    sheet: FitSheet | None
+    """The current sheet that filled in what was not said."""
 
 
 class PrintedSpecimen(View):

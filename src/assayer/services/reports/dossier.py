@@ -13,6 +13,7 @@ from assayer.core.filament.mass import strand_length
 from assayer.core.filament.window import SPANS
 from assayer.core.shapes import SHAPES
 from assayer.services.changes import record_of
+from assayer.services.dial_in.trails import current_sheets
 from assayer.services.reports.views import ColourMean, Dossier, DossierClaim, DossierMaterial, LineMember, LineSpread, MoistureLost, ReportedView, ShapeMass
 from assayer.services.stock.listing import measured_counts, prices_of
 from assayer.services.stock.materials import claim_view, doubts_of, material_record, material_view, statement, window_of, window_view
@@ -67,6 +68,7 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
             history=measured,
             reported=[ReportedView.model_validate(r) for r in _reported(session, material.id)],
             moisture_lost=_moisture_lost(states.values()),
+            current=current_sheets(session, material.id),
             record=_record(session, material, own),
         )
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from assayer.services.dial_in.views import CurrentView
 from assayer.services.stock.views import ClaimView, ContradictionView, MaterialRecord, MaterialView, PricesView, RelatedProduct, SpoolItem, WindowView
 from assayer.services.studies.views import MeasuredView
 from assayer.services.views import RecordEntry, View
@@ -85,4 +86,6 @@ class Dossier(View):
     history: list[MeasuredView]
     reported: list[ReportedView]
     moisture_lost: list[MoistureLost]
+    current: list[CurrentView]
+    """The settings sheets that it is printed with, each with the trail that is its evidence."""
     record: list[RecordEntry]

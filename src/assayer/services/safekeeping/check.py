@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from pathlib import Path
 
 from sqlalchemy import func, select, text
 
@@ -11,13 +12,14 @@ from assayer.services.bench.recompute import would_move
 from assayer.services.safekeeping.views import CheckReport, Fault
 from assayer.services.unit import Workspace
 from assayer.store.backup import Progress
-from assayer.store.models import Base, Curve, Run
+from assayer.store.files import NAMED
+from assayer.store.models import Base, Run
 
 _RESTORE = "stop Assayer, keep a copy of the folder, then restore the last backup (assayer restore FILE.zip --data DIR)"
 
 
 def check(workspace: Workspace, progress: Progress = lambda what, share: None) -> CheckReport:
-    """Integrity of the database, references, recordings against the database, results against the readings."""
+    """Integrity of the database, references, kept files against the database, results against the readings."""
     progress("looking through the database", 0.0)
     faults: list[Fault] = []
     rows = runs = 0
@@ -30,7 +32,7 @@ def check(workspace: Workspace, progress: Progress = lambda what, share: None) -
                 faults.append(Fault(about="references", text=f"a row of {table} points at a row of {target} that is not there", advice=_RESTORE))
             rows = sum(session.scalar(select(func.count()).select_from(t)) or 0 for t in Base.metadata.sorted_tables)
             runs = session.scalar(select(func.count()).select_from(Run).where(Run.retracted_at.is_(None))) or 0
-            named = set(session.scalars(select(Curve.sha256).distinct()))
+            named = {str(digest) for table, column in NAMED for (digest,) in session.execute(text(f'SELECT DISTINCT "{column}" FROM "{table}"'))}
     except DataFolderError as error:
         return CheckReport(faults=[Fault(about="database", text=str(error), advice=_RESTORE)], notes=[], rows=rows, recordings=0, runs=runs)
     faults += _recordings(workspace, named, progress)
@@ -38,24 +40,29 @@ def check(workspace: Workspace, progress: Progress = lambda what, share: None) -
         faults += _results(workspace, progress)
     kept = {p.name for p in workspace.files.folder.glob("*/*") if len(p.name) == 64}
     spare = len(kept - named)
-    notes = [f"{spare} recordings belong to no run: taken in and then dropped, or left by a crash; they do no harm"] if spare else []
+    notes = [f"{spare} files belong to nothing: taken in and then dropped, or left by a crash; they do no harm"] if spare else []
     return CheckReport(faults=faults, notes=notes, rows=rows, recordings=len(named), runs=runs)
+
+
+def _hash_of(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def _recordings(workspace: Workspace, named: set[str], progress: Progress) -> list[Fault]:
     missing, altered = [], []
     for i, digest in enumerate(sorted(named)):
-        progress("reading the recordings", i / len(named))
+        progress("reading the files", i / len(named))
         path = workspace.files.path(digest)
         if not path.is_file():
             missing.append(digest)
-        elif hashlib.sha256(path.read_bytes()).hexdigest() != digest:
+        elif _hash_of(path) != digest:
             altered.append(digest)
-    whole = "the curves themselves are whole in the database"
+    whole = "the curves of recordings are whole in the database all the same"
     faults = []
     for what, found in (("missing", missing), ("altered", altered)):
         if found:
-            text_ = f"{len(found)} of {len(named)} files of recordings are {what} ({found[0][:12]}… first); {whole}"
+            text_ = f"{len(found)} of {len(named)} kept files are {what} ({found[0][:12]}… first); {whole}"
             faults.append(Fault(about="recordings", text=text_, advice="take them from a backup: unpack its folder 'files' over the one in the data folder"))
     return faults
 

@@ -73,14 +73,14 @@ class Jobs:
 
     def _backup(self) -> str:
         path, manifest = make_backup(self._workspace, progress=self._progress)
-        missing = f"; {len(manifest.missing)} recordings were missing already" if manifest.missing else ""
-        return f"{path.name} holds {sum(manifest.rows.values())} rows and {len(manifest.files)} recordings, and stood its check{missing}"
+        missing = f"; {len(manifest.missing)} files were missing already" if manifest.missing else ""
+        return f"{path.name} holds {sum(manifest.rows.values())} rows and {len(manifest.files)} files, and stood its check{missing}"
 
     def _check(self) -> str:
         report = check(self._workspace, self._progress)
         if report.faults:
             return " ".join(f"{f.text}: {f.advice}." for f in report.faults)
-        return f"all is whole: {report.rows} rows, {report.recordings} recordings, {report.runs} runs give the results that are kept"
+        return f"all is whole: {report.rows} rows, {report.recordings} files, {report.runs} runs give the results that are kept"
 
     # the nightly one
 

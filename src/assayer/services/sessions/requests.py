@@ -21,7 +21,7 @@ class NewDrying(Request):
     id: Id
     device: Name
     temperature: Annotated[Real, Field(gt=0, le=500, description="°C")]
-    hours: Annotated[Real, Field(gt=0, le=500)]
+    hours: Annotated[Real, Field(ge=0.01, le=500)]
     started_at: Moment
     members: Annotated[list[MemberMass], Field(min_length=1, max_length=50)]
     note: Text = ""

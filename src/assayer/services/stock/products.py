@@ -40,10 +40,8 @@ def edit_product(workspace: Workspace, actor: Actor, material_id: str, edit: Pro
                 raise EntryError("withdrawn before the year 2000: check the year", "withdrawn_on")
             given["withdrawn_on"] = given["withdrawn_on"].isoformat()
         for link, refusal in _LINKS.items():
-            if given.get(link) is not None:
-                find(unit.session, Material, given[link])
-                if _leads_back(unit.session, material, given[link], link):
-                    raise EntryError(refusal, link)
+            if given.get(link) is not None and _leads_back(unit.session, material, given[link], link):
+                raise EntryError(refusal, link)
         before = {name: getattr(material, name) for name in given}
         for colour in line_of(unit.session, material):
             for name, value in given.items():

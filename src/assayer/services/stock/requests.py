@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Confirmed, Flag, Id, Moment, Name, Positive, Raw, Real, Request, Short, Text, Whole, Words, printable
+from assayer.services.requests import Confirmed, Day, Flag, Id, Moment, Name, Positive, Raw, Real, Request, Short, Text, Whole, Words, printable
 
 Obtained = Literal["", "bought", "sent free", "own"]
 
@@ -101,7 +100,7 @@ class MaterialEdit(Request):
 class ProductEdit(Request):
     """What became of a product, for all its colours; only what is given changes, null takes it back."""
 
-    withdrawn_on: date | None = None
+    withdrawn_on: Day | None = None
     succeeds_id: Annotated[Id | None, Field(description="a material of the product that it takes the place of")] = None
     base_id: Annotated[Id | None, Field(description="a material of the product that it was derived from")] = None
 
@@ -125,7 +124,7 @@ class NewSpool(Request):
     id: Id
     material_id: Id
     lot: Short = ""
-    received_on: date
+    received_on: Day
     label_net: Annotated[Real, Field(gt=0, le=1e6, description="net mass by the label, g")] | None = None
     heat_limit: Annotated[Real, Field(gt=0, le=500, description="what the spool's body bears, °C")] | None = None
     body: Body = ""
@@ -136,7 +135,7 @@ class NewSpool(Request):
 
 class SpoolEdit(Request):
     lot: Short | None = None
-    received_on: date | None = None
+    received_on: Day | None = None
     label_net: Annotated[Real, Field(gt=0, le=1e6)] | None = None
     empty: Annotated[Real, Field(ge=0, le=1e5)] | None = None
     heat_limit: Annotated[Real, Field(gt=0, le=500)] | None = None
@@ -165,7 +164,7 @@ class IntakePreviewRequest(IntakeFields):
     material_id: Id
     spool_id: Annotated[Id | None, Field(description="another check of a spool that is there")] = None
     label_net: Annotated[Real, Field(gt=0, le=1e6)] | None = None
-    received_on: date | None = None
+    received_on: Day | None = None
     confirmed: Confirmed = []
 
 

@@ -33,6 +33,12 @@ class Printer(Base):
     drives_rims: Mapped[bool | None]
     takes_refills: Mapped[bool | None]
     loads_itself: Mapped[bool | None]
+    build_x: Mapped[float | None]
+    build_y: Mapped[float | None]
+    build_z: Mapped[float | None]
+    acceleration: Mapped[float | None]
+    filtered: Mapped[bool | None]
+    feeder: Mapped[str] = mapped_column(String(80), default="", server_default="")
 
 
 class SettingsSheet(Base):
@@ -44,6 +50,8 @@ class SettingsSheet(Base):
     values: Mapped[dict[str, Any]]
     parent_id: Mapped[str | None] = mapped_column(ForeignKey("settings_sheets.id"))
     created_at: Mapped[datetime]
+    extras: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    prepared_with: Mapped[str] = mapped_column(String(80), default="", server_default="")
 
 
 class Variant(Base):

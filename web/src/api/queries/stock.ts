@@ -32,6 +32,8 @@ export const dossierOptions = (material_id: string) => api.queryOptions("get", "
 
 export const spoolOptions = (spool_id: string) => api.queryOptions("get", "/api/spools/{spool_id}", { params: { path: { spool_id } } }, as<Schemas["SpoolPage"]>());
 
+export const wetnessOptions = (spool_id: string) => api.queryOptions("get", "/api/spools/{spool_id}/wetness", { params: { path: { spool_id } } }, as<Schemas["WetView"][]>());
+
 export const placesOptions = () => api.queryOptions("get", "/api/places", {}, { ...as<Schemas["PlaceList"]>(), refetchInterval: 30_000 });
 
 export const preferencesOptions = () => api.queryOptions("get", "/api/preferences", {}, as<Schemas["Preferences"]>());
@@ -40,5 +42,5 @@ export const intakePreviewOptions = (body: Schemas["IntakePreviewRequest"]) => a
 
 /** Everything that a change in the stock may alter. */
 export function refreshStock(queries: QueryClient): void {
-  refresh(queries, "/api/day", "/api/stock", "/api/materials/{material_id}", "/api/spools/{spool_id}", "/api/dryings", "/api/places", "/api/materials");
+  refresh(queries, "/api/day", "/api/stock", "/api/materials/{material_id}", "/api/spools/{spool_id}", "/api/spools/{spool_id}/wetness", "/api/trails/{trail_id}", "/api/dryings", "/api/places", "/api/materials");
 }

@@ -16,7 +16,6 @@ import { AddOne } from "../../ui/AddOne";
 
 interface Row {
   id: string;
-  choice: Schemas["CriterionOption"];
   test_id: string;
   quantity: string;
   label: string;
@@ -25,8 +24,8 @@ interface Row {
   noUse: string;
   needed: string;
   required: string;
-  /** What is kept of it: limits that are not touched stay to the last digit, whatever the unit shown. */
-  kept?: Kept;
+  /** What is kept of it, and how it was shown: limits that are not touched stay to the last digit, whatever the unit. */
+  kept?: { of: Kept; noUse: string; needed: string; required: string };
 }
 
 type Purpose = Schemas["PurposeView"];
@@ -36,8 +35,11 @@ type Kept = Purpose["criteria"][number];
 const rowOf = (choice: Schemas["CriterionOption"], kept?: Kept): Row => {
   const shown = shownQuantity(choice);
   const limit = (value: number | null | undefined) => (value == null ? "" : typed(Number(shown.at(value).toPrecision(8))));
-  if (kept) return { ...rowOf(choice), id: kept.id, noUse: limit(kept.no_use), needed: limit(kept.all_needed), required: limit(kept.required), kept };
-  return { id: newId(), choice, test_id: choice.test_id, quantity: choice.quantity, label: `${choice.label}, ${choice.orientation}`, shown, noUse: "", needed: "", required: "" };
+  if (kept) {
+    const limits = { noUse: limit(kept.no_use), needed: limit(kept.all_needed), required: limit(kept.required) };
+    return { ...rowOf(choice), ...limits, id: kept.id, kept: { of: kept, ...limits } };
+  }
+  return { id: newId(), test_id: choice.test_id, quantity: choice.quantity, label: `${choice.label}, ${choice.orientation}`, shown, noUse: "", needed: "", required: "" };
 };
 
 /** What a part needs: for each quantity, where it is of no use and where it is all that is needed. */
@@ -180,15 +182,15 @@ function NeedsTable({ form }: { form: UseFormReturnType<{ title: string; rows: R
 const isNumber = (text: string) => (readNumber(text) === undefined ? "not a plain number" : null);
 
 function criterionOf(r: Row): Schemas["CriterionSpec"] {
-  const before = r.kept && rowOf(r.choice, r.kept);
-  const inKept = (name: "noUse" | "needed" | "required", kept: number | null | undefined) => (kept != null && before?.[name] === r[name] ? kept : r.shown.back(readNumber(r[name]) ?? 0));
+  const of = r.kept?.of;
+  const inKept = (name: "noUse" | "needed" | "required", kept: number | null | undefined) => (kept != null && r.kept?.[name] === r[name] ? kept : r.shown.back(readNumber(r[name]) ?? 0));
   return {
     id: r.id,
     test_id: r.test_id,
     quantity: r.quantity,
-    no_use: inKept("noUse", r.kept?.no_use),
-    all_needed: inKept("needed", r.kept?.all_needed),
-    required: r.required.trim() ? inKept("required", r.kept?.required) : null,
-    weight: r.kept?.weight ?? 1,
+    no_use: inKept("noUse", of?.no_use),
+    all_needed: inKept("needed", of?.all_needed),
+    required: r.required.trim() ? inKept("required", of?.required) : null,
+    weight: of?.weight ?? 1,
   };
 }

@@ -53,7 +53,7 @@ export function DayPage() {
               </h2>
               <ul className={css.list}>
                 {own.map((item) => (
-                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.rig_id}-${item.text}`} item={item} now={now} />
+                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.rig_id ?? item.trail_id}-${item.text}`} item={item} now={now} />
                 ))}
               </ul>
             </section>
@@ -96,6 +96,8 @@ const ACTS: Record<Item["kind"], string> = {
   round: "Round →",
   calibration: "Calibrate →",
   backup: "Make one →",
+  trial: "Trail →",
+  wet: "Spool →",
 };
 
 function Target({ item, children }: { item: Item; children: string }) {
@@ -105,6 +107,8 @@ function Target({ item, children }: { item: Item; children: string }) {
   if (item.kind === "contradiction") return <Link to="/stock/materials/$materialId" params={{ materialId: item.material_id ?? "" }}>{children}</Link>;
   if (item.kind === "round") return <Link to="/bench/racks/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
   if (item.kind === "calibration") return <Link to="/rigs/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
+  if (item.kind === "trial") return <Link to="/dial-in/$trailId" params={{ trailId: item.trail_id ?? "" }}>{children}</Link>;
+  if (item.kind === "wet") return <Link to="/stock/spools/$spoolId" params={{ spoolId: item.spool_id ?? "" }}>{children}</Link>;
   if (item.kind === "backup") return <Link to="/safekeeping">{children}</Link>;
   if (item.kind === "to print") return <Link to="/studies/$studyId/print" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
   return <Link to="/studies/$studyId/board" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;

@@ -1,6 +1,7 @@
-import { Select, TextInput } from "@mantine/core";
+import { Button, Select, TextInput } from "@mantine/core";
 import { useDebouncedValue, useLocalStorage } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
@@ -83,11 +84,25 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
           onConfirm={(q) => setSettled([...settled, q.key])}
         />
       </div>
+      {fit.data?.sheet && (
+        <p className={css.asks} style={{ margin: "0.3rem 0" }}>
+          printed here with <Link to="/dial-in/sheets/$sheetId" params={{ sheetId: fit.data.sheet.id }}>{fit.data.sheet.name}</Link>{" "}
+          {Object.values(values).some(Boolean) ? (
+            <Button size="compact-xs" variant="subtle" onClick={() => setValues(EMPTY)}>
+              check that sheet
+            </Button>
+          ) : (
+            <span className="soft">· what stands above empty is taken from it</span>
+          )}
+        </p>
+      )}
       {fit.isError && <Refusal text={messageOf(fit.error)} />}
       {fit.data && <Report report={fit.data} />}
     </section>
   );
 }
+
+const EMPTY = Object.fromEntries(FIELDS.map(([name]) => [name, ""])) as Record<FieldName, string>;
 
 /** The maker's middle values, and the usual bead. */
 function begin(w: Schemas["SpoolPage"]["window"]): Record<FieldName, string> {

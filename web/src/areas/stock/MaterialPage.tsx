@@ -76,6 +76,7 @@ export function MaterialPage() {
         </div>
         <div className={css.stack}>
           <Measured d={d} />
+          <PrintedWith d={d} />
           <Spools d={d} />
           <ProductPanel d={d} />
           {d.line.length > 1 && <ProductLine d={d} />}
@@ -86,6 +87,35 @@ export function MaterialPage() {
         <MaterialForm dossier={d} onDone={() => setEditing(false)} />
       </Modal>
     </div>
+  );
+}
+
+/** The sheets that it is printed with, each with the trail that is its evidence. */
+function PrintedWith({ d }: { d: Dossier }) {
+  if (!d.current.length) return null;
+  return (
+    <section className={css.panel} aria-label="Printed with">
+      <h2>Printed with</h2>
+      {d.current.map((c) => (
+        <p key={c.id} style={{ margin: "0.3rem 0" }}>
+          <Link to="/dial-in/sheets/$sheetId" params={{ sheetId: c.sheet_id }}>
+            {c.purpose}
+          </Link>{" "}
+          on {c.printer_name}
+          {c.trail_id && (
+            <>
+              {", from "}
+              <Link to="/dial-in/$trailId" params={{ trailId: c.trail_id }} search={{ trial: c.trial_number ?? undefined }}>
+                trial {c.trial_number}
+              </Link>
+            </>
+          )}{" "}
+          <span className="soft">
+            accepted {onDay(c.accepted_at)} by {c.who}
+          </span>
+        </p>
+      ))}
+    </section>
   );
 }
 

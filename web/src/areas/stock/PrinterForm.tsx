@@ -18,11 +18,16 @@ const NUMBERS = [
   ["nozzle_hottest", "Nozzle at most, °C"],
   ["bed_hottest", "Bed at most, °C"],
   ["chamber_hottest", "Chamber at most, °C"],
+  ["build_x", "Build width, mm"],
+  ["build_y", "Build depth, mm"],
+  ["build_z", "Build height, mm"],
+  ["acceleration", "Acceleration, mm/s²"],
 ] as const;
 const FLAGS = [
   ["hardened", "Hardened nozzle"],
   ["enclosed", "Enclosed"],
   ["extraction", "Extraction"],
+  ["filtered", "Filter"],
   ["drives_rims", "Drives the rims"],
   ["takes_refills", "Body for refills"],
   ["loads_itself", "Loads by itself"],
@@ -36,7 +41,7 @@ const plainNumber = (text: string) => (readNumber(text) === undefined ? "not a p
 const word = (flag: boolean | null | undefined) => (flag === true ? "yes" : flag === false ? "no" : "");
 
 function start(p: Printer | null): Record<string, string> {
-  const values: Record<string, string> = { name: p?.name ?? "", bed_surface: p?.bed_surface ?? "" };
+  const values: Record<string, string> = { name: p?.name ?? "", bed_surface: p?.bed_surface ?? "", feeder: p?.feeder ?? "" };
   for (const [k] of NUMBERS) values[k] = p ? typed(p[k]) : ({ nozzle: "0.4", strand: "1.75" }[k as string] ?? "");
   for (const [k] of FLAGS) values[k] = word(p?.[k]);
   return values;
@@ -55,7 +60,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
     try {
       const numbers = Object.fromEntries(NUMBERS.map(([k]) => [k, readNumber(values[k] ?? "") ?? null])) as Record<(typeof NUMBERS)[number][0], number | null>;
       const flags = Object.fromEntries(FLAGS.map(([k]) => [k, values[k] ? values[k] === "yes" : null])) as Record<(typeof FLAGS)[number][0], boolean | null>;
-      const hardware = { ...numbers, ...flags, bed_surface: values["bed_surface"] ?? "" };
+      const hardware = { ...numbers, ...flags, bed_surface: values["bed_surface"] ?? "", feeder: values["feeder"] ?? "" };
       const kept = unwrap<Printer>(
         printer
           ? await client.PATCH("/api/printers/{printer_id}", { params: { path: { printer_id: printer.id }, header: { "if-match": `"${printer.revision}"` } }, body: hardware })
@@ -71,6 +76,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
     <form className={css.printer} onSubmit={save}>
       <TextInput label="Name" {...form.getInputProps("name")} required size="xs" readOnly={printer !== null} />
       <TextInput label="Bed surface" {...form.getInputProps("bed_surface")} size="xs" />
+      <TextInput label="Feeder" {...form.getInputProps("feeder")} size="xs" />
       {NUMBERS.map(([k, label]) => (
         <TextInput key={k} label={label} {...form.getInputProps(k)} inputMode="decimal" size="xs" />
       ))}

@@ -20,6 +20,7 @@ import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { FitPanel } from "./FitPanel";
+import { FoundWet } from "./FoundWet";
 import css from "./parts.module.css";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 import { shownUnit } from "../../ui/units";
@@ -75,6 +76,7 @@ function View({ s }: { s: Page }) {
           </LinkButton>
         </div>
       </div>
+      <FoundWet spoolId={s.id} />
       <div className={css.columns}>
         <div className={css.stack}>
           <Balance s={s} />

@@ -55,6 +55,11 @@ export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: 
               </>
             )}
           </div>
+          {s.doubt && (
+            <div role="note" style={{ color: "var(--caution)" }}>
+              {s.doubt}
+            </div>
+          )}
         </div>
       </div>
       {s.runs.map((run) => (

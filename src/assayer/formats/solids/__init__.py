@@ -1,0 +1,1 @@
+"""Solid bodies as files: STL and 3MF."""

@@ -1,0 +1,1 @@
+"""G-code files: inspected, held against a sheet, compared, stepped."""

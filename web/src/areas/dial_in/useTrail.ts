@@ -1,0 +1,32 @@
+import { useQueryClient } from "@tanstack/react-query";
+
+import { client, type Schemas, unwrap } from "../../api/client";
+import { newId } from "../../api/ids";
+import { takeTrail } from "../../api/queries/dialIn";
+import type { Trial } from "./words";
+
+type TrailView = Schemas["TrailView"];
+
+/** What is done to the trials of a trail; each answers with the trail as it stands then. */
+export function useTrail() {
+  const queries = useQueryClient();
+  const took = (trail: TrailView): TrailView => {
+    takeTrail(queries, trail);
+    return trail;
+  };
+  const path = (t: Trial) => ({ path: { trial_id: t.id } });
+  return {
+    next: async (parent: Trial, more: Partial<Schemas["NewTrial"]> = {}, id = newId()) => took(unwrap<TrailView>(await client.POST("/api/trials", { body: { id, parent_id: parent.id, changes: {}, ...more } }))),
+    record: async (t: Trial, told: Partial<Schemas["TrialRecord"]>) =>
+      took(
+        unwrap<TrailView>(
+          await client.PATCH("/api/trials/{trial_id}", { params: { ...path(t), header: { "if-match": `"${String(t.revision)}"` } }, body: { grades: [], changes: {}, confirmed: [], ...told } }),
+        ),
+      ),
+    grade: async (t: Trial, grades: Schemas["GradeIn"][]) => took(unwrap<TrailView>(await client.POST("/api/trials/{trial_id}/grades", { params: path(t), body: { grades } }))),
+    retract: async (t: Trial, back = false) => took(unwrap<TrailView>(await client.PUT("/api/trials/{trial_id}/retraction", { params: { ...path(t), query: { back } } }))),
+    accept: async (t: Trial, back = false) => took(unwrap<TrailView>(await client.PUT("/api/trials/{trial_id}/acceptance", { params: { ...path(t), query: { back } } }))),
+    dry: async (t: Trial) => took(unwrap<TrailView>(await client.POST("/api/trials/{trial_id}/drying", { params: { ...path(t), query: { repeat_id: newId() } } }))),
+    calibrate: async (body: Schemas["NewDialCalibration"]) => took(unwrap<TrailView>(await client.POST("/api/dial-calibrations", { body }))),
+  };
+}
