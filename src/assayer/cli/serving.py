@@ -46,6 +46,8 @@ def refuse_mistyped(folder: Path) -> None:
 
 
 def serve_folder(folder: Path, host: str, port: int) -> None:
+    # what is being loaded stays: collections over it would find nothing, and take a tenth of a start
+    gc.disable()
     import uvicorn
 
     from assayer.api.app import create_app, front_end_folder
@@ -66,7 +68,7 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         sys.stdout.flush()
         application = create_app(workspace)
         settle_memory()
-        config = uvicorn.Config(application, log_level="warning", access_log=False, server_header=False, timeout_graceful_shutdown=5)
+        config = uvicorn.Config(application, log_level="warning", access_log=False, server_header=False, ws="none", timeout_graceful_shutdown=5)
         server = uvicorn.Server(config)
         _stop_in_order(server)
         application.state.jobs.keep_nightly()
@@ -81,9 +83,9 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
 
 def settle_memory() -> None:
     """What is loaded by now stays: collections need not walk over it while somebody waits, nor come in the middle of an answer."""
-    gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 50)
+    gc.enable()
 
 
 def _fetch_soon() -> None:
