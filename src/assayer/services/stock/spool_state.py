@@ -142,12 +142,12 @@ _AT_HAND = (
 def lying(session: Session) -> list[Lying]:
     """All spools at hand, by their codes, in three queries."""
     at_hand = select(Spool.id).where(Spool.gone_at.is_(None))
-    rows = session.execute(_AT_HAND)
-    found = {r.spool_id: Lying(r[0], r[1], r[2], dict(zip(_OF_MATERIAL, r[3:], strict=True))) for r in rows}
+    rows = session.execute(_AT_HAND).all()
+    found = {r[0]: Lying(r[0], r[1], r[2], dict(zip(_OF_MATERIAL, r[3:], strict=True))) for r in rows}
     table = StorageMove.__table__.c
     moves = select(table.spool_id, table.at, table.storage, table.place, table.humidity).where(table.spool_id.in_(at_hand), table.retracted_at.is_(None))
-    for row in session.execute(moves.order_by(table.at, table.entered_at, table.id)):
-        found[row.spool_id].moves.append(row)
+    for row in session.execute(moves.order_by(table.at, table.entered_at, table.id)).all():
+        found[row[0]].moves.append(row)
     for spool_id, run in session.execute(_dryings(SessionMember.member_id.in_(at_hand))):
         found[spool_id].sessions.append(run)
     return list(found.values())

@@ -54,7 +54,7 @@ def list_places(workspace: Workspace) -> PlaceList:
         now = workspace.clock()
         places: dict[tuple[str, str], _Place] = {}
         for f in lying(session):
-            past = [m for m in f.moves if m.at <= now]
+            past = f.moves if not f.moves or f.moves[-1].at <= now else [m for m in f.moves if m.at <= now]
             state = moisture_of(f.moves, f.sessions, now)
             drying = f.sessions[-1].device if state.kind == "drying" else None
             key = ("dryer", drying) if drying else (state.storage.value, past[-1].place if past else "")
