@@ -66,7 +66,7 @@ def test_bars_blocks_and_frames():
     assert (HARDNESS_BLOCK.overall, HARDNESS_BLOCK.width, HARDNESS_BLOCK.thickness, HARDNESS_BLOCK.volume) == (40, 40, 6, pytest.approx(9.6))
     c = CREEP_FRAME
     assert (c.width, c.thickness, c.opening, c.faces, c.pin_hole) == (8, 6, 30, 20, 6)
-    assert c.volume == pytest.approx((46 * 8 + 2 * 30 * 8 - 2 * math.pi * 9) * 6 / 1e3)
+    assert c.volume == pytest.approx((46 * 8 + 2 * 30 * 8 + 4 * 10 - 2 * math.pi * 9) * 6 / 1e3)
     assert [s.family for s in (BAR, HARDNESS_BLOCK, c)] == ["bar", "block", "creep frame"]
     assert (BAR.name, BAR.label) == ("bar", "bar 80 × 10 × 4")
 

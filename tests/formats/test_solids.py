@@ -1,18 +1,24 @@
-"""The tower as a solid: closed, standing on the bed, with a band of everything at each height; as STL and 3MF."""
+"""Solids as files: the tower, closed and with a band of everything at each height; shapes in a strict reader; drawings."""
 
 import io
+import re
+from xml.etree import ElementTree
 
+import lib3mf
 import numpy as np
 import pytest
 import trimesh
 
 from assayer.core.errors import EntryError
+from assayer.core.shapes import SHAPES, shape
+from assayer.core.shapes.printed import printed
 from assayer.core.shapes.tower import tower
+from assayer.formats.solids.drawing_svg import drawing_svg
 from assayer.formats.solids.mesh_file import write_solid
 
 
 def loaded(labels, band, base, kind="stl"):
-    found = trimesh.load(io.BytesIO(write_solid(tower(labels, band, base), kind)), file_type=kind, force="mesh")
+    found = trimesh.load(io.BytesIO(write_solid(tower(labels, band, base), kind, "tower")), file_type=kind, force="mesh")
     found.merge_vertices()
     return found
 
@@ -70,3 +76,41 @@ def test_the_value_stands_out_of_the_front():
 def test_a_band_without_room_is_refused():
     with pytest.raises(EntryError, match="at least 5 mm"):
         tower(["1"], 4.9)
+
+
+def strictly_read(data):
+    """What an independent reader finds in a 3MF; it refuses what departs from the format."""
+    wrapper = lib3mf.get_wrapper()
+    model = wrapper.CreateModel()
+    reader = model.QueryReader("3mf")
+    reader.SetStrictModeActive(True)
+    reader.ReadFromBuffer(data)
+    assert [reader.GetWarning(i) for i in range(reader.GetWarningCount())] == []
+    assert model.GetUnit() == lib3mf.ModelUnit.MilliMeter
+    found, items = {}, model.GetBuildItems()
+    while items.MoveNext():
+        mesh = items.GetCurrent().GetObjectResource()
+        corners = np.array([list(v.Coordinates) for v in mesh.GetVertices()])
+        found[mesh.GetName()] = (mesh.IsManifoldAndOriented(), np.ptp(corners, axis=0))
+    return found
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_a_strict_reader_opens_every_shape_by_its_name_in_millimetres(name):
+    made = shape(name)
+    solid, standing = printed(made, "flat")
+    ((named, (manifold, extents)),) = strictly_read(write_solid(solid, "3mf", f"{made.label}, flat")).items()
+    assert (named, manifold) == (f"{made.label}, flat", True)
+    assert extents[:2] == pytest.approx((standing.width, standing.depth), abs=1e-3)
+
+
+def test_a_drawing_is_svg_to_scale_with_every_length():
+    made = shape("notched-bar").resized({"width": 12.7})
+    root = ElementTree.fromstring(drawing_svg(made))
+    assert root.get("width").removesuffix("mm") == root.get("viewBox").split()[2]
+    words = " ".join(e.text for e in root.iter() if e.text)
+    for said in ("notched bar", "overall 80", "width 12.7", "depth 2", "angle 45°", "tip 0.25"):
+        assert said in words
+    views = [e.get("d") for e in root.iter("{http://www.w3.org/2000/svg}path") if e.get("fill") == "#F3EEE3"]
+    points = [np.array([p.split() for p in re.split("[MLZ]", d) if p.strip()], float) for d in views]
+    assert [list(np.ptp(p, axis=0).round(3)) for p in points] == [[80, 12.7], [80, 4]]

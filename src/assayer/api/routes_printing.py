@@ -1,16 +1,17 @@
-"""Printers, and whether a spool fits."""
+"""Printers, whether a spool fits, shapes as solids, and what is printed."""
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Path, Query, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
-from assayer.api.description import AGAIN, declared
-from assayer.services.printing import batches, fit, printers
+from assayer.api.description import AGAIN, Answers, declared
+from assayer.core.shapes.printed import FLAT
+from assayer.services.printing import batches, fit, printers, shapes
 from assayer.services.printing.requests import FitQuestion, HardwareIn, NewBatch, NewPrinter
-from assayer.services.printing.views import BatchView, FitView, PrinterList, PrinterView, PrintPlan
+from assayer.services.printing.views import BatchView, FitView, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
@@ -36,6 +37,38 @@ def patch_printer(workspace: WorkspaceDep, actor: ActorDep, printer_id: Id, edit
 def post_fit(workspace: WorkspaceDep, asked: FitQuestion) -> Any:
     """What this spool, printer and settings miss of what they need of one another."""
     return fit.fit_to_print(workspace, asked)
+
+
+ShapeName = Annotated[str, Path(max_length=40)]
+Sizes = Annotated[list[Annotated[str, Query(max_length=60)]], Query(max_length=20, description="own lengths, as width=6, mm")]
+SHAPE_FILE: Answers = {200: {"description": "the solid, mm, or its drawing", "content": {m: {} for m in shapes.MEDIA_OF.values()}}}
+
+
+@router.get("/shapes", response_model=ShapeList, responses=declared())
+def get_shapes() -> Any:
+    """The specimen shapes there are, and how each can stand."""
+    return shapes.list_shapes()
+
+
+@router.get("/shapes/{name}/sheet", response_model=ShapeSheet, responses=declared())
+def get_shape(name: ShapeName, size: Sizes = []) -> Any:  # noqa: B006
+    """A shape in sizes of one's own."""
+    return shapes.shape_sheet(name, shapes.sizes_told(size))
+
+
+@router.get("/shapes/{name}/solid.{kind}", response_class=Response, responses=SHAPE_FILE | declared())
+def get_shape_file(
+    name: ShapeName,
+    kind: Literal["stl", "3mf", "svg"],
+    orientation: Literal["flat", "on edge", "upright"] = FLAT,  # type: ignore[assignment]
+    size: Sizes = [],  # noqa: B006
+    number: Annotated[int | None, Query(ge=1, le=999, description="place on the plate, sunk into it where that does not weaken")] = None,
+) -> Response:
+    """A shape as it stands on the bed, or its dimensioned drawing."""
+    body = shapes.shape_file(name, orientation, kind, shapes.sizes_told(size), number)
+    # it is one of those there are, or it was refused
+    file = f"{name}-{orientation.replace(' ', '-')}.{kind}"
+    return Response(body, media_type=shapes.MEDIA_OF[kind], headers={"Content-Disposition": f'attachment; filename="{file}"'})
 
 
 @router.get("/studies/{study_id}/print-plan", response_model=PrintPlan, responses=declared(404))

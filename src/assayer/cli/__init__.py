@@ -14,6 +14,7 @@ import typer
 import assayer
 from assayer.cli import gcode as gcode
 from assayer.cli import keeping as keeping
+from assayer.cli import shapes as shapes
 from assayer.cli.common import PORT, DataOption, JsonOption, app
 from assayer.cli.serving import holds_notebook, notebook, refuse_host, refuse_mistyped, serve_folder
 from assayer.core.errors import AssayerError, EntryError

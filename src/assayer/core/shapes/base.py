@@ -1,14 +1,32 @@
-"""What a specimen shape is (METHODS 14): named lengths in mm, a volume, and the lengths that entries are held against."""
+"""What a specimen shape is (METHODS 14): named lengths in mm, a solid body, a volume, and the lengths that entries are held against."""
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from dataclasses import dataclass, fields
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
+from math import isfinite
+from typing import Any, Self
+
+from assayer.core.errors import EntryError
+
+LONGEST = 1000.0
+"""mm; no length of a shape is greater."""
+
+
+@dataclass(frozen=True, slots=True)
+class NumberPlace:
+    """Where a number may be sunk into the upper face without weakening: its middle, and the room there is, mm."""
+
+    x: float
+    y: float
+    room: float
+    tall: float
 
 
 @dataclass(frozen=True, slots=True)
 class Shape(ABC):
-    """A specimen shape; every number of a family is a length in mm.
+    """A specimen shape; every number of a family is a length in mm, angles aside.
 
     Attributes
     ----------
@@ -31,8 +49,54 @@ class Shape(ABC):
     def volume(self) -> float:
         """Volume of the solid body, cm³."""
 
+    @abstractmethod
+    def body(self) -> Any:
+        """The body as it lies flat: along x, about x = y = 0, on z = 0, mm."""
+
     @property
     def dimensions(self) -> dict[str, float]:
         """Its lengths by name, mm; those that it does not have are left out."""
         own = {f.name: getattr(self, f.name) for f in fields(self)}
         return {name: float(value) for name, value in own.items() if isinstance(value, int | float) and not isinstance(value, bool)}
+
+    @property
+    def gauge(self) -> float | None:
+        """The length between the marks of its gauge section; None where it has none."""
+        return None
+
+    @property
+    def flat_only(self) -> bool:
+        """Whether it says nothing unless it is printed flat."""
+        return False
+
+    @property
+    def number_place(self) -> NumberPlace | None:
+        """Where a number may stand; None where it would weaken."""
+        return None
+
+    def refusals(self) -> list[tuple[str, str]]:
+        """Lengths that do not go together, as (which one, why)."""
+        return []
+
+    def resized(self, sizes: Mapping[str, float]) -> Self:
+        """The same shape in other sizes, named after them.
+
+        Raises
+        ------
+        EntryError
+            If there is no such length, or the lengths do not go together.
+        """
+        if not sizes:
+            return self
+        own = self.dimensions
+        for name, value in sizes.items():
+            if name not in own:
+                raise EntryError(f"the {self.label} has no '{name}': it has {', '.join(own)}", name)
+            if not (isfinite(value) and 0 < value <= LONGEST):
+                raise EntryError(f"{name} is {value:g} mm: it must lie between 0 and {LONGEST:g} mm", name)
+        words = ", ".join(f"{name.replace('_', ' ')} {value:g}" for name, value in sizes.items())
+        made = replace(self, label=f"{self.label}, {words}", **sizes)  # type: ignore[arg-type]
+        wrong = made.refusals()
+        if wrong:
+            raise EntryError(wrong[0][1], wrong[0][0])
+        return made

@@ -1,7 +1,8 @@
-"""Solid bodies put together from boxes and hulls; closed surfaces in mm, standing on the bed (z = 0)."""
+"""Solid bodies put together from boxes, prisms, cylinders and hulls; closed surfaces in mm, standing on the bed (z = 0)."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -27,6 +28,42 @@ def box(low: Point, high: Point) -> Any:
     return Manifold.cube([b - a for a, b in zip(low, high, strict=True)]).translate(list(low))
 
 
+_SAG = 0.002
+"""mm by which a chord may lie inside its arc."""
+
+Outline = Sequence[tuple[float, float]]
+
+
+def chords(radius: float, angle: float = 2 * math.pi) -> int:
+    """Into how many chords an arc is cut, so that none lies further inside than 0.002 mm; at least 8."""
+    step = 2 * math.acos(max(0.0, 1 - _SAG / radius)) if radius > _SAG else math.pi
+    return max(8, math.ceil(angle / step))
+
+
+def arc(x: float, y: float, radius: float, begin: float, end: float) -> list[tuple[float, float]]:
+    """Points along an arc about (x, y), from angle to angle in degrees, both ends in."""
+    n = chords(radius, abs(math.radians(end - begin)))
+    angles = [math.radians(begin + (end - begin) * i / n) for i in range(n + 1)]
+    return [(x + radius * math.cos(a), y + radius * math.sin(a)) for a in angles]
+
+
+def prism(outline: Outline, height: float, holes: Sequence[tuple[float, float, float]] = ()) -> Any:
+    """An outline (counter-clockwise, mm) drawn up to a height; `holes` as (x, y, diameter) go through it."""
+    from manifold3d import CrossSection, Manifold
+
+    section = CrossSection([np.array(outline, dtype=np.float64)])
+    for x, y, diameter in holes:
+        section -= CrossSection.circle(diameter / 2, chords(diameter / 2)).translate((x, y))
+    return Manifold.extrude(section, height)
+
+
+def cylinder(diameter: float, length: float, sides: int | None = None) -> Any:
+    """A cylinder that stands on z = 0; with `sides` a prism whose corners lie on the circle."""
+    from manifold3d import Manifold
+
+    return Manifold.cylinder(length, diameter / 2, diameter / 2, sides if sides is not None else chords(diameter / 2))
+
+
 def hull(points: Sequence[Point]) -> Any:
     """The body that wraps points."""
     from manifold3d import Manifold
@@ -38,5 +75,10 @@ def joined(parts: Sequence[Any]) -> Solid:
     """One body of parts that touch or overlap."""
     from manifold3d import Manifold, OpType
 
-    mesh = Manifold.batch_boolean(list(parts), OpType.Add).to_mesh64()
+    return meshed(Manifold.batch_boolean(list(parts), OpType.Add))
+
+
+def meshed(body: Any) -> Solid:
+    """The closed surface of a body."""
+    mesh = body.to_mesh64()
     return Solid(np.asarray(mesh.vert_properties[:, :3], dtype=np.float64), np.asarray(mesh.tri_verts, dtype=np.int64))

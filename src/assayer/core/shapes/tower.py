@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from assayer.core.errors import EntryError
+from assayer.core.shapes.relief import figures
 from assayer.core.shapes.solids import Solid, box, hull, joined
 
 LEAST_BAND = 5.0
@@ -20,20 +21,6 @@ _ROOF = 1.2
 _EDGE = 0.9
 _SINK = 0.4
 """mm by which parts reach into one another, so that they join."""
-
-_SEGMENTS = {
-    "0": "abcdef",
-    "1": "bc",
-    "2": "abged",
-    "3": "abgcd",
-    "4": "fgbc",
-    "5": "afgcd",
-    "6": "afgedc",
-    "7": "abc",
-    "8": "abcdefg",
-    "9": "abcdfg",
-    "-": "g",
-}
 
 
 def tower(labels: Sequence[str], band_height: float, base_height: float = 0.0) -> Solid:
@@ -93,31 +80,6 @@ def _overhang(place: int, angle: int, floor: float, height: float) -> Any:
 
 def _relief(label: str, floor: float, height: float) -> list[Any]:
     """The value on the front of the left column, drawn in bars."""
-    room = _LEFT[1] - _LEFT[0] - 2
-    figures = sum(c != "." for c in label)
-    tall = min(height - 2.0, 6.0)
-    wide = min(tall * 0.55, (room - 0.8 * (figures - 1)) / max(figures, 1))
-    bar = max(min(wide, tall) * 0.2, 0.6)
-    x = _LEFT[0] + 1 + (room - figures * wide - 0.8 * (figures - 1)) / 2
-    low, parts = floor + (height - tall) / 2, []
-    for c in label:
-        if c == ".":
-            parts.append(_bar(x - 0.4 - bar / 2, low, bar, bar))
-            continue
-        mid = low + (tall - bar) / 2
-        places = {
-            "a": (x, low + tall - bar, wide, bar),
-            "b": (x + wide - bar, mid, bar, tall / 2 + bar / 2),
-            "c": (x + wide - bar, low, bar, tall / 2 + bar / 2),
-            "d": (x, low, wide, bar),
-            "e": (x, low, bar, tall / 2 + bar / 2),
-            "f": (x, mid, bar, tall / 2 + bar / 2),
-            "g": (x, mid, wide, bar),
-        }
-        parts += [_bar(*places[segment]) for segment in _SEGMENTS.get(c, "")]
-        x += wide + 0.8
-    return parts
-
-
-def _bar(x: float, z: float, wide: float, tall: float) -> Any:
-    return box((x, -0.6, z), (x + wide, _SINK, z + tall))
+    room, tall = _LEFT[1] - _LEFT[0] - 2, min(height - 2.0, 6.0)
+    low = floor + (height - tall) / 2
+    return [box((_LEFT[0] + 1 + b.x, -0.6, low + b.y), (_LEFT[0] + 1 + b.x + b.wide, _SINK, low + b.y + b.tall)) for b in figures(label, room, tall)]

@@ -37,4 +37,4 @@ def tower_file(told: SeriesIn, kind: Kind) -> bytes:
     """The tower of a series as a solid."""
     series = series_told(told)
     check_series(series)
-    return write_solid(tower([f"{v:g}" for v in series.values], series.band_height, series.base_height), kind)
+    return write_solid(tower([f"{v:g}" for v in series.values], series.band_height, series.base_height), kind, f"tower, {told.setting.replace('_', ' ')}")

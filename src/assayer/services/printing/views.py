@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from assayer.services.views import QuestionView, View
+from assayer.services.views import Pair2, QuestionView, View
 
 
 class PrinterView(View):
@@ -60,6 +60,37 @@ class FitView(View):
     left: float | None
     sheet: FitSheet | None
     """The current sheet that filled in what was not said."""
+
+
+class StandingView(View):
+    """How a shape stands on the bed, mm; `stands` is false where it would fall over."""
+
+    orientation: str
+    width: float
+    depth: float
+    height: float
+    brim: bool
+    supports: bool
+    stands: bool
+
+
+class ShapeSheet(View):
+    """A shape with its lengths (mm), volume (cm³), and what is seen of it from above and from the side."""
+
+    name: str
+    label: str
+    family: str
+    dimensions: dict[str, float]
+    volume: float
+    numbered: bool
+    """Whether a number can be sunk into it without weakening."""
+    standings: list[StandingView]
+    top: list[list[Pair2]]
+    side: list[list[Pair2]]
+
+
+class ShapeList(View):
+    items: list[ShapeSheet]
 
 
 class PrintedSpecimen(View):

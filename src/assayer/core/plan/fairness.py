@@ -1,0 +1,325 @@
+"""Whether a plan can answer its question: what differs beside the studied factor, what is missing, what is tied together.
+
+Rules of our own, from the design of experiments: a difference can only be laid to what alone differed (DESIGN 1.2).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+Value = float | str | bool
+
+
+class Factor(StrEnum):
+    """What a study studies."""
+
+    MATERIAL = "material"
+    COLOUR = "colour"
+    LOT = "lot"
+    SETTING = "setting"
+    TREATMENT = "treatment"
+    PRINTER = "printer"
+
+
+MATERIAL_BOUND = (
+    "nozzle_temperature", "nozzle_temperature_first", "bed_temperature", "bed_temperature_first", "chamber_temperature",
+    "fan", "fan_first", "fan_bridge", "fan_overhang", "flow", "flow_limit", "pressure_advance", "retraction", "retraction_speed",
+)  # fmt: skip
+"""Settings that belong to a material: where each is printed at its best, these may differ; what shapes the bead may not."""
+
+
+@dataclass(frozen=True, slots=True)
+class Printing:
+    """One batch of an arm, as planned or as it was; empty or None: not known."""
+
+    printer: str = ""
+    nozzle: str = ""
+    lot: str = ""
+    moisture: str = ""
+    program: str = ""
+    day: str = ""
+    ambient: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedArm:
+    """An arm: what it is printed of and how; `window` as low and high of settings, as its maker has it."""
+
+    name: str
+    product: str
+    colour: str
+    treatment: str = ""
+    settings: Mapping[str, Value] = field(default_factory=dict)
+    batches: Sequence[Printing] = ()
+    window: Mapping[str, tuple[float | None, float | None]] = field(default_factory=dict)
+    age_days: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class StudyPlan:
+    """A plan to be looked at.
+
+    Attributes
+    ----------
+    factor : Factor
+    arms : sequence of PlannedArm
+    reference : str or None
+        The name of the arm that the others are held against.
+    replicates : mapping of test label to how many specimens of each arm
+    each_at_best : bool
+        Of materials: whether each is printed as suits it.
+    studied : tuple of str
+        Settings that are studied; those moved together to hold a derived one are one factor.
+    labels : mapping of setting name to (label, unit)
+    """
+
+    factor: Factor
+    arms: Sequence[PlannedArm]
+    reference: str | None
+    replicates: Mapping[str, int]
+    each_at_best: bool = False
+    studied: tuple[str, ...] = ()
+    labels: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Unfair:
+    """One thing that a plan lacks: what it is, what it would cost the conclusion, how to mend it.
+
+    `grave` where the question cannot be answered as it stands.
+    """
+
+    name: str
+    grave: bool
+    text: str
+    costs: str
+    mend: str
+    arms: tuple[str, ...] = ()
+
+
+def look(plan: StudyPlan) -> list[Unfair]:
+    """All that a plan lacks, the grave first, each once."""
+    found = [*_missing(plan), *_other_settings(plan), *_other_things(plan), *_tied(plan), *_batches(plan), *_outside(plan)]
+    return sorted(found, key=lambda u: not u.grave)
+
+
+def _missing(plan: StudyPlan) -> list[Unfair]:
+    found = []
+    if len(plan.arms) < 2:
+        found.append(
+            Unfair("one arm", True, "there is one arm only", "nothing is compared: a mean and its interval is all there is", "add what it is held against")
+        )
+    elif plan.reference is None:
+        found.append(
+            Unfair("no reference", True, "no arm is the reference", "there are no verdicts, only pairs", "say which arm the others are held against")
+        )  # fmt: skip
+    if not plan.replicates:
+        found.append(Unfair("no tests", True, "no test is planned", "nothing is measured", "add a test"))
+    single = [label for label, n in plan.replicates.items() if n == 1]
+    if single:
+        found.append(
+            Unfair(
+                "no replicates", True, f"one specimen of each for {_and(single)}",
+                "it has no interval: one print stands for a material, and no verdict is given", "plan at least 3 of each, better 5",
+            )
+        )  # fmt: skip
+    pairs = [label for label, n in plan.replicates.items() if n == 2]
+    if pairs:
+        found.append(
+            Unfair(
+                "two replicates", False, f"two specimens of each for {_and(pairs)}",
+                "the interval is about 13 standard errors wide, and nothing but great differences is seen", "plan at least 3 of each, better 5",
+            )
+        )  # fmt: skip
+    return found
+
+
+def _other_settings(plan: StudyPlan) -> list[Unfair]:
+    """Settings that differ beside what is studied; and a sweep in which nothing differs, or two things do."""
+    differing = _differing_settings(plan.arms)
+    allowed = set(plan.studied) if plan.factor is Factor.SETTING else set()
+    if plan.factor is Factor.MATERIAL and plan.each_at_best:
+        allowed |= set(MATERIAL_BOUND)
+    found = []
+    for name in (n for n in differing if n not in allowed):
+        label, unit = plan.labels.get(name, (name.replace("_", " "), ""))
+        values = [_shown(a.settings.get(name), unit) for a in plan.arms]
+        free = plan.factor is Factor.MATERIAL and not plan.each_at_best and name in MATERIAL_BOUND
+        found.append(
+            Unfair(
+                "setting differs", True, f"{label} differs: {_listed(plan.arms, values)}",
+                f"a difference may come from {label} as well as from the {plan.factor}",
+                "print each at its best and say so, or set all alike" if free else f"print all with one {label}",
+            )
+        )  # fmt: skip
+    if plan.factor is Factor.SETTING and len(plan.arms) > 1:
+        found += _sweep(plan, [n for n in differing if n in allowed])
+    return found
+
+
+def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
+    words = [plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in moved]
+    if not plan.studied or not moved:
+        what = _and([plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in plan.studied]) or "a setting"
+        return [Unfair("nothing differs", True, f"{what} is the same in all arms", "nothing is studied", f"give the arms different values of {what}")]
+    if len(moved) < 2:
+        return []
+    # settings are apart when knowing all but one does not tell that one
+    tied = []
+    for i, name in enumerate(moved):
+        rest = [n for n in moved if n != name]
+        seen: dict[tuple[Value | None, ...], set[Value | None]] = {}
+        for arm in plan.arms:
+            seen.setdefault(tuple(arm.settings.get(n) for n in rest), set()).add(arm.settings.get(name))
+        if all(len(values) == 1 for values in seen.values()):
+            tied.append(words[i])
+    if len(tied) < 2:
+        return []
+    a, b = moved[0], moved[1]
+    first, last = plan.arms[0].settings, plan.arms[-1].settings
+    cross = f"{words[0]} {_shown(first.get(a), '')} with {words[1]} {_shown(last.get(b), '')}"
+    return [
+        Unfair(
+            "settings tied", True, f"{_and(tied)} change together", "which of them did it cannot be told; together they are one factor",
+            f"add the run that parts them: {cross}; or say that they belong together",
+        )
+    ]  # fmt: skip
+
+
+def _other_things(plan: StudyPlan) -> list[Unfair]:
+    """What arms are, beside settings."""
+    found = []
+    rules: list[tuple[str, str, Callable[[PlannedArm], str], tuple[Factor, ...], str]] = [
+        ("product differs", "product", lambda a: a.product, (Factor.MATERIAL,), "take one product"),
+        ("colour differs", "colour", lambda a: a.colour, (Factor.MATERIAL, Factor.COLOUR), "take one colour"),
+        ("treatment differs", "treatment", lambda a: a.treatment, (Factor.TREATMENT,), "treat all alike"),
+    ]
+    for name, what, of, free, mend in rules:
+        if plan.factor in free:
+            if plan.factor is free[-1] and len(plan.arms) > 1 and len({of(a) for a in plan.arms}) == 1 and plan.factor is not Factor.MATERIAL:
+                found.append(Unfair("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
+            continue
+        values = [of(a) for a in plan.arms]
+        if len(set(values)) > 1:
+            told = _listed(plan.arms, [v or "none" for v in values])
+            found.append(Unfair(name, True, f"{what} differs: {told}", f"a difference may come from the {what} as well as from the {plan.factor}", mend))
+    ages = [a.age_days for a in plan.arms if a.age_days is not None]
+    if len(ages) > 1 and max(ages) - min(ages) > 14:
+        told = f"specimens were from {min(ages):.0f} to {max(ages):.0f} days old when they were tested"
+        found.append(
+            Unfair("age differs", False, told, "polymers age and take up water: part of a difference may be age", "test all within two weeks of printing")
+        )
+    return found
+
+
+_ALIKE: tuple[tuple[str, str, Callable[[Printing], str], Factor | None, str], ...] = (
+    ("printer differs", "printer", lambda b: b.printer, Factor.PRINTER, "print every arm on each printer, or all on one"),
+    ("nozzle differs", "nozzle", lambda b: b.nozzle, None, "print all through one nozzle"),
+    ("program differs", "program that prepared the file", lambda b: b.program, None, "prepare all files with one program"),
+    ("moisture differs", "moisture state", lambda b: b.moisture, Factor.TREATMENT, "dry all alike before printing"),
+)
+
+
+def _tied(plan: StudyPlan) -> list[Unfair]:
+    """How the batches were printed: what goes along with the arms cannot be told from them."""
+    found = []
+    if len(plan.arms) > 1 and all(a.batches for a in plan.arms):
+        for name, what, of, free, mend in _ALIKE:
+            sets = [{of(b) for b in a.batches} - {""} for a in plan.arms]
+            if plan.factor is free or not all(sets) or len(set().union(*sets)) < 2:
+                continue
+            # every arm with all of them is a block, which the verdicts can take out
+            if all(s == sets[0] for s in sets):
+                continue
+            told = _listed(plan.arms, [_and(sorted(s)) for s in sets])
+            found.append(Unfair(name, True, f"{what} differs: {told}", f"a difference may come from the {what} as well as from the {plan.factor}", mend))
+        days = [{b.day for b in a.batches} - {""} for a in plan.arms]
+        if all(days) and len(set().union(*days)) > 1 and all(not (a & b) for i, a in enumerate(days) for b in days[i + 1 :]):
+            found.append(
+                Unfair(
+                    "tied to day", True, "each arm was printed on days of its own",
+                    "the weather, the room and the state of the printer on those days are part of each mean", "print every arm on at least two days, in turn",
+                )
+            )  # fmt: skip
+        rooms = [[b.ambient for b in a.batches if b.ambient is not None] for a in plan.arms]
+        if all(rooms):
+            means = [sum(r) / len(r) for r in rooms]
+            if max(means) - min(means) > 4:
+                told = _listed(plan.arms, [f"{m:.0f} °C" for m in means])
+                found.append(
+                    Unfair(
+                        "room differs",
+                        False,
+                        f"the room differed: {told}",
+                        "warping and layer adhesion follow the room",
+                        "print every arm on warm and cold days",
+                    )
+                )
+    if plan.factor is not Factor.LOT:
+        mixed = [a.name for a in plan.arms if len({b.lot for b in a.batches} - {""}) > 1]
+        if mixed:
+            told = f"{_and(mixed)}: printed from several lots"
+            found.append(Unfair("lots mixed", False, told, "lots differ; that widens the interval", "print an arm from one lot", tuple(mixed)))
+    return found
+
+
+def _batches(plan: StudyPlan) -> list[Unfair]:
+    once = [a.name for a in plan.arms if len(a.batches) == 1]
+    if not once or not any(n > 1 for n in plan.replicates.values()):
+        return []
+    return [
+        Unfair(
+            "one batch", False, f"one batch only of {_and(once)}" if len(once) < len(plan.arms) else "one batch only of each arm",
+            "verdicts are about these prints: what differs from print to print is in no interval",
+            "print each arm in two batches, in turn with the others", tuple(once),
+        )
+    ]  # fmt: skip
+
+
+def _outside(plan: StudyPlan) -> list[Unfair]:
+    found = []
+    for arm in plan.arms:
+        for name, (low, high) in arm.window.items():
+            value = arm.settings.get(name)
+            if isinstance(value, str | bool) or value is None:
+                continue
+            if (low is not None and value < low) or (high is not None and value > high):
+                label, unit = plan.labels.get(name, (name.replace("_", " "), ""))
+                told = f"{arm.name}: {label} {_shown(value, unit)}, and its maker has {_range(low, high)} {unit}".rstrip()
+                costs = "what is seen may be the fault of the setting, not of the material"
+                found.append(Unfair("outside window", False, told, costs, f"print it within {_range(low, high)} {unit}".rstrip(), (arm.name,)))
+    return found
+
+
+def _differing_settings(arms: Sequence[PlannedArm]) -> list[str]:
+    names = dict.fromkeys(n for a in arms for n in a.settings)
+    return [n for n in names if len({a.settings.get(n) for a in arms}) > 1]
+
+
+def _listed(arms: Sequence[PlannedArm], values: Sequence[str]) -> str:
+    """Which arms have which value: the arms of one value together."""
+    groups: dict[str, list[str]] = {}
+    for arm, value in zip(arms, values, strict=True):
+        groups.setdefault(value, []).append(arm.name)
+    shown = [f"{value} ({', '.join(names[:3])}{f' and {len(names) - 3} more' if len(names) > 3 else ''})" for value, names in groups.items()]
+    return "; ".join(shown[:4]) + (f"; and {len(shown) - 4} more" if len(shown) > 4 else "")
+
+
+def _shown(value: Value | None, unit: str) -> str:
+    if value is None:
+        return "not said"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return value if isinstance(value, str) else f"{value:g} {unit}".rstrip()
+
+
+def _range(low: float | None, high: float | None) -> str:
+    if low is None or high is None:
+        return f"at least {low:g}" if low is not None else f"at most {high:g}"
+    return f"{low:g} to {high:g}"
+
+
+def _and(words: Sequence[str]) -> str:
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""

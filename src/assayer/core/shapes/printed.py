@@ -1,0 +1,158 @@
+"""A shape as it stands on the bed: turned, marked, numbered; and whether it can stand so (METHODS 14)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from assayer.core.errors import EntryError
+from assayer.core.shapes.base import Shape
+from assayer.core.shapes.pull_bars import PullBar
+from assayer.core.shapes.relief import figures
+from assayer.core.shapes.solids import Solid, box, meshed
+
+FLAT, ON_EDGE, UPRIGHT = "flat", "on edge", "upright"
+ORIENTATIONS = (FLAT, ON_EDGE, UPRIGHT)
+
+SLENDER, TOO_SLENDER = 8.0, 25.0
+"""Height over the least width of the foot: beyond the first it wants a brim, beyond the second it falls over."""
+
+_HOLLOW = 0.85
+"""Of its shadow on the bed, what must touch the bed for it to do without supports."""
+
+_MARK_WIDE, _MARK_HIGH = 0.4, 0.2
+_NUMBER_DEEP = 0.4
+_FOOT = 2.0
+_TOUCH = 0.02
+"""mm above the bed at which its foot is looked at."""
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """How a shape stands on the bed; lengths in mm.
+
+    Attributes
+    ----------
+    width, depth, height : float
+        What it takes of the bed along x and y, and how high it is.
+    slenderness : float
+        Its height over the least width of its foot.
+    stands : bool
+        Whether it is printed so at all.
+    brim, supports : bool
+        What it wants to stand; `supports` where much of it hangs above the bed.
+    """
+
+    orientation: str
+    width: float
+    depth: float
+    height: float
+    slenderness: float
+    stands: bool
+    brim: bool
+    supports: bool
+
+
+def printed(shape: Shape, orientation: str, number: int | None = None) -> tuple[Solid, Standing]:
+    """The solid of a shape as it is printed.
+
+    Gauge marks are raised by 0.2 mm, a number is sunk by 0.4 mm at an end: neither takes anything off the section.
+
+    Parameters
+    ----------
+    shape : Shape
+    orientation : 'flat', 'on edge' or 'upright'
+    number : int, optional
+        Its place on the plate, from 1.
+
+    Raises
+    ------
+    EntryError
+        If there is no such orientation, it cannot stand so, or there is no room for the number.
+    """
+    standing = stand(shape, orientation)
+    if not standing.stands:
+        foot = standing.height / standing.slenderness
+        why = "is printed flat only" if shape.flat_only else f"would stand {standing.height:g} mm high on a foot of {foot:.3g} mm: it falls over; print it flat"
+        raise EntryError(f"the {shape.label} {why}", "orientation")
+    body = _marked(shape)
+    if number is not None:
+        body -= _number(shape, number)
+    return meshed(_turned(body, shape, orientation)), standing
+
+
+def stand(shape: Shape, orientation: str) -> Standing:
+    """How it would stand, whether or not it can.
+
+    Raises
+    ------
+    EntryError
+        If there is no such orientation.
+    """
+    if orientation not in ORIENTATIONS:
+        raise EntryError(f"there is no orientation '{orientation}': {', '.join(ORIENTATIONS)}", "orientation")
+    body = _turned(shape.body(), shape, orientation)
+    x0, y0, z0, x1, y1, z1 = body.bounding_box()
+    foot = body.slice(z0 + _TOUCH)
+    (fx0, fy0), (fx1, fy1) = np.min(np.vstack(foot.to_polygons()), axis=0), np.max(np.vstack(foot.to_polygons()), axis=0)
+    slenderness = (z1 - z0) / min(fx1 - fx0, fy1 - fy0)
+    supports = foot.area() < _HOLLOW * body.project().area() and orientation != UPRIGHT
+    stands = bool(slenderness <= TOO_SLENDER) and (orientation == FLAT or not shape.flat_only)
+    return Standing(orientation, x1 - x0, y1 - y0, z1 - z0, float(slenderness), stands, bool(slenderness > SLENDER), supports)
+
+
+def outlines(shape: Shape) -> tuple[list[NDArray[np.float64]], list[NDArray[np.float64]]]:
+    """What is seen of it from above and from the side as it lies flat: closed outlines (n × 2, mm), holes among them."""
+    body = shape.body()
+    return [np.asarray(p) for p in body.project().to_polygons()], [np.asarray(p) for p in body.rotate([-90, 0, 0]).project().to_polygons()]
+
+
+def _turned(body: Any, shape: Shape, orientation: str) -> Any:
+    """Onto the bed, over the origin of the bed's x and y."""
+    if orientation == ON_EDGE:
+        body = body.rotate([90, 0, 0])
+    elif orientation == UPRIGHT:
+        body = body.rotate([0, -90, 0])
+        if isinstance(shape, PullBar) and shape.end_thickness is not None:
+            body += _foot(body, shape.end_width)
+    x0, y0, z0, x1, y1, _ = body.bounding_box()
+    return body.translate([-(x0 + x1) / 2, -(y0 + y1) / 2, -z0])
+
+
+def _foot(body: Any, wide: float) -> Any:
+    """A square as wide as the end, within its length: what stands on a thin end falls."""
+    x0, y0, z0, x1, y1, _ = body.bounding_box()
+    x, y = (x0 + x1) / 2, (y0 + y1) / 2
+    return box((x - wide / 2, y - wide / 2, z0), (x + wide / 2, y + wide / 2, z0 + _FOOT))
+
+
+def _marked(shape: Shape) -> Any:
+    """With a raised line at both ends of the gauge section, on the upper face."""
+    body = shape.body()
+    if shape.gauge is None or not isinstance(shape, PullBar):
+        return body
+    top = ((shape.end_thickness or shape.thickness) + shape.thickness) / 2
+    half = 0.3 * shape.width
+    for side in (-1, 1):
+        x = side * shape.gauge / 2
+        body += box((x - _MARK_WIDE / 2, -half, top - 0.1), (x + _MARK_WIDE / 2, half, top + _MARK_HIGH))
+    return body
+
+
+def _number(shape: Shape, number: int) -> Any:
+    place = shape.number_place
+    if place is None or not 1 <= number <= 999:
+        raise EntryError(
+            f"a number has no place on the {shape.label} without weakening it" if place is None else "a place on the plate is from 1 to 999", "number"
+        )
+    top = shape.body().bounding_box()[5]
+    strokes = figures(str(number), place.room, place.tall)
+    x, y = place.x - place.room / 2, place.y - place.tall / 2
+    sunk = [box((x + s.x, y + s.y, top - _NUMBER_DEEP), (x + s.x + s.wide, y + s.y + s.tall, top + 1)) for s in strokes]
+    body = sunk[0]
+    for part in sunk[1:]:
+        body += part
+    return body

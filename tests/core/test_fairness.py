@@ -1,0 +1,131 @@
+"""Plans and what they lack: each with what must be found, and nothing more."""
+
+from dataclasses import replace
+
+import pytest
+
+from assayer.core.plan.fairness import Factor, PlannedArm, Printing, StudyPlan, look
+
+DAY_A, DAY_B = Printing("P1", "brass", "L1", "dried", "prog 1", "1 May", 21), Printing("P1", "brass", "L1", "dried", "prog 1", "2 May", 22)
+BOTH = (DAY_A, DAY_B)
+COMMON = {"layer_height": 0.2, "nozzle_temperature": 230.0}
+A = PlannedArm("A", "Everyday", "grey", settings=COMMON, batches=BOTH)
+B = PlannedArm("B", "Tough", "grey", settings=COMMON, batches=BOTH)
+C = PlannedArm("C", "Glass", "black", settings=COMMON, batches=BOTH)
+SAME = replace(B, product="Everyday")
+FIVE = {"tension, flat": 5}
+
+
+def plan(*arms, factor=Factor.MATERIAL, reference="A", replicates=None, **more):
+    return StudyPlan(factor, arms, reference, FIVE if replicates is None else replicates, **more)
+
+
+def at(arm, **settings):
+    return replace(arm, settings={**arm.settings, **settings})
+
+
+def on(arm, *batches):
+    return replace(arm, batches=batches)
+
+
+def lot(arm, *lots):
+    return on(arm, *(replace(b, lot=name) for b, name in zip(BOTH, lots, strict=True)))
+
+
+FAN = {"factor": Factor.SETTING, "studied": ("fan",)}
+TWO = {"factor": Factor.SETTING, "studied": ("fan", "nozzle_temperature")}
+
+TABLE = [
+    ("a fair comparison of materials", plan(A, B, C), []),
+    ("one arm", plan(A), ["one arm"]),
+    ("no reference", plan(A, B, reference=None), ["no reference"]),
+    ("no tests", plan(A, B, replicates={}), ["no tests"]),
+    ("one specimen of each", plan(A, B, replicates={"tension, flat": 1, "creep": 5}), ["no replicates"]),
+    ("two specimens of each", plan(A, B, replicates={"creep": 2}), ["two replicates"]),
+    ("another nozzle temperature, same settings wanted", plan(A, at(B, nozzle_temperature=245.0)), ["setting differs"]),
+    ("another nozzle temperature, each at its best", plan(A, at(B, nozzle_temperature=245.0), each_at_best=True), []),
+    ("another layer height, each at its best", plan(A, at(B, layer_height=0.3), each_at_best=True), ["setting differs"]),
+    ("two settings besides", plan(A, at(B, layer_height=0.3, infill=40.0)), ["setting differs", "setting differs"]),
+    ("a setting that one does not say", plan(A, at(B, brim=5.0)), ["setting differs"]),
+    ("a fair sweep", plan(A, at(SAME, fan=50.0), at(replace(SAME, name="D"), fan=80.0), **FAN), []),
+    ("a sweep of nothing", plan(A, SAME, **FAN), ["nothing differs"]),
+    ("a sweep in which another setting moves too", plan(at(A, fan=0.0), at(SAME, fan=50.0, infill=9.0), **FAN), ["setting differs"]),
+    ("a sweep over two materials", plan(at(A, fan=0.0), at(B, fan=50.0), **FAN), ["product differs"]),
+    ("two settings that move together", plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), **TWO), ["settings tied"]),
+    (
+        "two settings, apart by a third run",
+        plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), at(replace(SAME, name="D"), fan=50.0), **TWO),
+        [],
+    ),
+    (
+        "all four runs of two settings",
+        plan(*(at(replace(A, name=f"{f}{t}"), fan=f, nozzle_temperature=t) for f in (0.0, 50.0) for t in (230.0, 245.0)), reference="0.0230.0", **TWO),
+        [],
+    ),
+    ("colours of one product", plan(A, replace(SAME, colour="black"), factor=Factor.COLOUR), []),
+    ("colours of two products", plan(A, replace(B, colour="black"), factor=Factor.COLOUR), ["product differs"]),
+    ("one colour twice", plan(A, SAME, factor=Factor.COLOUR), ["nothing differs"]),
+    ("before and after a treatment", plan(A, replace(SAME, treatment="annealed"), factor=Factor.TREATMENT), []),
+    ("treated, and another colour", plan(A, replace(SAME, treatment="annealed", colour="red"), factor=Factor.TREATMENT), ["colour differs"]),
+    ("a treatment that none has", plan(A, SAME, factor=Factor.TREATMENT), ["nothing differs"]),
+    ("materials, one of them annealed", plan(A, replace(B, treatment="annealed")), ["treatment differs"]),
+    ("two printers, each arm on one", plan(A, on(B, *(replace(b, printer="P2") for b in BOTH))), ["printer differs"]),
+    ("two printers, each arm on both", plan(*(on(a, DAY_A, replace(DAY_B, printer="P2")) for a in (A, B))), []),
+    ("printers are studied", plan(A, on(SAME, *(replace(b, printer="P2") for b in BOTH)), factor=Factor.PRINTER), []),
+    ("another nozzle", plan(A, on(B, *(replace(b, nozzle="steel") for b in BOTH))), ["nozzle differs"]),
+    ("another program", plan(A, on(B, DAY_A, replace(DAY_B, program="prog 2"))), ["program differs"]),
+    ("one of them moist", plan(A, on(B, *(replace(b, moisture="open 40 h") for b in BOTH))), ["moisture differs"]),
+    ("dried or not is the treatment", plan(A, replace(on(SAME, *(replace(b, moisture="open") for b in BOTH)), treatment="moist"), factor=Factor.TREATMENT), []),
+    ("each on its own day", plan(on(A, DAY_A, DAY_A), on(B, DAY_B, DAY_B)), ["tied to day"]),
+    ("a cold day for one", plan(on(A, DAY_A, replace(DAY_B, ambient=20)), on(B, replace(DAY_A, ambient=10), DAY_B)), ["room differs"]),
+    ("one batch of one", plan(A, on(B, DAY_A)), ["one batch"]),
+    ("one batch of each, on one day", plan(on(A, DAY_A), on(B, DAY_A)), ["one batch"]),
+    ("one batch of each, each on its day", plan(on(A, DAY_A), on(B, DAY_B)), ["tied to day", "one batch"]),
+    ("not printed yet", plan(on(A), on(B)), []),
+    ("two lots in one arm", plan(A, lot(B, "L1", "L2")), ["lots mixed"]),
+    ("lots are studied", plan(A, lot(SAME, "L2", "L2"), factor=Factor.LOT), []),
+    ("outside the maker's window", plan(A, replace(B, window={"nozzle_temperature": (235, 255)})), ["outside window"]),
+    ("at the edge of the window", plan(A, replace(B, window={"nozzle_temperature": (230, None), "bed_temperature": (60, 70)})), []),
+    ("one aged", plan(replace(A, age_days=2), replace(B, age_days=17)), ["age differs"]),
+    ("a fortnight apart", plan(replace(A, age_days=2), replace(B, age_days=16)), []),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("what", "told", "wanted"), TABLE, ids=[t[0] for t in TABLE])
+def test_what_a_plan_lacks_is_found_and_nothing_more(what, told, wanted):
+    assert [u.name for u in look(told)] == wanted
+    for found in look(told):
+        assert found.costs
+        assert found.mend
+
+
+def texts(told):
+    return [u.text for u in look(told)]
+
+
+def test_every_difference_is_listed_with_its_values_and_arms():
+    labels = {"nozzle_temperature": ("nozzle", "°C"), "brim": ("brim", "mm")}
+    assert texts(plan(A, C, at(B, nozzle_temperature=245.0), labels=labels)) == ["nozzle differs: 230 °C (A, C); 245 °C (B)"]
+    assert texts(plan(A, at(B, brim=5.0), labels=labels)) == ["brim differs: not said (A); 5 mm (B)"]
+    many = [replace(at(A, brim=float(i)), name=f"A{i}") for i in range(6)]
+    assert texts(plan(*many, labels=labels))[0].endswith("3 mm (A3); and 2 more")
+    assert (
+        texts(plan(*(replace(A, name=f"A{i}") for i in range(5)), at(B, spiral_wall=True)))[0]
+        == "spiral wall differs: not said (A0, A1, A2 and 2 more); yes (B)"
+    )
+    (outside,) = look(plan(A, replace(B, window={"nozzle_temperature": (None, 220)}), labels=labels))
+    assert (outside.text, outside.mend, outside.arms) == ("B: nozzle 230 °C, and its maker has at most 220 °C", "print it within at most 220 °C", ("B",))
+
+
+def test_the_run_that_parts_two_settings_is_named():
+    (tied,) = look(plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), labels={"nozzle_temperature": ("nozzle", "°C")}, **TWO))
+    assert tied.text == "nozzle and fan change together"
+    assert "nozzle 230 with fan 50" in tied.mend
+    mended = plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), at(replace(SAME, name="D"), fan=50.0), **TWO)
+    assert look(mended) == []
+
+
+def test_what_is_grave_comes_first():
+    found = look(plan(on(A, DAY_A), on(at(B, infill=9.0), DAY_A), reference=None))
+    assert [u.grave for u in found] == [True, True, False]
+    assert [u.name for u in found] == ["no reference", "setting differs", "one batch"]
