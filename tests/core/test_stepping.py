@@ -144,12 +144,15 @@ def test_a_series_is_told_by_its_bands_or_by_its_last_value():
     assert make_series("fan", 0, 20, None, 100, 7).values == [0, 20, 40, 60, 80, 100]
     assert make_series("nozzle_temperature", 236, -4, None, 216, 7, 1.4) == make_series("nozzle_temperature", 236, -4, 6, None, 7, 1.4) == HEAT
     assert make_series("fan", 0, 20, 6, 100, 7).count == 6
+    assert make_series("fan", 0, 1, None, 40, 7).count == 41, "one too many is told by its count"
     for told, says, field in (
         ((0, 30, None, 100), "at 90 or 120, not at 100", "step"),
         ((236, 4, None, 216), "lead away", "step"),
         ((0, 0, None, 100), "a step of 0", "step"),
         ((0, 20, 5, 100), "are 6 bands, not 5", "count"),
         ((0, 20, None, None), "how many bands", "count"),
+        ((0, 5e-324, None, 1), "more bands than", "step"),
+        ((0, 1, None, 41), "more bands than", "step"),
     ):
         with pytest.raises(EntryError, match=says) as error:
             make_series("fan", *told, 7)

@@ -87,6 +87,8 @@ def make_series(name: str, start: float, step: float, count: int | None, end: fl
     steps = (end - start) / step
     if steps < 0:
         raise EntryError(f"steps of {step:g} from {start:g} lead away from {end:g}: {-step:g} was meant?", "step")
+    if steps >= MOST_BANDS + 1:
+        raise EntryError(f"from {start:g} to {end:g} by {step:g} are more bands than a tower can have: 2 to {MOST_BANDS} are meant", "step")
     if abs(steps - round(steps)) > 1e-6:
         below = start + int(steps) * step
         raise EntryError(f"steps of {step:g} from {start:g} end at {below:g} or {below + step:g}, not at {end:g}", "step")
