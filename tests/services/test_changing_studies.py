@@ -22,7 +22,9 @@ TOMAS = Actor("Tomas", "Europe/Berlin")
 
 def extend(lab, revision=None, **more):
     study = listing.get_study(lab.workspace, lab.study.id)
-    return changing.extend_study(lab.workspace, TOMAS, study.id, StudyExtension(**more), study.revision if revision is None else revision)
+    return changing.extend_study(
+        lab.workspace, TOMAS, study.id, StudyExtension(**{"reason": "asked for"} | more), study.revision if revision is None else revision
+    )
 
 
 def third(lab, product="Pliant"):

@@ -220,7 +220,7 @@ def test_a_plan_that_cannot_be_is_refused_while_it_is_made(workspace, change, fi
         planning.create_study(workspace, ACTOR, NewStudy(**base | change))
     assert refused.value.field == field
     twice = {"arms": [NewArm(id=new_id(), material_id=m.id), NewArm(id=new_id(), material_id=m.id)]}
-    with pytest.raises(EntryError, match="arm 2 is the same material and treatment"):
+    with pytest.raises(EntryError, match="arm 2 is the same material, treatment and settings"):
         planning.create_study(workspace, ACTOR, NewStudy(**base | twice))
     made, fresh = planning.create_study(workspace, ACTOR, NewStudy(**base))
     assert fresh

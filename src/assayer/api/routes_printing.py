@@ -10,8 +10,8 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.description import AGAIN, Answers, declared
 from assayer.core.shapes.printed import FLAT
 from assayer.services.printing import batches, fit, printers, shapes
-from assayer.services.printing.requests import FitQuestion, HardwareIn, NewBatch, NewPrinter
-from assayer.services.printing.views import BatchView, FitView, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
+from assayer.services.printing.requests import BatchOutcome, FitQuestion, HardwareIn, NewBatch, NewPrinter
+from assayer.services.printing.views import BatchList, BatchView, FitView, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
@@ -50,13 +50,13 @@ def get_shapes() -> Any:
     return shapes.list_shapes()
 
 
-@router.get("/shapes/{name}/sheet", response_model=ShapeSheet, responses=declared())
+@router.get("/shapes/{name}/sheet", response_model=ShapeSheet, responses=declared(404))
 def get_shape(name: ShapeName, size: Sizes = []) -> Any:  # noqa: B006
     """A shape in sizes of one's own."""
     return shapes.shape_sheet(name, shapes.sizes_told(size))
 
 
-@router.get("/shapes/{name}/solid.{kind}", response_class=Response, responses=SHAPE_FILE | declared())
+@router.get("/shapes/{name}/solid.{kind}", response_class=Response, responses=SHAPE_FILE | declared(404))
 def get_shape_file(
     name: ShapeName,
     kind: Literal["stl", "3mf", "svg"],
@@ -81,3 +81,15 @@ def get_print_plan(workspace: WorkspaceDep, study_id: Id) -> Any:
 def post_batch(workspace: WorkspaceDep, actor: ActorDep, new: NewBatch) -> Response:
     """Keep a print job: its specimens get their codes, its spool is debited."""
     return made(*batches.print_batch(workspace, actor, new))
+
+
+@router.get("/studies/{study_id}/batches", response_model=BatchList, responses=declared(404))
+def get_batches(workspace: WorkspaceDep, study_id: Id) -> Any:
+    """What was printed of a study, with how each specimen came off the plate."""
+    return batches.batches_of(workspace, study_id)
+
+
+@router.patch("/batches/{batch_id}", response_model=BatchView, responses=declared(404, 409))
+def patch_batch(workspace: WorkspaceDep, actor: ActorDep, batch_id: Id, told: BatchOutcome) -> Any:
+    """How specimens came off the plate; what is not good is printed again."""
+    return batches.judge_batch(workspace, actor, batch_id, told)

@@ -11,9 +11,9 @@ from assayer.api.description import AGAIN, BINARY, declared
 from assayer.services.bench import curves
 from assayer.services.requests import Id
 from assayer.services.rigs.views import ScatterList
-from assayer.services.studies import board, changing, findings, listing, planning, scatter
+from assayer.services.studies import board, changing, fairness, findings, listing, planning, power, scatter
 from assayer.services.studies.requests import NewStudy, ReferenceEdit, StudyCopy, StudyEdit, StudyExtension
-from assayer.services.studies.views import BoardView, Findings, StudyPage, StudyView
+from assayer.services.studies.views import BoardView, FairnessView, Findings, PowerView, StudyPage, StudyView
 
 router = APIRouter(prefix="/api")
 
@@ -79,6 +79,18 @@ def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[st
 @router.get("/tests/{test_id}/findings", response_model=Findings, responses=declared(404))
 def get_findings(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=60)] = None) -> Any:
     return findings.findings(workspace, test_id, quantity)
+
+
+@router.get("/studies/{study_id}/fairness", response_model=FairnessView, responses=declared(404))
+def get_fairness(workspace: WorkspaceDep, study_id: Id) -> Any:
+    """What stands between the plan and an answer, and how to mend it; as printed once something is."""
+    return fairness.fairness(workspace, study_id)
+
+
+@router.get("/studies/{study_id}/power", response_model=PowerView, responses=declared(404))
+def get_power(workspace: WorkspaceDep, study_id: Id) -> Any:
+    """What differences the planned specimens can see, and what they take."""
+    return power.power(workspace, study_id)
 
 
 @router.get("/scatter", response_model=ScatterList, responses=declared())

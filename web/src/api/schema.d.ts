@@ -64,6 +64,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{batch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Batch
+         * @description How specimens came off the plate; what is not good is printed again.
+         */
+        patch: operations["patch_batch"];
+        trace?: never;
+    };
     "/api/bed-surfaces": {
         parameters: {
             query?: never;
@@ -1526,6 +1546,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shapes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shapes
+         * @description The specimen shapes there are, and how each can stand.
+         */
+        get: operations["get_shapes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shapes/{name}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shape
+         * @description A shape in sizes of one's own.
+         */
+        get: operations["get_shape"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shapes/{name}/solid.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shape File
+         * @description A shape as it stands on the bed, or its dimensioned drawing.
+         */
+        get: operations["get_shape_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheet-differences": {
         parameters: {
             query?: never;
@@ -1800,6 +1880,26 @@ export interface paths {
         patch: operations["patch_study"];
         trace?: never;
     };
+    "/api/studies/{study_id}/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Batches
+         * @description What was printed of a study, with how each specimen came off the plate.
+         */
+        get: operations["get_batches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/board": {
         parameters: {
             query?: never;
@@ -1874,6 +1974,46 @@ export interface paths {
          * @description Plan more materials, tests, or specimens of each.
          */
         post: operations["post_extension"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/fairness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Fairness
+         * @description What stands between the plan and an answer, and how to mend it; as printed once something is.
+         */
+        get: operations["get_fairness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/power": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Power
+         * @description What differences the planned specimens can see, and what they take.
+         */
+        get: operations["get_power"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2191,6 +2331,23 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AmendmentView
+         * @description A change of the plan after the study was started.
+         */
+        AmendmentView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Reason */
+            reason: string;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
+        };
         /** AnovaView */
         AnovaView: {
             /** Df1 */
@@ -2215,6 +2372,10 @@ export interface components {
         };
         /** ArmView */
         ArmView: {
+            /** Changed */
+            changed: {
+                [key: string]: string;
+            };
             /** Id */
             id: string;
             /** Mark */
@@ -2293,6 +2454,19 @@ export interface components {
             words: string;
         };
         /**
+         * BatchList
+         * @description The batches of a study, the newest first.
+         */
+        BatchList: {
+            /** Items */
+            items: components["schemas"]["BatchView"][];
+        };
+        /** BatchOutcome */
+        BatchOutcome: {
+            /** Specimens */
+            specimens: components["schemas"]["SpecimenOutcome"][];
+        };
+        /**
          * BatchView
          * @description A print job: its specimens with their codes, and what it took from the spool, g.
          */
@@ -2301,13 +2475,25 @@ export interface components {
             arm_id: string;
             /** Id */
             id: string;
+            /** Mark */
+            mark: string;
             /** Mass */
             mass: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Nozzle */
+            nozzle: string;
             /**
              * Printed At
              * Format: date-time
              */
             printed_at: string;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: string | null;
+            /** Room */
+            room: number | null;
             /** Specimens */
             specimens: components["schemas"]["PrintedSpecimen"][];
             /** Spool Code */
@@ -3210,6 +3396,23 @@ export interface components {
             unit: string;
             /** Value */
             value: number | string;
+        };
+        /**
+         * Factor
+         * @description What a study studies.
+         * @enum {string}
+         */
+        Factor: "material" | "colour" | "lot" | "setting" | "treatment" | "printer";
+        /** FairnessView */
+        FairnessView: {
+            /** Items */
+            items: components["schemas"]["UnfairView"][];
+            /** Printed */
+            printed: boolean;
+            /** Revision */
+            revision: number;
+            /** Study Id */
+            study_id: string;
         };
         /** FieldError */
         FieldError: {
@@ -4505,6 +4708,19 @@ export interface components {
             /** Material Id */
             material_id: string;
             /**
+             * Settings
+             * @description settings in which it differs from its sheet
+             * @default {}
+             */
+            settings: {
+                [key: string]: string | boolean | number;
+            };
+            /**
+             * Sheet Id
+             * @description the settings sheet it is printed by; default: that of the study
+             */
+            sheet_id?: string | null;
+            /**
              * Spool Id
              * @description which spool the specimens are to be printed from; printing debits it
              */
@@ -4530,11 +4746,22 @@ export interface components {
             confirmed: string[];
             /** Id */
             id: string;
+            /** Minutes */
+            minutes?: number | null;
+            /**
+             * Nozzle
+             * @default
+             */
+            nozzle: string;
             /**
              * Printed At
              * Format: date-time
              */
             printed_at: string;
+            /** Printer Id */
+            printer_id?: string | null;
+            /** Room */
+            room?: number | null;
             /**
              * Slot Ids
              * @description replicates that were printed again, after theirs were left out
@@ -5254,6 +5481,12 @@ export interface components {
         NewStudy: {
             /** Arms */
             arms: components["schemas"]["NewArm"][];
+            /**
+             * Each At Best
+             * @description of materials: each printed as suits it, so that its temperatures, fan, flow and retraction may differ
+             * @default false
+             */
+            each_at_best: boolean;
             /** Id */
             id: string;
             /**
@@ -5266,12 +5499,14 @@ export interface components {
              * @default as printed
              */
             settings: string;
+            /** @default material */
+            studied_factor: components["schemas"]["Factor"];
             /**
-             * Studied Factor
-             * @default material
-             * @enum {string}
+             * Studied Settings
+             * @description of a setting: which; several that move together are one factor
+             * @default []
              */
-            studied_factor: "material" | "colour" | "setting" | "treatment";
+            studied_settings: string[];
             /** Tests */
             tests: components["schemas"]["NewTest"][];
             /** Title */
@@ -5593,6 +5828,49 @@ export interface components {
             /** Storage */
             storage: string;
         };
+        /**
+         * PowerRow
+         * @description What specimens of one test can see. Shares of the mean; `seen[i]` is what i + 2 of each show.
+         */
+        PowerRow: {
+            /** Cv */
+            cv: number;
+            /** Label */
+            label: string;
+            /** Margin */
+            margin: number | null;
+            /** Mass Each */
+            mass_each: (number | null)[];
+            /** Minutes */
+            minutes: number;
+            /** Needed */
+            needed: number | null;
+            /** Orientation */
+            orientation: string;
+            /** Replicates */
+            replicates: number;
+            /** Seen */
+            seen: number[];
+            /** Seen Here */
+            seen_here: number;
+            /** Test Id */
+            test_id: string;
+        };
+        /** PowerView */
+        PowerView: {
+            /** Comparisons */
+            comparisons: number;
+            /** Needs */
+            needs: components["schemas"]["SpoolNeed"][];
+            /** Rate */
+            rate: number;
+            /** Revision */
+            revision: number;
+            /** Rows */
+            rows: components["schemas"]["PowerRow"][];
+            /** Study Id */
+            study_id: string;
+        };
         /** Preferences */
         Preferences: {
             /** Label Base Url */
@@ -5704,12 +5982,25 @@ export interface components {
         PrintedSpecimen: {
             /** Code */
             code: string;
+            /** Fault */
+            fault: string;
             /** Id */
             id: string;
             /** Number */
             number: number;
+            /** Orientation */
+            orientation: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "good" | "failed" | "would not stick" | "misprinted";
+            /** Shape */
+            shape: string;
             /** Test Id */
             test_id: string;
+            /** Tested */
+            tested: boolean;
         };
         /** PrinterChangeView */
         PrinterChangeView: {
@@ -6786,6 +7077,11 @@ export interface components {
             /** Whole */
             whole: boolean;
         };
+        /** ShapeList */
+        ShapeList: {
+            /** Items */
+            items: components["schemas"]["ShapeSheet"][];
+        };
         /** ShapeMass */
         ShapeMass: {
             /** Label */
@@ -6796,6 +7092,38 @@ export interface components {
             name: string;
             /** Price */
             price: number | null;
+            /** Volume */
+            volume: number;
+        };
+        /**
+         * ShapeSheet
+         * @description A shape with its lengths (mm), volume (cm³), and what is seen of it from above and from the side.
+         */
+        ShapeSheet: {
+            /** Dimensions */
+            dimensions: {
+                [key: string]: number;
+            };
+            /** Family */
+            family: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Numbered */
+            numbered: boolean;
+            /** Side */
+            side: [
+                number,
+                number
+            ][][];
+            /** Standings */
+            standings: components["schemas"]["StandingView"][];
+            /** Top */
+            top: [
+                number,
+                number
+            ][][];
             /** Volume */
             volume: number;
         };
@@ -6925,6 +7253,25 @@ export interface components {
          * @enum {string}
          */
         Source: "entered" | "maker's window" | "general" | "another material's sheet" | "calibration" | "trial";
+        /**
+         * SpecimenOutcome
+         * @description How a specimen came off the plate.
+         */
+        SpecimenOutcome: {
+            /**
+             * Fault
+             * @description such as: wrong infill
+             * @default
+             */
+            fault: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "good" | "failed" | "would not stick" | "misprinted";
+            /** Specimen Id */
+            specimen_id: string;
+        };
         /** SpecimenView */
         SpecimenView: {
             /** Code */
@@ -7032,6 +7379,22 @@ export interface components {
             revision: number;
             /** Weighed At */
             weighed_at: string | null;
+        };
+        /**
+         * SpoolNeed
+         * @description What an arm still takes of filament, beside what is left.
+         */
+        SpoolNeed: {
+            /** Arm Id */
+            arm_id: string;
+            /** Left */
+            left: number | null;
+            /** Mark */
+            mark: string;
+            /** Mass */
+            mass: number | null;
+            /** Price */
+            price: number | null;
         };
         /** SpoolPage */
         SpoolPage: {
@@ -7150,6 +7513,26 @@ export interface components {
             low: number | null;
             /** Within */
             within: number | null;
+        };
+        /**
+         * StandingView
+         * @description How a shape stands on the bed, mm; `stands` is false where it would fall over.
+         */
+        StandingView: {
+            /** Brim */
+            brim: boolean;
+            /** Depth */
+            depth: number;
+            /** Height */
+            height: number;
+            /** Orientation */
+            orientation: string;
+            /** Stands */
+            stands: boolean;
+            /** Supports */
+            supports: boolean;
+            /** Width */
+            width: number;
         };
         /**
          * State
@@ -7317,6 +7700,8 @@ export interface components {
          * @description What may be changed on a study itself; only what is given changes.
          */
         StudyEdit: {
+            /** Each At Best */
+            each_at_best?: boolean | null;
             /**
              * Put Away
              * @description out of the lists of what is to be done; what it has stays
@@ -7324,6 +7709,17 @@ export interface components {
             put_away?: boolean | null;
             /** Question */
             question?: string | null;
+            /**
+             * Reason
+             * @description why; asked for once the study was started
+             * @default
+             */
+            reason: string;
+            /**
+             * Start
+             * @description freeze the plan: from now on it is amended, with a reason
+             */
+            start?: true | null;
             /** Title */
             title?: string | null;
         };
@@ -7337,6 +7733,12 @@ export interface components {
              * @default []
              */
             arms: components["schemas"]["NewArm"][];
+            /**
+             * Reason
+             * @description why; asked for once the study was started
+             * @default
+             */
+            reason: string;
             /**
              * Replicates
              * @description specimens of each material by test, from now on; never fewer
@@ -7408,6 +7810,8 @@ export interface components {
         };
         /** StudyView */
         StudyView: {
+            /** Amendments */
+            amendments: components["schemas"]["AmendmentView"][];
             /** Arms */
             arms: components["schemas"]["ArmView"][];
             /**
@@ -7415,6 +7819,8 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /** Each At Best */
+            each_at_best: boolean;
             /** Id */
             id: string;
             /** Put Away At */
@@ -7425,8 +7831,12 @@ export interface components {
             reference_arm_id: string | null;
             /** Revision */
             revision: number;
+            /** Started At */
+            started_at: string | null;
             /** Studied Factor */
             studied_factor: string;
+            /** Studied Settings */
+            studied_settings: string[];
             /** Tests */
             tests: components["schemas"]["TestView"][];
             /** Title */
@@ -7790,6 +8200,22 @@ export interface components {
             who: string;
             /** Windows */
             windows: components["schemas"]["BandWindow"][];
+        };
+        /**
+         * UnfairView
+         * @description One thing that a plan lacks: what it costs the conclusion, and how to mend it.
+         */
+        UnfairView: {
+            /** Costs */
+            costs: string;
+            /** Grave */
+            grave: boolean;
+            /** Mend */
+            mend: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
         };
         /**
          * UnitChoice
@@ -8234,6 +8660,44 @@ export interface operations {
             };
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_batch: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchOutcome"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11298,6 +11762,99 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    get_shapes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapeList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_shape: {
+        parameters: {
+            query?: {
+                /** @description own lengths, as width=6, mm */
+                size?: string[];
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapeSheet"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_shape_file: {
+        parameters: {
+            query?: {
+                orientation?: "flat" | "on edge" | "upright";
+                /** @description own lengths, as width=6, mm */
+                size?: string[];
+                /** @description place on the plate, sunk into it where that does not weaken */
+                number?: number | null;
+            };
+            header?: never;
+            path: {
+                name: string;
+                kind: "stl" | "3mf" | "svg";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the solid, mm, or its drawing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
+                    "model/3mf": unknown;
+                    "model/stl": unknown;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_differences: {
         parameters: {
             query: {
@@ -11888,6 +12445,34 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    get_batches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_board: {
         parameters: {
             query?: never;
@@ -12036,6 +12621,62 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_fairness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FairnessView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_power: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };

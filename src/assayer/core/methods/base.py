@@ -81,6 +81,10 @@ class Method(ABC):
     subject: SubjectKind = SubjectKind.SPECIMEN
     measures: str = ""
     """What it measures, in a sentence, for its card."""
+    typical_cv: float = 0.06
+    """How far specimens of one arm usually scatter, as a share of the mean: assumed until it was seen here."""
+    minutes: float = 4.0
+    """At the bench, for one specimen."""
     formulas: tuple[str, ...] = ()
     """Its formulas in TeX-free plain notation, for its card."""
     protocol: ClassVar[type[Settings]] = Settings

@@ -205,6 +205,8 @@ METHOD = _Creep(
         QuantitySpec("remaining_share", "remaining share", "1", GoodSide.LOWER, by="after"),
     ),
     main="creep_at_horizon",
+    typical_cv=0.10,
+    minutes=6.0,
     outcomes=(
         Outcome("carried", "carried the load to the end"),
         Outcome("broke", "broke under the load"),

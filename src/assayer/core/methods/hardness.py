@@ -35,6 +35,8 @@ METHOD = _Hardness(
     steps=(PlainStep("indents", "indents, ≥ 6 mm apart and ≥ 9 mm from the edges", (INDENTS,)),),
     quantities=(QuantitySpec("shore_d", "hardness", "Shore D", GoodSide.NONE, ratio_scale=False, plausible=(10.0, 95.0), margin=Margin(3.0, relative=False)),),
     main="shore_d",
+    typical_cv=0.02,
+    minutes=2.0,
     measures="How far a loaded needle sinks into the surface, read 15 s after it rests.",
     formulas=("H = mean of the indents",),
 )

@@ -67,6 +67,8 @@ METHOD = _Shear(
         QuantitySpec("peak_force", "peak force", "N", GoodSide.NONE),
     ),
     main="shear_strength",
+    typical_cv=0.08,
+    minutes=3.0,
     outcomes=(
         Outcome("sheared", "clean through"),
         Outcome("bent", "bent or squashed, not sheared", _LOWER),

@@ -195,6 +195,8 @@ METHOD = _SteppedBending(
         QuantitySpec("residual_deflection", "residual deflection", "mm", GoodSide.LOWER, plausible=(-0.2, 30.0)),
     ),
     main="load_carried",
+    typical_cv=0.08,
+    minutes=12.0,
     outcomes=(
         Outcome("held", "held every weight"),
         Outcome("broke", "broke under the last weight"),

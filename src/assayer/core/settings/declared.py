@@ -126,3 +126,17 @@ _BY_NAME = {s.name: s for s in SETTINGS}
 def setting(name: str) -> SettingSpec | None:
     """The setting of this name; None for an extra field of a sheet's own."""
     return _BY_NAME.get(name)
+
+
+def shown(name: str, value: float | str | bool) -> str:
+    """A setting's value as a person writes it, with its unit."""
+    spec = setting(name)
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return value if isinstance(value, str) else f"{value:g} {spec.unit if spec else ''}".rstrip()
+
+
+def chip(name: str, value: float | str | bool) -> str:
+    """A setting and its value in few words."""
+    spec = setting(name)
+    return f"{spec.chip if spec else name} {shown(name, value)}"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -66,5 +66,21 @@ class NewBatch(Request):
     test_ids: Annotated[list[Id], Field(max_length=20, description="tests whose waiting replicates were printed; none named: all of the study")] = []
     slot_ids: Annotated[list[Id], Field(max_length=500, description="replicates that were printed again, after theirs were left out")] = []
     spool_id: Id | None = None
+    printer_id: Id | None = None
+    nozzle: Short = ""
+    minutes: Annotated[Real, Field(gt=0, le=1e5, description="how long it took")] | None = None
+    room: Annotated[Real, Field(ge=-30, le=80, description="°C while it printed")] | None = None
     printed_at: Moment
     confirmed: Confirmed = []
+
+
+class SpecimenOutcome(Request):
+    """How a specimen came off the plate."""
+
+    specimen_id: Id
+    outcome: Literal["good", "failed", "would not stick", "misprinted"]
+    fault: Annotated[Short, Field(description="such as: wrong infill")] = ""
+
+
+class BatchOutcome(Request):
+    specimens: Annotated[list[SpecimenOutcome], Field(min_length=1, max_length=500)]

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from functools import lru_cache
 from typing import Literal
 
-from assayer.core.errors import EntryError
-from assayer.core.shapes import SHAPES, shape
+from assayer.core.errors import EntryError, MissingError
+from assayer.core.shapes import SHAPES
 from assayer.core.shapes.base import Shape
 from assayer.core.shapes.printed import ORIENTATIONS, outlines, printed, stand
 from assayer.formats.solids.drawing_svg import drawing_svg
@@ -26,7 +26,7 @@ def list_shapes() -> ShapeList:
 
 def shape_sheet(name: str, sizes: Mapping[str, float]) -> ShapeSheet:
     """One shape, in other sizes where they are given."""
-    return _sheet(shape(name).resized(sizes))
+    return _sheet(_known(name).resized(sizes))
 
 
 def shape_file(name: str, orientation: str, kind: FileKind, sizes: Mapping[str, float], number: int | None = None) -> bytes:
@@ -34,14 +34,22 @@ def shape_file(name: str, orientation: str, kind: FileKind, sizes: Mapping[str, 
 
     Raises
     ------
+    MissingError
+        If there is no such shape.
     EntryError
-        If there is no such shape or length, or it cannot stand so.
+        If it has no such length, or cannot stand so.
     """
-    made = shape(name).resized(sizes)
+    made = _known(name).resized(sizes)
     if kind == "svg":
         return drawing_svg(made).encode()
     solid, _ = printed(made, orientation, number)
     return write_solid(solid, kind, f"{made.label}, {orientation}" + (f", {number}" if number is not None else ""))
+
+
+def _known(name: str) -> Shape:
+    if name not in SHAPES:
+        raise MissingError(f"there is no shape '{name}': choose one of {', '.join(SHAPES)}")
+    return SHAPES[name]
 
 
 def sizes_told(words: list[str]) -> dict[str, float]:

@@ -7,6 +7,8 @@ from typing import Literal
 
 from assayer.services.views import Pair2, QuestionView, View
 
+SpecimenState = Literal["good", "failed", "would not stick", "misprinted"]
+
 
 class PrinterView(View):
     id: str
@@ -98,6 +100,11 @@ class PrintedSpecimen(View):
     code: str
     test_id: str
     number: int
+    shape: str
+    orientation: str
+    outcome: SpecimenState
+    fault: str
+    tested: bool
 
 
 class BatchView(View):
@@ -109,7 +116,19 @@ class BatchView(View):
     spool_id: str | None
     spool_code: str | None
     mass: float | None
+    printer_id: str | None
+    printer: str
+    nozzle: str
+    minutes: float | None
+    room: float | None
+    mark: str
     specimens: list[PrintedSpecimen]
+
+
+class BatchList(View):
+    """The batches of a study, the newest first."""
+
+    items: list[BatchView]
 
 
 class ToPrint(View):

@@ -14,7 +14,7 @@ from assayer.services.studies.planning import add_arms, add_slots, plan_test, se
 from assayer.services.studies.requests import StudyCopy, StudyEdit, StudyExtension
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
-from assayer.store.models import Arm, Study, Test
+from assayer.store.models import Amendment, Arm, Study, Test
 
 MOST_ARMS, MOST_TESTS = 60, 20
 
@@ -30,6 +30,12 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
             for name, value in given.items():
                 setattr(study, name, value)
             unit.log("study", study_id, "renamed", before, given)
+        if edit.each_at_best is not None and edit.each_at_best != study.each_at_best:
+            amend(unit, study, "each material is printed at its best" if edit.each_at_best else "all are printed with the same settings", edit.reason)
+            study.each_at_best = edit.each_at_best
+        if edit.start and study.started_at is None:
+            study.started_at = unit.now
+            unit.log("study", study_id, "started")
         if edit.put_away is not None and edit.put_away != (study.put_away_at is not None):
             study.put_away_at = unit.now if edit.put_away else None
             unit.log("study", study_id, "put away" if edit.put_away else "taken up again")
@@ -37,6 +43,24 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
         unit.touch(study_id)
         unit.session.refresh(study)
         return study_view(unit.session, study)
+
+
+def amend(unit: Unit, study: Study, what: str, reason: str) -> None:
+    """Keep why a started plan is changed; before the start there is nothing to keep.
+
+    Raises
+    ------
+    EntryError
+        If no reason is given.
+    """
+    if study.started_at is None:
+        return
+    if not reason:
+        raise EntryError("the study was started: say why its plan is changed", "reason")
+    unit.session.add(
+        Amendment(id=unit.new_id(), study_id=study.id, at=unit.now, zone=unit.actor.zone, who=unit.actor.who, what=what, reason=reason)
+    )  # fmt: skip
+    unit.log("study", study.id, "amended", after={"what": what, "reason": reason})
 
 
 def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyExtension, revision: int | None) -> StudyView:
@@ -56,6 +80,7 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
         tests = list(unit.session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)))
         if not (more.arms or more.tests or more.replicates):
             raise EntryError("say what is to be planned besides: a material, a test, or more specimens")
+        amend(unit, study, _words_of(more), more.reason)
         _refuse_too_many(len(arms) + len(more.arms), len(tests) + len(more.tests))
         for kind, table, given in (("an arm", Arm, more.arms), ("a test", Test, more.tests)):
             if any(unit.session.get(table, spec.id) is not None for spec in given):
@@ -69,6 +94,12 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
         slots += [(arm.id, test.id, n) for arm in (*arms, *fresh_arms) for test in fresh_tests for n in range(1, test.replicates + 1)]
         add_slots(unit, slots)
         return _extended(unit, study, tests, more)
+
+
+def _words_of(more: StudyExtension) -> str:
+    counted = ((len(more.arms), "arm", "arms"), (len(more.tests), "test", "tests"))
+    words = [f"{n} {one if n == 1 else many} more" for n, one, many in counted if n]
+    return ", ".join([*words, *(["more specimens of each"] if more.replicates else [])])
 
 
 def _refuse_too_many(arms: int, tests: int) -> None:
@@ -128,7 +159,8 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
             if found != len(set(asked)):
                 raise EntryError("it is not of the study that is copied", field)
         study = Study(
-            id=wanted.id, title=wanted.title, question=source.question, studied_factor=source.studied_factor, seed=seed_of(wanted.id),
+            id=wanted.id, title=wanted.title, question=source.question, studied_factor=source.studied_factor,
+            each_at_best=source.each_at_best, studied_settings=list(source.studied_settings), seed=seed_of(wanted.id),
             created_at=unit.now, zone=actor.zone, reference_arm_id=None,
         )  # fmt: skip
         unit.session.add(study)

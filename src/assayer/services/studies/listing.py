@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from sqlalchemy import func, select
+from collections.abc import Sequence
+
+from sqlalchemy import func, literal_column, select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import method as find_method
+from assayer.core.settings.declared import setting, shown
 from assayer.services.declarations import outcome_views, quantity_view, shape_view
 from assayer.services.stock.materials import material_view
 from assayer.services.studies.evidence import arms_of
-from assayer.services.studies.views import ArmView, StudyItem, StudyPage, StudyView, TestView
+from assayer.services.studies.views import AmendmentView, ArmView, StudyItem, StudyPage, StudyView, TestView
 from assayer.services.unit import Workspace, find
 from assayer.services.views import SwatchView
 from assayer.store.counting import count_if
-from assayer.store.models import Arm, Material, Run, Slot, Specimen, Study, Test, Variant
+from assayer.store.models import Amendment, Arm, Material, Run, Slot, Specimen, Study, Test, Variant
 
 
 def list_studies(workspace: Workspace, limit: int, offset: int, put_away: bool = False) -> StudyPage:
@@ -76,6 +79,9 @@ def get_study(workspace: Workspace, study_id: str) -> StudyView:
 
 def study_view(session: Session, study: Study) -> StudyView:
     tests = session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position))
+    amended = session.scalars(select(Amendment).where(Amendment.study_id == study.id).order_by(Amendment.at, literal_column("amendments.rowid")))
+    arms = arms_of(session, study.id)
+    reference = reference_of(arms, study)
     return StudyView(
         id=study.id,
         title=study.title,
@@ -85,20 +91,41 @@ def study_view(session: Session, study: Study) -> StudyView:
         revision=study.revision,
         created_at=study.created_at,
         put_away_at=study.put_away_at,
-        arms=[arm_view(a) for a in arms_of(session, study.id)],
+        started_at=study.started_at,
+        each_at_best=study.each_at_best,
+        studied_settings=study.studied_settings,
+        amendments=[AmendmentView.model_validate(a) for a in amended],
+        arms=[arm_view(a, reference) for a in arms],
         tests=[test_view(t) for t in tests],
     )
 
 
-def arm_view(arm: Arm) -> ArmView:
+def reference_of(arms: Sequence[Arm], study: Study) -> Arm | None:
+    """The arm that the others are held against."""
+    return next((a for a in arms if a.id == study.reference_arm_id), None)
+
+
+def arm_view(arm: Arm, reference: Arm | None = None) -> ArmView:
+    """An arm; with the reference, in what its settings differ from those."""
     return ArmView(
         id=arm.id,
         mark=arm.mark,
         treatment=arm.variant.treatment,
         material=material_view(arm.variant.material),
         settings=arm.variant.sheet.name,
+        changed={} if reference is None else _changed(settings_of(arm), settings_of(reference)),
         spool_id=arm.spool_id,
     )
+
+
+def settings_of(arm: Arm) -> dict[str, float | str | bool]:
+    """What its sheet sets, as each begins."""
+    return {name: held["value"] for name, held in arm.variant.sheet.values.items()}
+
+
+def _changed(own: dict[str, float | str | bool], of_reference: dict[str, float | str | bool]) -> dict[str, str]:
+    differing = [n for n in {**of_reference, **own} if own.get(n) != of_reference.get(n)]
+    return {(s.chip if (s := setting(n)) else n): "not said" if n not in own else shown(n, own[n]) for n in differing}
 
 
 def test_view(test: Test) -> TestView:

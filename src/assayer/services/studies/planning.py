@@ -9,6 +9,9 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
+from assayer.core.plan.fairness import Factor
+from assayer.core.settings.declared import chip, setting
+from assayer.core.settings.sheet import Set, Sheet, Source, check_sheet
 from assayer.services.stock.materials import free_mark
 from assayer.services.studies.listing import study_view
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
@@ -33,6 +36,8 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
             title=new.title,
             question=new.question,
             studied_factor=new.studied_factor,
+            studied_settings=_studied(new),
+            each_at_best=new.each_at_best,
             seed=seed_of(new.id),
             created_at=unit.now,
             zone=actor.zone,
@@ -48,6 +53,15 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
         add_slots(unit, [(arm.id, test.id, number) for arm in arms for test in tests for number in range(1, test.replicates + 1)])
         unit.log("study", study.id, "created", after={"title": study.title, "arms": len(arms), "tests": len(tests)})
         return study_view(unit.session, study), True
+
+
+def _studied(new: NewStudy) -> list[str]:
+    """Settings that are studied: those named, or all in which arms were told to differ."""
+    named = new.studied_settings or (dict.fromkeys(n for a in new.arms for n in a.settings) if new.studied_factor is Factor.SETTING else [])
+    for name in named:
+        if setting(name) is None:
+            raise EntryError(f"'{name}' is no setting", "studied_settings")
+    return list(named)
 
 
 def seed_of(study_id: str) -> int:
@@ -91,11 +105,12 @@ def add_arms(unit: Unit, study_id: str, specs: Sequence[NewArm], sheet: Settings
     """
     taken = {arm.mark for arm in there}
     arms = []
-    seen = {(arm.variant.material_id, arm.variant.treatment) for arm in there}
+    seen = {(arm.variant.material_id, arm.variant.treatment, arm.variant.sheet_id) for arm in there}
     for position, spec in enumerate(specs):
-        key = (spec.material_id, spec.treatment)
+        own = arm_sheet(unit, spec, sheet, position)
+        key = (spec.material_id, spec.treatment, own.id)
         if key in seen:
-            raise EntryError(f"arm {position + 1} is the same material and treatment as an earlier one", "arms", row=position + 1)
+            raise EntryError(f"arm {position + 1} is the same material, treatment and settings as an earlier one", "arms", row=position + 1)
         seen.add(key)
         material = find(unit.session, Material, spec.material_id)
         if spec.spool_id is not None:
@@ -104,10 +119,32 @@ def add_arms(unit: Unit, study_id: str, specs: Sequence[NewArm], sheet: Settings
                 raise EntryError(f"spool {spool.code} holds another material than arm {position + 1}", "arms", row=position + 1)
         mark = free_mark(material.mark, taken, material.maker, material.product)
         taken.add(mark)
-        variant = variant_of(unit.session, unit, material.id, sheet.id, spec.treatment)
+        variant = variant_of(unit.session, unit, material.id, own.id, spec.treatment)
         arms.append(Arm(id=spec.id, study_id=study_id, variant=variant, mark=mark, position=len(there) + position, spool_id=spec.spool_id))
     unit.session.add_all(arms)
     return arms
+
+
+def arm_sheet(unit: Unit, spec: NewArm, sheet: SettingsSheet, position: int) -> SettingsSheet:
+    """The sheet of an arm: its own or that of the study, or a child with what it changes; an equal child is found again."""
+    base = find(unit.session, SettingsSheet, spec.sheet_id) if spec.sheet_id is not None else sheet
+    if not spec.settings:
+        return base
+    told = Sheet({name: Set(value) for name, value in spec.settings.items()})
+    try:
+        check_sheet(told)
+    except EntryError as error:
+        raise EntryError(f"arm {position + 1}: {error}", "arms", row=position + 1) from None
+    values = {**base.values, **{name: {"value": value, "source": str(Source.ENTERED)} for name, value in spec.settings.items()}}
+    for child in unit.session.scalars(select(SettingsSheet).where(SettingsSheet.parent_id == base.id)):
+        if {n: v.get("value") for n, v in child.values.items()} == {n: v.get("value") for n, v in values.items()} and child.extras == base.extras:
+            return child
+    changes = ", ".join(chip(n, v) for n, v in spec.settings.items())
+    child = SettingsSheet(id=unit.new_id(), name=f"{base.name}: {changes}"[:120], values=values, parent_id=base.id, created_at=unit.now)
+    child.extras, child.prepared_with = list(base.extras or []), base.prepared_with or ""
+    unit.session.add(child)
+    unit.session.flush()
+    return child
 
 
 def plan_test(study_id: str, spec: NewTest, position: int) -> Test:

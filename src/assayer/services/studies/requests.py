@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, StringConstraints
 
 from assayer.core.methods.vocabulary import Orientation
+from assayer.core.plan.fairness import Factor
 from assayer.services.requests import Flag, Id, Name, Real, Request, Whole, printable
 
 SettingValue = Annotated[Real, Field(gt=0, le=1e9)] | Annotated[list[Annotated[Real, Field(gt=0, le=1e9)]], Field(max_length=40)]
@@ -15,11 +16,16 @@ SettingValue = Annotated[Real, Field(gt=0, le=1e9)] | Annotated[list[Annotated[R
 ShapeName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]
 
 
+ArmSetting = Annotated[str, StringConstraints(min_length=1, max_length=80)] | Flag | Real
+
+
 class NewArm(Request):
     id: Id
     material_id: Id
     spool_id: Annotated[Id | None, Field(description="which spool the specimens are to be printed from; printing debits it")] = None
     treatment: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120), AfterValidator(printable)] = ""
+    sheet_id: Annotated[Id | None, Field(description="the settings sheet it is printed by; default: that of the study")] = None
+    settings: Annotated[dict[Name, ArmSetting], Field(max_length=40, description="settings in which it differs from its sheet")] = {}
 
 
 class NewTest(Request):
@@ -39,10 +45,19 @@ class NewStudy(Request):
     id: Id
     title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)]
     question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)] = ""
-    studied_factor: Literal["material", "colour", "setting", "treatment"] = "material"
+    studied_factor: Factor = Factor.MATERIAL
+    studied_settings: Annotated[list[Name], Field(max_length=8, description="of a setting: which; several that move together are one factor")] = []
+    each_at_best: Annotated[
+        Flag, Field(description="of materials: each printed as suits it, so that its temperatures, fan, flow and retraction may differ")
+    ] = False
     arms: Annotated[list[NewArm], Field(min_length=1, max_length=60)]
     tests: Annotated[list[NewTest], Field(min_length=1, max_length=20)]
     settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)] = "as printed"
+
+
+Reason = Annotated[
+    str, StringConstraints(strip_whitespace=True, max_length=300), AfterValidator(printable), Field(description="why; asked for once the study was started")
+]
 
 
 class StudyEdit(Request):
@@ -50,6 +65,9 @@ class StudyEdit(Request):
 
     title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)] | None = None
     question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000), AfterValidator(printable)] | None = None
+    each_at_best: Flag | None = None
+    start: Annotated[Literal[True] | None, Field(description="freeze the plan: from now on it is amended, with a reason")] = None
+    reason: Reason = ""
     put_away: Annotated[Flag | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
 
 
@@ -62,6 +80,7 @@ class StudyExtension(Request):
         dict[Id, Annotated[Whole, Field(ge=1, le=50)]], Field(max_length=40, description="specimens of each material by test, from now on; never fewer")
     ] = {}
     settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)] = "as printed"
+    reason: Reason = ""
 
 
 class StudyCopy(Request):

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from assayer.core.methods import REGISTRY
 from assayer.core.methods.vocabulary import Bound, Validity
@@ -18,15 +20,21 @@ from assayer.store.models import Result, Run, Slot, Specimen, Test
 def scatter(workspace: Workspace) -> ScatterList:
     """Pooled scatter of the main quantity within arms, by method and orientation."""
     with workspace.read() as session:
-        rows = session.execute(
-            select(Test.method, Test.orientation, Test.id, Slot.arm_id, Run.rig_version_id, Result.quantity, Result.value, Result.unit)
-            .join(Run, Run.id == Result.run_id)
-            .join(Test, Test.id == Run.test_id)
-            .join(Specimen, Specimen.id == Run.specimen_id)
-            .join(Slot, Slot.id == Specimen.slot_id)
-            .where(Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.bound == Bound.EXACT, Result.provisional.is_(False))
-            .where(Result.quantity.in_([m.main for m in REGISTRY.values()]))
-        ).all()
+        return ScatterList(items=scatter_of(session, REGISTRY))
+
+
+def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
+    """The scatter of some methods."""
+    names = [m for m in methods if m in REGISTRY]
+    rows = session.execute(
+        select(Test.method, Test.orientation, Test.id, Slot.arm_id, Run.rig_version_id, Result.quantity, Result.value, Result.unit)
+        .join(Run, Run.id == Result.run_id)
+        .join(Test, Test.id == Run.test_id)
+        .join(Specimen, Specimen.id == Run.specimen_id)
+        .join(Slot, Slot.id == Specimen.slot_id)
+        .where(Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.bound == Bound.EXACT, Result.provisional.is_(False))
+        .where(Test.method.in_(names), Result.quantity.in_([REGISTRY[m].main for m in names]))
+    ).all()
     groups: dict[tuple[str, str, str], dict[tuple[str, str, str], list[float]]] = defaultdict(lambda: defaultdict(list))
     for r in rows:
         if r.method in REGISTRY and REGISTRY[r.method].main == r.quantity:
@@ -51,4 +59,4 @@ def scatter(workspace: Workspace) -> ScatterList:
                 unit=unit,
             )
         )
-    return ScatterList(items=items)
+    return items

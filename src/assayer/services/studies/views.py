@@ -35,6 +35,8 @@ class ArmView(View):
     treatment: str
     material: MaterialView
     settings: str
+    changed: dict[str, str]
+    """Settings in which its sheet differs from that of the reference, with value and unit."""
     spool_id: str | None = None
     """Which spool it is planned to be printed from."""
 
@@ -57,6 +59,15 @@ class TestView(View):
     main: str
 
 
+class AmendmentView(View):
+    """A change of the plan after the study was started."""
+
+    at: datetime
+    who: str
+    what: str
+    reason: str
+
+
 class StudyView(View):
     id: str
     title: str
@@ -66,6 +77,10 @@ class StudyView(View):
     revision: int
     created_at: datetime
     put_away_at: datetime | None
+    started_at: datetime | None
+    each_at_best: bool
+    studied_settings: list[str]
+    amendments: list[AmendmentView]
     arms: list[ArmView]
     tests: list[TestView]
 
@@ -226,3 +241,61 @@ class MeasuredView(View):
     at_most: int
     mean: float
     ci95: Pair2 | None
+
+
+class UnfairView(View):
+    """One thing that a plan lacks: what it costs the conclusion, and how to mend it."""
+
+    name: str
+    grave: bool
+    text: str
+    costs: str
+    mend: str
+
+
+class FairnessView(View):
+    study_id: str
+    revision: int
+    printed: bool
+    """Whether it was looked at as printed, or as planned."""
+    items: list[UnfairView]
+
+
+class PowerRow(View):
+    """What specimens of one test can see. Shares of the mean; `seen[i]` is what i + 2 of each show."""
+
+    test_id: str
+    label: str
+    orientation: str
+    replicates: int
+    cv: float
+    seen_here: int
+    """Specimens that the scatter was seen on; 0: it is assumed."""
+    margin: float | None
+    needed: int | None
+    """Of each, for the margin; null: more than 50."""
+    seen: list[float]
+    minutes: float
+    mass_each: list[float | None]
+    """Of one specimen, g, arm by arm; null where the density is not known."""
+
+
+class SpoolNeed(View):
+    """What an arm still takes of filament, beside what is left."""
+
+    arm_id: str
+    mark: str
+    mass: float | None
+    left: float | None
+    price: float | None
+
+
+class PowerView(View):
+    study_id: str
+    revision: int
+    comparisons: int
+    """With the reference; the intervals of all hold together."""
+    rows: list[PowerRow]
+    needs: list[SpoolNeed]
+    rate: float
+    """mm³/s that print hours are reckoned with."""

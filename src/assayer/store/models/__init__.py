@@ -46,6 +46,7 @@ from assayer.store.models.stock import Spool as Spool
 from assayer.store.models.stock import SpoolReading as SpoolReading
 from assayer.store.models.stock import StorageMove as StorageMove
 from assayer.store.models.stock import Weighing as Weighing
+from assayer.store.models.studies import Amendment as Amendment
 from assayer.store.models.studies import Arm as Arm
 from assayer.store.models.studies import Slot as Slot
 from assayer.store.models.studies import Study as Study

@@ -76,6 +76,11 @@ class Batch(Base):
     printed_at: Mapped[datetime]
     zone: Mapped[str] = mapped_column(String(64))
     spool_id: Mapped[str | None] = mapped_column(ForeignKey("spools.id"), index=True)
+    printer_id: Mapped[str | None] = mapped_column(ForeignKey("printers.id"))
+    nozzle: Mapped[str] = mapped_column(String(80), default="", server_default="")
+    minutes: Mapped[float | None]
+    room: Mapped[float | None]
+    """°C while it printed."""
 
 
 class Specimen(Base):
@@ -89,5 +94,10 @@ class Specimen(Base):
     shape: Mapped[str] = mapped_column(String(40))
     orientation: Mapped[str] = mapped_column(String(20))
     slot_id: Mapped[str | None] = mapped_column(ForeignKey("slots.id"), index=True)
+    outcome: Mapped[str] = mapped_column(String(20), default="good", server_default="good")
+    """How it came off the plate: what is not good is not tested, and its replicate is printed again."""
+    fault: Mapped[str] = mapped_column(String(120), default="", server_default="")
+    planned_slot_id: Mapped[str | None] = mapped_column(ForeignKey("slots.id"))
+    """The replicate it was printed for, where it came off the plate so that it cannot fill it."""
     batch: Mapped[Batch] = relationship()
     __table_args__ = (UniqueConstraint("batch_id", "position"),)

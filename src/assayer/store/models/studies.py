@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, String, Text, UniqueConstraint
+from sqlalchemy import JSON, CheckConstraint, ForeignKey, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from assayer.store.models.base import ID, Base
@@ -25,6 +25,24 @@ class Study(Base):
     zone: Mapped[str] = mapped_column(String(64))
     put_away_at: Mapped[datetime | None]
     """Out of the way: no longer in lists of what is to be done, still found and open."""
+    each_at_best: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Of materials: each printed as suits it, so that settings which belong to a material may differ."""
+    studied_settings: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
+    started_at: Mapped[datetime | None]
+    """From then on the plan is frozen: what changes is an amendment with a reason."""
+
+
+class Amendment(Base):
+    """A change of a plan after its study was started."""
+
+    __tablename__ = "amendments"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"), index=True)
+    at: Mapped[datetime]
+    zone: Mapped[str] = mapped_column(String(64))
+    who: Mapped[str] = mapped_column(String(80))
+    what: Mapped[str] = mapped_column(Text)
+    reason: Mapped[str] = mapped_column(Text)
 
 
 class Arm(Base):

@@ -1,0 +1,108 @@
+"""A study held against the rules of a fair comparison: as planned, and again as it was printed and tested."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import replace
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.filament.moisture import open_limit
+from assayer.core.methods import method as find_method
+from assayer.core.plan.fairness import Factor, PlannedArm, Printing, StudyPlan, look
+from assayer.core.settings.declared import SETTINGS
+from assayer.core.settings.limits import windows
+from assayer.services.stock.materials import window_of
+from assayer.services.stock.spool_state import SpoolState, states_of
+from assayer.services.studies.evidence import arms_of
+from assayer.services.studies.listing import reference_of, settings_of
+from assayer.services.studies.views import FairnessView, UnfairView
+from assayer.services.unit import Workspace, find
+from assayer.store.models import Arm, Batch, Printer, Run, Slot, Specimen, Spool, Study, Test
+
+LABELS = {s.name: (s.label, s.unit) for s in SETTINGS}
+
+
+def fairness(workspace: Workspace, study_id: str) -> FairnessView:
+    """What the plan of a study lacks, the grave first."""
+    with workspace.read() as session:
+        study = find(session, Study, study_id)
+        arms = arms_of(session, study_id)
+        batches, ages = _batches(session, study_id), _ages(session, study_id)
+        reference = reference_of(arms, study)
+        tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
+        plan = StudyPlan(
+            factor=Factor(study.studied_factor),
+            arms=[_arm(a, batches.get(a.id, []), ages.get(a.id)) for a in arms],
+            reference=None if reference is None else reference.mark,
+            replicates={f"{find_method(t.method).label_for(t.orientation)}, {t.orientation}": t.replicates for t in tests},
+            each_at_best=study.each_at_best,
+            studied=tuple(study.studied_settings),
+            labels=LABELS,
+        )
+        return FairnessView(study_id=study_id, revision=study.revision, printed=bool(batches), items=[UnfairView.model_validate(u) for u in look(plan)])
+
+
+def _arm(arm: Arm, batches: list[Printing], age: float | None) -> PlannedArm:
+    m = arm.variant.material
+    window = {name: (span.low, span.high) for name, span in windows(window_of(m)).items()}
+    name = arm.mark if not arm.variant.treatment else f"{arm.mark} {arm.variant.treatment}"
+    batches = [replace(b, program=arm.variant.sheet.prepared_with) for b in batches]
+    return PlannedArm(name, f"{m.maker} {m.product}", m.colour, arm.variant.treatment, settings_of(arm), batches, window, age)
+
+
+def _batches(session: Session, study_id: str) -> dict[str, list[Printing]]:
+    """How each arm was printed, by its specimens in this study."""
+    of_study = (
+        select(Slot.arm_id, Batch)
+        .join(Specimen, Specimen.slot_id == Slot.id)
+        .join(Batch, Batch.id == Specimen.batch_id)
+        .join(Arm, Arm.id == Slot.arm_id)
+        .where(Arm.study_id == study_id)
+        .distinct()
+    )
+    rows = session.execute(of_study).all()
+    spools = session.scalars(select(Spool).where(Spool.id.in_({b.spool_id for _, b in rows if b.spool_id}))).all()
+    now = max((b.printed_at for _, b in rows), default=None)
+    states = states_of(session, spools, now, in_full=False) if now is not None else {}
+    printers = {key: name for key, name in session.execute(select(Printer.id, Printer.name))} if rows else {}
+    found: dict[str, list[Printing]] = defaultdict(list)
+    for arm_id, batch in rows:
+        found[arm_id].append(_printing(batch, printers.get(batch.printer_id or "", ""), states.get(batch.spool_id or "")))
+    return found
+
+
+def _printing(batch: Batch, printer: str, state: SpoolState | None) -> Printing:
+    day = batch.printed_at.astimezone(ZoneInfo(batch.zone)).date().isoformat()
+    lot, moisture = ("", "") if state is None else (state.spool.lot or state.spool.code, moisture_word(state, batch.printed_at))
+    return Printing(printer, batch.nozzle, lot, moisture, "", day, batch.room)
+
+
+def moisture_word(state: SpoolState, at: datetime) -> str:
+    """How dry a spool was when it was printed, in words coarse enough to be compared: '' where it does not matter."""
+    limit = open_limit(state.spool.material.polymer)
+    if limit is None:
+        return ""
+    found = state.moisture_at(at)
+    if found.kind in ("dried", "drying"):
+        return "dry" if found.open_hours <= limit else "open too long after drying"
+    return "as delivered" if found.kind == "as delivered" or found.open_hours <= limit else "open, never dried"
+
+
+def _ages(session: Session, study_id: str) -> dict[str, float]:
+    """Mean days from printing to testing, by arm."""
+    rows = session.execute(
+        select(Slot.arm_id, Batch.printed_at, Run.happened_at)
+        .join(Specimen, Specimen.slot_id == Slot.id)
+        .join(Batch, Batch.id == Specimen.batch_id)
+        .join(Run, Run.specimen_id == Specimen.id)
+        .join(Arm, Arm.id == Slot.arm_id)
+        .where(Arm.study_id == study_id, Run.retracted_at.is_(None))
+    )
+    days: dict[str, list[float]] = defaultdict(list)
+    for arm_id, printed, tested in rows:
+        days[arm_id].append((tested - printed).total_seconds() / 86400)
+    return {arm_id: sum(own) / len(own) for arm_id, own in days.items()}

@@ -1,0 +1,96 @@
+"""What a plan can see, and what it takes: power of each test, filament, money, time."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from math import ceil
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from assayer.core.methods import method as find_method
+from assayer.core.stats.power import LEVEL, detectable, needed
+from assayer.services.rigs.views import ScatterView
+from assayer.services.stock.listing import prices_of
+from assayer.services.stock.spool_state import states_of
+from assayer.services.studies.evidence import arms_of
+from assayer.services.studies.scatter import scatter_of
+from assayer.services.studies.views import PowerRow, PowerView, SpoolNeed
+from assayer.services.unit import Workspace, find
+from assayer.store.models import Arm, Slot, Specimen, Spool, Study, Test
+
+MOST_SHOWN = 20
+RATE = 4.0
+"""mm³/s: what a small part is laid with on average, travel and first layers in it."""
+
+
+def power(workspace: Workspace, study_id: str) -> PowerView:
+    """The power of each test of a study, from the scatter that was seen here or a usual one; and what is still to be printed takes."""
+    with workspace.read() as session:
+        study = find(session, Study, study_id)
+        arms = arms_of(session, study_id)
+        tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
+        known = {(s.method, str(s.orientation)): s for s in scatter_of(session, {t.method for t in tests})}
+        comparisons = max(1, len(arms) - 1)
+        rows = [_row(t, arms, known.get((t.method, t.orientation)), comparisons) for t in tests]
+        return PowerView(
+            study_id=study_id, revision=study.revision, comparisons=comparisons, rows=rows, needs=_needs(session, workspace, arms, tests), rate=RATE
+        )
+
+
+def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons: int) -> PowerRow:
+    method = find_method(test.method)
+    here = seen is not None and seen.cv is not None and seen.cv > 0 and seen.specimens - seen.arms >= 4
+    cv = seen.cv if here and seen is not None and seen.cv is not None else method.typical_cv
+    volume = method.shape(test.shape).volume
+    margin = test.margin_value if test.margin_relative else None
+    wanted = None if margin is None else needed(cv, margin, LEVEL / comparisons)
+    return PowerRow(
+        test_id=test.id,
+        label=method.label_for(test.orientation),
+        orientation=test.orientation,
+        replicates=test.replicates,
+        cv=cv,
+        seen_here=seen.specimens if here and seen is not None else 0,
+        margin=margin,
+        needed=None if wanted is None else max(2, ceil(wanted - 1e-9)),
+        seen=[cv * share for share in _detectable(comparisons)],
+        minutes=method.minutes,
+        mass_each=[None if a.variant.material.density is None else volume * a.variant.material.density for a in arms],
+    )
+
+
+@lru_cache(maxsize=64)
+def _detectable(comparisons: int) -> tuple[float, ...]:
+    """In standard deviations, for 2 of each and more."""
+    return tuple(detectable(1.0, n, LEVEL / comparisons) or 0.0 for n in range(2, MOST_SHOWN + 1))
+
+
+def _needs(session: Session, workspace: Workspace, arms: Sequence[Arm], tests: Sequence[Test]) -> list[SpoolNeed]:
+    """Of what is not printed yet; beside it what is left on the arm's own spool, or on all of its material that are at hand."""
+    volumes = {t.id: find_method(t.method).shape(t.shape).volume for t in tests}
+    printed = select(Specimen.id).where(Specimen.slot_id == Slot.id).exists()
+    open_volume: dict[str, float] = {a.id: 0.0 for a in arms}
+    for arm_id, test_id in session.execute(select(Slot.arm_id, Slot.test_id).where(Slot.arm_id.in_(list(open_volume)), ~printed)):
+        open_volume[arm_id] += volumes[test_id]
+    materials = {a.variant.material_id for a in arms}
+    spools = session.scalars(select(Spool).where(Spool.material_id.in_(materials), Spool.gone_at.is_(None))).all()
+    states = states_of(session, spools, workspace.clock(), in_full=False)
+    found = []
+    for arm in arms:
+        m = arm.variant.material
+        own = [s for s in spools if (s.id == arm.spool_id if arm.spool_id else s.material_id == m.id)]
+        left = [b.left for s in own if (b := states[s.id].balance) is not None]
+        per_cm3 = prices_of(m).per_cm3
+        volume = open_volume[arm.id]
+        found.append(
+            SpoolNeed(
+                arm_id=arm.id,
+                mark=arm.mark,
+                mass=None if m.density is None else volume * m.density,
+                left=sum(left) if left else None,
+                price=None if per_cm3 is None else per_cm3 * volume,
+            )
+        )
+    return found
