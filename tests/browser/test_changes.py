@@ -5,6 +5,7 @@ import urllib.request
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from ..support import new_id
 from .test_edges import somebody_else_pulls
 from .test_slice import waiting
 
@@ -41,6 +42,7 @@ def test_a_plan_grows_is_renamed_copied_and_put_away(server, walk, tests_of_demo
     name.send_keys(Keys.END, ", half typed")
     # somebody tests a specimen meanwhile: that is no other plan, and what was begun stays
     somebody_else_pulls(server, tests_of_demo["upright"], waiting(server, tests_of_demo["upright"])[0])
+    walk.labelled("Why is the plan changed?").send_keys("a bridge to the winter study")
     walk.driver.find_element("xpath", "//button[contains(., 'Plan these')]").send_keys(Keys.ENTER)
     walk.until(lambda: len(server.get(f"/api/studies/{study['id']}")["arms"]) == len(before["arms"]) + 1)
     walk.see("Stell Pliant")
@@ -156,3 +158,65 @@ def test_a_product_is_withdrawn_and_a_speed_in_another_unit_is_asked_about(serve
     holder.send_keys("48", Keys.ENTER)
     walk.gone("does not go onto the holder")
     assert walk.console() == []
+
+
+def a_study(server):
+    """Two materials of one kind, three of each pulled flat; nothing printed."""
+    materials = [m["id"] for m in server.get("/api/stock")["items"]][:2]
+    arms = [{"id": new_id(), "material_id": m} for m in materials]
+    new = {"id": new_id(), "title": "Clips", "arms": arms, "tests": [{"id": new_id(), "orientation": "flat", "replicates": 3}]}
+    return server.ask("/api/studies", new)[1]
+
+
+def test_a_plan_is_started_printed_misprinted_printed_again_and_amended(server, walk):
+    study = a_study(server)
+    plan = f"{walk.base}/studies/{study['id']}/plan"
+    walk.open(plan)
+    walk.see("Nothing but that differs in the plan")
+    walk.see("scatter")
+    walk.click("Start the study")
+    walk.see("Started on")
+    # printed on a printer that is said once
+    walk.open(f"{walk.base}/studies/{study['id']}/print")
+    walk.find('input[placeholder="such as hardened 0.4"]').send_keys("brass 0.4")
+    room = walk.field("in a room of")
+    room.send_keys("warm")
+    walk.see("a number")
+    room.send_keys(Keys.CONTROL, "a")
+    room.send_keys("21,5")
+    walk.gone("a number")
+    walk.click("3 printed")
+    walk.see("3 specimens have their codes")
+    of_study = lambda: server.get(f"/api/studies/{study['id']}/batches")["items"]  # noqa: E731
+    (batch,) = of_study()
+    assert (batch["nozzle"], batch["room"]) == ("brass 0.4", 21.5)
+    # one tap: this one is misprinted, and its place waits again
+    walk.labelled("What was wrong").send_keys("wrong infill")
+    code = batch["specimens"][1]["code"]
+    walk.labelled(f"{code},").click()
+    walk.until(lambda: of_study()[0]["specimens"][1]["fault"] == "wrong infill")
+    walk.see("1 printed")
+    walk.click("1 printed")
+    walk.see("1 specimens have their codes")
+    again = next(b for b in of_study() if b["id"] != batch["id"])
+    assert again["specimens"][0]["number"] == 2
+    # a place that was filled again cannot be taken back
+    walk.labelled(f"{code},").click()
+    walk.see("was printed again meanwhile")
+    # what is planned now is an amendment
+    walk.open(plan)
+    walk.see("Started on")
+    walk.until(lambda: walk.all('input[aria-label^="Specimens of each"]'))
+    count = walk.labelled("Specimens of each")
+    count.send_keys(Keys.CONTROL, "a")
+    count.send_keys("5")
+    walk.see("specimens more to print")
+    walk.click("Plan these")
+    walk.see("say why its plan is changed")
+    walk.labelled("Why is the plan changed?").send_keys("too wide an interval")
+    walk.click("Plan these")
+    walk.see("more specimens of each: too wide an interval")
+    now = server.get(f"/api/studies/{study['id']}")
+    assert [a["reason"] for a in now["amendments"]] == ["too wide an interval"]
+    assert now["tests"][0]["replicates"] == 5
+    assert walk.console() == [] or all("409" in line or "422" in line for line in walk.console())

@@ -184,6 +184,7 @@ def test_what_is_still_to_be_printed_is_held_against_the_spools(workspace, two):
     row, needs = (told := power.power(workspace, study.id)).rows[0], told.needs
     assert row.mass_each == pytest.approx([3.582 * 1.24, 3.582 * 1.1], rel=1e-3)
     assert [n.mass for n in needs] == pytest.approx([4 * m for m in row.mass_each])
+    assert (row.volume_each, [n.volume for n in needs]) == (pytest.approx(3.582, rel=1e-3), pytest.approx([4 * row.volume_each] * 2))
     assert [n.left for n in needs] == [None, None], "no spool is at hand"
     printed(workspace, study, 0)
     assert [n.mass for n in power.power(workspace, study.id).needs] == pytest.approx([0, 4 * row.mass_each[1]])

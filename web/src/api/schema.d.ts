@@ -5855,6 +5855,8 @@ export interface components {
             seen_here: number;
             /** Test Id */
             test_id: string;
+            /** Volume Each */
+            volume_each: number;
         };
         /** PowerView */
         PowerView: {
@@ -7395,6 +7397,8 @@ export interface components {
             mass: number | null;
             /** Price */
             price: number | null;
+            /** Volume */
+            volume: number;
         };
         /** SpoolPage */
         SpoolPage: {

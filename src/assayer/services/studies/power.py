@@ -57,6 +57,7 @@ def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons:
         needed=None if wanted is None else max(2, ceil(wanted - 1e-9)),
         seen=[cv * share for share in _detectable(comparisons)],
         minutes=method.minutes,
+        volume_each=volume,
         mass_each=[None if a.variant.material.density is None else volume * a.variant.material.density for a in arms],
     )
 
@@ -88,6 +89,7 @@ def _needs(session: Session, workspace: Workspace, arms: Sequence[Arm], tests: S
             SpoolNeed(
                 arm_id=arm.id,
                 mark=arm.mark,
+                volume=volume,
                 mass=None if m.density is None else volume * m.density,
                 left=sum(left) if left else None,
                 price=None if per_cm3 is None else per_cm3 * volume,

@@ -276,6 +276,8 @@ class PowerRow(View):
     """Of each, for the margin; null: more than 50."""
     seen: list[float]
     minutes: float
+    volume_each: float
+    """cm³ of one specimen."""
     mass_each: list[float | None]
     """Of one specimen, g, arm by arm; null where the density is not known."""
 
@@ -285,6 +287,8 @@ class SpoolNeed(View):
 
     arm_id: str
     mark: str
+    volume: float
+    """cm³"""
     mass: float | None
     left: float | None
     price: float | None

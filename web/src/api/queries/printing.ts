@@ -7,3 +7,7 @@ export const printersOptions = () => api.queryOptions("get", "/api/printers", {}
 export const fitOptions = (body: Schemas["FitQuestion"], revision: string) => api.queryOptions("post", "/api/fit", { body, revision }, { ...as<Schemas["FitView"]>(), ...keep });
 
 export const printPlanOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/print-plan", { params: { path: { study_id } } }, as<Schemas["PrintPlan"]>());
+
+export const batchesOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/batches", { params: { path: { study_id } } }, as<Schemas["BatchList"]>());
+
+export const shapesOptions = () => api.queryOptions("get", "/api/shapes", {}, as<Schemas["ShapeList"]>());

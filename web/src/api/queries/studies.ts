@@ -20,6 +20,13 @@ export const studiesOptions = (put_away = false) => api.queryOptions("get", "/ap
 
 export const studyOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}", { params: { path: { study_id } } }, as<Schemas["StudyView"]>());
 
+/** `revision` is that of the study: after a change it is asked anew. */
+export const fairnessOptions = (study_id: string, revision: number) =>
+  api.queryOptions("get", "/api/studies/{study_id}/fairness", { params: { path: { study_id } }, revision }, { ...as<Schemas["FairnessView"]>(), ...keep });
+
+export const powerOptions = (study_id: string, revision: number) =>
+  api.queryOptions("get", "/api/studies/{study_id}/power", { params: { path: { study_id } }, revision }, { ...as<Schemas["PowerView"]>(), ...keep });
+
 export const boardOptions = (id: string) =>
   queryOptions({
     queryKey: ["get", "/api/studies/{study_id}/board", id],

@@ -1,4 +1,4 @@
-import { Button, Select } from "@mantine/core";
+import { Button, Select, TextInput } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -6,7 +6,7 @@ import { useState } from "react";
 import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { printPlanOptions } from "../../api/queries/printing";
+import { batchesOptions, printersOptions, printPlanOptions } from "../../api/queries/printing";
 import { studyOptions } from "../../api/queries/studies";
 import { dossierOptions } from "../../api/queries/stock";
 import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
@@ -14,7 +14,9 @@ import { Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { StudyHead } from "../studies/StudyHead";
+import { Printed } from "./Printed";
 import css from "./printing.module.css";
+import { AFTER_PRINTING, roomOf, type Surroundings } from "./surroundings";
 import { amount } from "../../ui/format";
 
 /** What of a study is to be printed: said arm by arm, once it lies on the bed. */
@@ -22,7 +24,10 @@ export function PrintPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/print" });
   const study = useQuery(studyOptions(studyId));
   const plan = useQuery(printPlanOptions(studyId));
-  const [printed, setPrinted] = useState<Schemas["BatchView"][]>([]);
+  const printers = useQuery(printersOptions());
+  const batches = useQuery(batchesOptions(studyId));
+  const [fresh, setFresh] = useState<readonly string[]>([]);
+  const [job, setJob] = useState<Surroundings>({ printer: null, nozzle: "", room: "" });
   if (study.isError || plan.isError) return <ErrorNote error={study.error ?? plan.error} again={() => void plan.refetch()} />;
   if (study.isPending || plan.isPending) return <Waiting what="Reading what is to be printed …" />;
   const open = plan.data.arms.filter((a) => a.tests.some((t) => t.waiting || t.again.length));
@@ -30,39 +35,40 @@ export function PrintPage() {
     <div className="page">
       <StudyHead study={study.data} />
       {open.length ? (
-        <ul className={css.arms} aria-label="To print">
-          {open.map((toPrint) => {
-            const arm = study.data.arms.find((a) => a.id === toPrint.arm_id);
-            return arm && <Job key={arm.id} arm={arm} plan={toPrint} onPrinted={(batch) => setPrinted((before) => [batch, ...before])} />;
-          })}
-        </ul>
+        <>
+          <Around job={job} setJob={setJob} printers={printers.data?.items ?? []} />
+          <ul className={css.arms} aria-label="To print">
+            {open.map((toPrint) => {
+              const arm = study.data.arms.find((a) => a.id === toPrint.arm_id);
+              return arm && <Job key={arm.id} arm={arm} plan={toPrint} job={job} onPrinted={(batch) => setFresh((before) => [batch.id, ...before])} />;
+            })}
+          </ul>
+        </>
       ) : (
         <Empty within title="Everything planned has been printed">
-          The specimens wait on <Link to="/bench">the bench</Link>. What is left out there can be printed again from here.
+          The specimens wait on <Link to="/bench">the bench</Link>. What is left out there, or did not come off the plate well, can be printed again from here.
         </Empty>
       )}
-      {printed.map((batch) => {
-        const arm = study.data.arms.find((a) => a.id === batch.arm_id);
-        return (
-          <section key={batch.id} className={css.done} role="status">
-            <h2>
-              {arm?.material.maker} {arm?.material.product}: {batch.specimens.length} specimens have their codes
-            </h2>
-            <p className="soft">
-              Write each code on its specimen before they leave the bed, in the order of printing.
-              {batch.mass !== null && ` ${amount(batch.mass, "g", 0)} were taken from ${batch.spool_code ?? "the spool"}.`}
-            </p>
-            <ol className={css.codes}>
-              {batch.specimens.map((s) => (
-                <li key={s.id}>
-                  <span className="figure">{s.code}</span>
-                  <span className="soft">{study.data.tests.find((t) => t.id === s.test_id)?.label}</span>
-                </li>
-              ))}
-            </ol>
-          </section>
-        );
-      })}
+      <Printed study={study.data} batches={batches.data?.items ?? []} fresh={fresh} />
+    </div>
+  );
+}
+
+/** On what, through which nozzle and in what room it is printed: said once for the batches that follow. */
+function Around({ job, setJob, printers }: { job: Surroundings; setJob: (job: Surroundings) => void; printers: readonly Schemas["PrinterView"][] }) {
+  return (
+    <div className={css.around}>
+      <Select
+        label="on the printer"
+        placeholder="none named"
+        clearable
+        value={job.printer}
+        onChange={(printer) => setJob({ ...job, printer })}
+        data={printers.map((p) => ({ value: p.id, label: p.name }))}
+        w={220}
+      />
+      <TextInput label="through the nozzle" placeholder="such as hardened 0.4" value={job.nozzle} onChange={(e) => setJob({ ...job, nozzle: e.currentTarget.value })} maxLength={80} w={200} />
+      <TextInput label="in a room of, °C" inputMode="decimal" value={job.room} error={roomOf(job.room) === undefined ? "a number" : null} onChange={(e) => setJob({ ...job, room: e.currentTarget.value })} w={150} />
     </div>
   );
 }
@@ -70,13 +76,14 @@ export function PrintPage() {
 interface JobProps {
   arm: Schemas["ArmView"];
   plan: Schemas["ArmToPrint"];
+  job: Surroundings;
   onPrinted: (batch: Schemas["BatchView"]) => void;
 }
 
 /** One arm: what of it goes onto the bed, from which spool, and saying that it is printed. */
-function Job({ arm, plan, onPrinted }: JobProps) {
+function Job({ arm, plan, job, onPrinted }: JobProps) {
   const { spools, spool, choose } = useSpool(arm, plan);
-  const { print, busy, asking } = usePrint(arm.id, spool, onPrinted);
+  const { print, busy, asking } = usePrint(arm.id, spool, job, onPrinted);
   const waiting = plan.tests.reduce((n, t) => n + t.waiting, 0);
   const again = plan.tests.flatMap((t) => t.again);
   const mass = plan.tests.every((t) => t.mass_each !== null) ? plan.tests.reduce((m, t) => m + t.waiting * (t.mass_each ?? 0), 0) : null;
@@ -91,6 +98,7 @@ function Job({ arm, plan, onPrinted }: JobProps) {
           {" "}
           · {arm.material.colour}
           {arm.treatment && ` · ${arm.treatment}`}
+          {Object.entries(arm.changed).map(([name, value]) => ` · ${name} ${value}`)}
         </span>
         <Bed tests={plan.tests} />
         <Questions
@@ -139,7 +147,7 @@ function useSpool(arm: Schemas["ArmView"], plan: Schemas["ArmToPrint"]) {
 }
 
 /** Saying that it is printed: the whole arm, or single places that were left out. */
-function usePrint(armId: string, spoolId: string | null, onPrinted: (batch: Schemas["BatchView"]) => void) {
+function usePrint(armId: string, spoolId: string | null, job: Surroundings, onPrinted: (batch: Schemas["BatchView"]) => void) {
   const queries = useQueryClient();
   const [id, setId] = useState(() => newId());
   const [busy, setBusy] = useState(false);
@@ -148,11 +156,13 @@ function usePrint(armId: string, spoolId: string | null, onPrinted: (batch: Sche
     setBusy(true);
     await asking.attempt(async () => {
       const batch = unwrap<Schemas["BatchView"]>(
-        await client.POST("/api/batches", { body: { id, arm_id: armId, test_ids: [], slot_ids: slots, spool_id: spoolId, printed_at: new Date().toISOString(), confirmed } }),
+        await client.POST("/api/batches", {
+          body: { id, arm_id: armId, test_ids: [], slot_ids: slots, spool_id: spoolId, printer_id: job.printer, nozzle: job.nozzle.trim(), room: roomOf(job.room) ?? null, printed_at: new Date().toISOString(), confirmed },
+        }),
       );
       setId(newId());
       onPrinted(batch);
-      refresh(queries, "/api/studies/{study_id}/print-plan", "/api/studies/{study_id}/board", "/api/studies", "/api/bench", "/api/tests/{test_id}/queue", "/api/day", "/api/spools/{spool_id}", "/api/materials/{material_id}", "/api/stock", "/api/racks/{rig_id}");
+      refresh(queries, ...AFTER_PRINTING);
     });
     setBusy(false);
   };

@@ -9,7 +9,10 @@ import { onDay } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { ArmSwatch, Swatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
+import { Fairness } from "./Fairness";
 import css from "./plan.module.css";
+import { Power } from "./Power";
+import { Started } from "./Started";
 import { StudyHead } from "./StudyHead";
 import { keyOf } from "./useNewStudy";
 import { type Planned, useCopy, usePlan } from "./usePlan";
@@ -40,6 +43,16 @@ function Plan({ study }: { study: Study }) {
       )}
       <Grid study={study} plan={plan} />
       <div className={css.keep}>
+        {study.started_at !== null && plan.specimens > 0 && (
+          <TextInput
+            aria-label="Why is the plan changed?"
+            placeholder="Why is the plan changed?"
+            value={plan.reason}
+            onChange={(e) => plan.setReason(e.currentTarget.value)}
+            maxLength={300}
+            w={300}
+          />
+        )}
         <Button disabled={!plan.specimens} loading={plan.busy} onClick={() => void plan.extend()}>
           Plan these
         </Button>
@@ -57,6 +70,11 @@ function Plan({ study }: { study: Study }) {
         </span>
       </div>
       <Refusal text={plan.problem} />
+      <div className={css.below}>
+        <Fairness study={study} />
+        <Started study={study} plan={plan} />
+      </div>
+      <Power study={study} plan={plan} />
       <div className={css.below}>
         <Name key={`${study.title} ${study.question}`} study={study} plan={plan} />
         <section className={css.part} aria-label="Copy or put away">
@@ -117,6 +135,7 @@ function Grid({ study, plan }: { study: Study; plan: Planned }) {
                   {" "}
                   {a.material.colour}
                   {a.treatment && `, ${a.treatment}`}
+                  {Object.entries(a.changed).map(([name, value]) => ` · ${name} ${value}`)}
                 </span>
               </th>
               {study.tests.map((t) => (

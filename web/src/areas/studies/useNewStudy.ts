@@ -70,8 +70,10 @@ function bodyOf(id: string, plan: Plan, planned: Choice[]): Schemas["NewStudy"] 
     title: plan.title,
     question: plan.question,
     studied_factor: "material",
+    studied_settings: [],
+    each_at_best: false,
     settings: "as printed",
-    arms: plan.chosen.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: plan.spools[material_id] ?? null })),
+    arms: plan.chosen.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: plan.spools[material_id] ?? null, sheet_id: null, settings: {} })),
     tests: planned.map((c) => ({
       id: newId(),
       method: c.method.name,

@@ -39,6 +39,7 @@ export function usePlan(study: Study) {
   const [more, setMore] = useState<More>(NOTHING);
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const [reason, setReason] = useState("");
   const queries = useQueryClient();
   const there = new Set(study.arms.filter((a) => !a.treatment).map((a) => a.material.id));
   const chosen = (materials.data?.items ?? []).filter((m) => more.materials.includes(m.id));
@@ -69,21 +70,25 @@ export function usePlan(study: Study) {
     }
   };
   const bodyOf = (): Schemas["StudyExtension"] => ({
-    arms: more.materials.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: null })),
+    arms: more.materials.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: null, sheet_id: null, settings: {} })),
     tests: choices
       .filter((c) => more.tests.includes(keyOf(c)))
       .map((c) => ({ id: newId(), method: c.method.name, orientation: c.orientation, shape: null, protocol: {}, replicates: usual, margin: null, margin_relative: true })),
     replicates: raised,
     settings: study.arms[0]?.settings ?? "as printed",
+    reason,
   });
   const extend = async () => {
     const kept = await attempt(async (params) => unwrap<Study>(await client.POST("/api/studies/{study_id}/extension", { params, body: bodyOf() })));
-    if (kept) setMore(NOTHING);
+    if (kept) {
+      setMore(NOTHING);
+      setReason("");
+    }
   };
-  const edit = (body: Schemas["StudyEdit"]) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body })));
+  const edit = (body: Partial<Schemas["StudyEdit"]>) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body: { reason: "", ...body } })));
   return {
     board: board.data, chosen, offered, choices, untaken: choices.filter((c) => !taken.has(keyOf(c))), planned: choices.filter((c) => more.tests.includes(keyOf(c))),
-    more, setMore, usual, wanted, specimens, problem, busy, extend, edit, forget: () => setMore(NOTHING),
+    reason, setReason, more, setMore, usual, wanted, specimens, problem, busy, extend, edit, forget: () => setMore(NOTHING),
   }; // prettier-ignore
 }
 

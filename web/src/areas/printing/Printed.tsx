@@ -1,0 +1,123 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { refresh } from "../../api/api";
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { amount, atMinute } from "../../ui/format";
+import { Refusal } from "../../ui/Notes";
+import { ArmSwatch } from "../../ui/Swatch";
+import css from "./printing.module.css";
+import { AFTER_PRINTING } from "./surroundings";
+
+type Batch = Schemas["BatchView"];
+type Outcome = Batch["specimens"][number]["outcome"];
+
+const OUTCOMES: readonly { name: Outcome; mark: string }[] = [
+  { name: "good", mark: "" },
+  { name: "failed", mark: "✕" },
+  { name: "would not stick", mark: "⌇" },
+  { name: "misprinted", mark: "≠" },
+];
+
+/** What was printed, the newest first: every specimen with its code, and one tap to say that it did not come out. */
+export function Printed({ study, batches, fresh }: { study: Schemas["StudyView"]; batches: readonly Batch[]; fresh: readonly string[] }) {
+  const [tool, setTool] = useState<Outcome>("misprinted");
+  const [fault, setFault] = useState("");
+  if (!batches.length) return null;
+  return (
+    <section className={css.done} aria-label="Printed">
+      <h2>Printed</h2>
+      <div className={css.tools} role="group" aria-label="How it came off the plate">
+        <span>A touch says:</span>
+        {OUTCOMES.map((o) => (
+          <button key={o.name} type="button" aria-pressed={tool === o.name} onClick={() => setTool(o.name)}>
+            {o.mark} {o.name}
+          </button>
+        ))}
+        {tool !== "good" && <input className={css.fault} aria-label="What was wrong" placeholder="what was wrong, such as: wrong infill" value={fault} maxLength={80} onChange={(e) => setFault(e.currentTarget.value)} />}
+      </div>
+      {batches.map((batch) => (
+        <BatchOf key={batch.id} batch={batch} study={study} fresh={fresh.includes(batch.id)} tool={tool} fault={fault} />
+      ))}
+    </section>
+  );
+}
+
+interface BatchProps {
+  batch: Batch;
+  study: Schemas["StudyView"];
+  fresh: boolean;
+  tool: Outcome;
+  fault: string;
+}
+
+function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
+  const { judge, problem } = useJudging(batch);
+  const arm = study.arms.find((a) => a.id === batch.arm_id);
+  const good = batch.specimens.filter((s) => s.outcome === "good").length;
+  const told = [
+    atMinute(batch.printed_at),
+    batch.printer && `on ${batch.printer}`,
+    batch.nozzle,
+    batch.spool_code && `from ${batch.spool_code}${batch.mass === null ? "" : `, ${amount(batch.mass, "g", 0)}`}`,
+    batch.room !== null && `room ${amount(batch.room, "°C", 0)}`,
+  ].filter(Boolean);
+  return (
+    <div className={css.batch} role={fresh ? "status" : undefined}>
+      <h3>
+        {arm && <ArmSwatch arm={arm} size={24} />} {arm?.material.maker} {arm?.material.product}: {fresh ? `${String(batch.specimens.length)} specimens have their codes` : `${String(good)} of ${String(batch.specimens.length)} good`}
+      </h3>
+      <p className="soft">
+        {told.join(" · ")}
+        {fresh && ". Write each code on its specimen before they leave the bed, in the order of printing."}
+      </p>
+      <ol className={css.codes}>
+        {batch.specimens.map((s) => {
+          const test = study.tests.find((t) => t.id === s.test_id);
+          const state = OUTCOMES.find((o) => o.name === s.outcome);
+          const next = s.outcome === tool && tool !== "good" ? "good" : tool;
+          return (
+            <li key={s.id}>
+              <button
+                type="button"
+                className={css.piece}
+                data-outcome={s.outcome}
+                disabled={s.tested}
+                aria-label={`${s.code}, ${test?.label ?? ""} ${s.orientation}: ${s.tested ? "tested" : s.outcome}${s.fault && `, ${s.fault}`}`}
+                title={s.tested ? "tested: leave its run out at the bench instead" : `says: ${next}`}
+                onClick={() => void judge(s.id, next, fault)}
+              >
+                <span className="figure">{s.code}</span>
+                <span>
+                  {test?.label}
+                  {s.tested && " · tested"}
+                </span>
+                {s.outcome !== "good" && (
+                  <span>
+                    {state?.mark} {s.fault || s.outcome}
+                  </span>
+                )}
+              </button>
+            </li>
+          );
+        })}
+      </ol>
+      <Refusal text={problem} />
+    </div>
+  );
+}
+
+function useJudging(batch: Batch) {
+  const queries = useQueryClient();
+  const [problem, setProblem] = useState<string | null>(null);
+  const judge = async (specimen_id: string, outcome: Outcome, fault: string) => {
+    try {
+      unwrap(await client.PATCH("/api/batches/{batch_id}", { params: { path: { batch_id: batch.id } }, body: { specimens: [{ specimen_id, outcome, fault: outcome === "good" ? "" : fault.trim() }] } }));
+      setProblem(null);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+    refresh(queries, ...AFTER_PRINTING);
+  };
+  return { judge, problem };
+}

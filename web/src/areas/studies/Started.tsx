@@ -1,0 +1,48 @@
+import { Button, Switch } from "@mantine/core";
+
+import type { Schemas } from "../../api/client";
+import { atMinute, onDay } from "../../ui/format";
+import css from "./plan.module.css";
+import type { Planned } from "./usePlan";
+
+/** Whether the plan is still open or was started; its amendments; and what may differ between materials. */
+export function Started({ study, plan }: { study: Schemas["StudyView"]; plan: Planned }) {
+  return (
+    <section className={css.part} aria-label="The plan">
+      <h2>The plan</h2>
+      {study.studied_factor === "material" && (
+        <Switch
+          label="Each material is printed at its best"
+          description="Then its heat, fan, flow and retraction may differ; layers, lines, walls and infill may not."
+          checked={study.each_at_best}
+          disabled={plan.busy}
+          onChange={(e) => void plan.edit({ each_at_best: e.currentTarget.checked, reason: plan.reason })}
+        />
+      )}
+      {study.started_at === null ? (
+        <>
+          <p className="soft">Once it is started the plan is frozen: what changes then is an amendment, with a reason. Printing the first batch starts it.</p>
+          <Button variant="default" loading={plan.busy} onClick={() => void plan.edit({ start: true, reason: "" })}>
+            Start the study
+          </Button>
+        </>
+      ) : (
+        <p className="soft">Started on {onDay(study.started_at)}. What is changed now is kept as an amendment.</p>
+      )}
+      {study.amendments.length > 0 && (
+        <ol className={css.amendments} aria-label="Amendments">
+          {study.amendments.map((a) => (
+            <li key={`${a.at} ${a.what}`}>
+              <span>
+                {a.what}: <em>{a.reason}</em>
+              </span>
+              <span className="soft">
+                {atMinute(a.at)}, {a.who}
+              </span>
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,24 @@
+import { describe, expect, it } from "vitest";
+
+import { needOf, printHours, seenBy } from "./power";
+
+const row = { seen: [0.34, 0.18, 0.14], margin: 0.15, needed: 4 };
+
+describe("power of a test", () => {
+  it("is read by the number of specimens, and goes on by their root", () => {
+    expect(seenBy(row, 1)).toBeNull();
+    expect(seenBy(row, 2)).toBe(0.34);
+    expect(seenBy(row, 4)).toBe(0.14);
+    expect(seenBy(row, 16)).toBeCloseTo(0.07);
+    expect(seenBy({ seen: [] }, 3)).toBeNull();
+  });
+  it("says whether they are enough", () => {
+    expect(needOf(row, 3)).toBe("what matters needs 4 of each");
+    expect(needOf(row, 4)).toBe("enough for what matters");
+    expect(needOf({ ...row, needed: null }, 9)).toContain("more than 50");
+    expect(needOf({ ...row, margin: null }, 9)).toContain("in the unit of the test");
+  });
+  it("tells hours by volume", () => {
+    expect(printHours(28.8, 4)).toBeCloseTo(2);
+  });
+});

@@ -1,0 +1,24 @@
+import type { Schemas } from "../../api/client";
+
+type Row = Schemas["PowerRow"];
+
+/** What `wanted` of each can see, as a share of the mean; null for one of each. Beyond what is listed, by the root of their number. */
+export function seenBy(row: Pick<Row, "seen">, wanted: number): number | null {
+  if (wanted < 2) return null;
+  const listed = row.seen[wanted - 2];
+  if (listed !== undefined) return listed;
+  const last = row.seen.at(-1);
+  return last === undefined ? null : last * Math.sqrt((row.seen.length + 1) / wanted);
+}
+
+/** Whether that many are enough for what matters, in words. */
+export function needOf(row: Pick<Row, "seen" | "margin" | "needed">, wanted: number): string {
+  if (row.margin === null) return "what matters is told in the unit of the test, not as a share";
+  if (row.needed === null) return "what matters would need more than 50 of each";
+  return row.needed <= wanted ? "enough for what matters" : `what matters needs ${String(row.needed)} of each`;
+}
+
+/** Hours to lay so many cm³ at a rate in mm³/s. */
+export function printHours(volume: number, rate: number): number {
+  return (volume * 1000) / rate / 3600;
+}
