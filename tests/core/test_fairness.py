@@ -4,6 +4,8 @@ from dataclasses import replace
 
 import pytest
 
+from assayer.core.plan import designs
+from assayer.core.plan.designs import central_composite, fractional_factorial, latin_hypercube
 from assayer.core.plan.fairness import Factor, PlannedArm, Printing, StudyPlan, look
 
 DAY_A, DAY_B = Printing("P1", "brass", "L1", "dried", "prog 1", "1 May", 21), Printing("P1", "brass", "L1", "dried", "prog 1", "2 May", 22)
@@ -35,6 +37,16 @@ def lot(arm, *lots):
 FAN = {"factor": Factor.SETTING, "studied": ("fan",)}
 TWO = {"factor": Factor.SETTING, "studied": ("fan", "nozzle_temperature")}
 
+THREE = [designs.Factor("fan", (0.0, 50.0)), designs.Factor("nozzle_temperature", (230.0, 245.0)), designs.Factor("flow", (95.0, 100.0))]
+
+
+def designed(design):
+    """The runs of a design as arms."""
+    names = [f.name for f in design.factors]
+    arms = [replace(at(A, **dict(zip(names, run, strict=True))), name=f"A{i}") for i, run in enumerate(dict.fromkeys(design.runs))]
+    return plan(*arms, factor=Factor.SETTING, studied=tuple(names))
+
+
 TABLE = [
     ("a fair comparison of materials", plan(A, B, C), []),
     ("one arm", plan(A), ["one arm"]),
@@ -62,6 +74,18 @@ TABLE = [
         plan(*(at(replace(A, name=f"{f}{t}"), fan=f, nozzle_temperature=t) for f in (0.0, 50.0) for t in (230.0, 245.0)), reference="0.0230.0", **TWO),
         [],
     ),
+    (
+        "two settings that rise together, not in a straight line",
+        plan(*(at(replace(A, name=f"A{i}"), fan=f, nozzle_temperature=t) for i, (f, t) in enumerate([(0.0, 230.0), (50.0, 241.0), (100.0, 250.0)])), **TWO),
+        ["settings tied"],
+    ),
+    ("half of all runs of three settings", designed(fractional_factorial(THREE, 1)), []),
+    ("a central composite", designed(central_composite(THREE)), []),
+    ("a Latin hypercube", designed(latin_hypercube(THREE, 9, 1)), []),
+    ("a setting in words, apart from the fan", plan(*(at(replace(A, name=f"{f}{w}"), fan=f, seam=w) for f in (0.0, 50.0) for w in ("aligned", "scattered")),
+        factor=Factor.SETTING, studied=("fan", "seam")), []),
+    ("a setting in words, tied to the fan", plan(*(at(replace(A, name=w), fan=f, seam=w) for f, w in ((0.0, "aligned"), (50.0, "scattered"))),
+        factor=Factor.SETTING, studied=("fan", "seam")), ["settings tied"]),
     ("colours of one product", plan(A, replace(SAME, colour="black"), factor=Factor.COLOUR), []),
     ("colours of two products", plan(A, replace(B, colour="black"), factor=Factor.COLOUR), ["product differs"]),
     ("one colour twice", plan(A, SAME, factor=Factor.COLOUR), ["nothing differs"]),

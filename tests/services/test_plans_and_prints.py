@@ -10,8 +10,8 @@ from assayer.services.bench import queue
 from assayer.services.printing import batches, printers
 from assayer.services.printing.requests import BatchOutcome, HardwareIn, NewBatch, NewPrinter
 from assayer.services.stock import materials
-from assayer.services.studies import changing, fairness, listing, planning, power, scatter
-from assayer.services.studies.requests import NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
+from assayer.services.studies import changing, designs, fairness, listing, planning, power, scatter
+from assayer.services.studies.requests import DesignQuestion, NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
 from assayer.services.unit import Actor
 
 from ..support import ACTOR, material, new_id
@@ -250,3 +250,28 @@ def test_what_was_tested_is_not_said_to_have_failed_on_the_plate(lab):
     told = BatchOutcome(specimens=[{"specimen_id": specimen.id, "outcome": "misprinted"}])
     with pytest.raises(ConflictError, match="was tested already"):
         batches.judge_batch(lab.workspace, TOMAS, batch.id, told)
+
+
+# ---- designs -------------------------------------------------------------------------------------
+
+
+def test_designs_are_shown_with_their_aliases_in_words():
+    three = [{"name": "fan", "levels": [0, 50]}, {"name": "nozzle_temperature", "levels": [230, 245]}, {"name": "flow", "levels": [95, 100]}]
+    half = designs.design(DesignQuestion(kind="fraction", factors=three))
+    assert len(half.runs) == 4
+    assert half.aliases == ["fan = nozzle × flow", "nozzle = fan × flow", "flow = fan × nozzle"]
+    assert designs.design(DesignQuestion(factors=three[:1])).runs == [[0], [50]]
+    composite = designs.design(DesignQuestion(kind="central composite", factors=three[:2]))
+    assert len(composite.runs) == 9, "the centre is one arm: it is repeated by its replicates"
+    assert [25, 237.5] in composite.runs
+    cube = DesignQuestion(kind="Latin hypercube", factors=three, runs=6, seed=3)
+    assert len(designs.design(cube).runs) == 6
+    assert designs.design(cube) == designs.design(cube)
+    for wrong, field in (
+        ({"name": "seam", "levels": [1, 2]}, "factors"),
+        ({"name": "none", "levels": [1, 2]}, "factors"),
+        ({"name": "fan", "levels": [0, 120]}, "fan"),
+    ):
+        with pytest.raises(EntryError) as error:
+            designs.design(DesignQuestion(factors=[wrong]))
+        assert error.value.field == field

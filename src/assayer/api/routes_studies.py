@@ -11,9 +11,9 @@ from assayer.api.description import AGAIN, BINARY, declared
 from assayer.services.bench import curves
 from assayer.services.requests import Id
 from assayer.services.rigs.views import ScatterList
-from assayer.services.studies import board, changing, fairness, findings, listing, planning, power, scatter
-from assayer.services.studies.requests import NewStudy, ReferenceEdit, StudyCopy, StudyEdit, StudyExtension
-from assayer.services.studies.views import BoardView, FairnessView, Findings, PowerView, StudyPage, StudyView
+from assayer.services.studies import board, changing, designs, fairness, findings, listing, planning, power, scatter
+from assayer.services.studies.requests import DesignQuestion, NewStudy, ReferenceEdit, StudyCopy, StudyEdit, StudyExtension
+from assayer.services.studies.views import BoardView, DesignView, FairnessView, Findings, PowerView, StudyPage, StudyView
 
 router = APIRouter(prefix="/api")
 
@@ -91,6 +91,12 @@ def get_fairness(workspace: WorkspaceDep, study_id: Id) -> Any:
 def get_power(workspace: WorkspaceDep, study_id: Id) -> Any:
     """What differences the planned specimens can see, and what they take."""
     return power.power(workspace, study_id)
+
+
+@router.post("/designs", response_model=DesignView, responses=declared())
+def post_design(asked: DesignQuestion) -> Any:
+    """The runs of a design of several settings, looked at before a study is made of them."""
+    return designs.design(asked)
 
 
 @router.get("/scatter", response_model=ScatterList, responses=declared())

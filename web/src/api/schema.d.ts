@@ -278,6 +278,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/designs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Design
+         * @description The runs of a design of several settings, looked at before a study is made of them.
+         */
+        post: operations["post_design"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dial-calibrations": {
         parameters: {
             query?: never;
@@ -3020,6 +3040,47 @@ export interface components {
             /** Shown */
             shown: components["schemas"]["UnitChoice"][];
         };
+        /**
+         * DesignQuestion
+         * @description Settings that are to be studied together, and how.
+         */
+        DesignQuestion: {
+            /** Factors */
+            factors: components["schemas"]["FactorIn"][];
+            /**
+             * Halvings
+             * @description of a fraction: how often the number of runs is halved
+             * @default 1
+             */
+            halvings: number;
+            /**
+             * Kind
+             * @default all combinations
+             * @enum {string}
+             */
+            kind: "all combinations" | "fraction" | "central composite" | "Latin hypercube";
+            /**
+             * Runs
+             * @description of a Latin hypercube
+             * @default 8
+             */
+            runs: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * DesignView
+         * @description Runs as values of each setting, in the order asked; each once, since replicates are planned with the tests.
+         */
+        DesignView: {
+            /** Aliases */
+            aliases: string[];
+            /** Runs */
+            runs: number[][];
+        };
         /** DialInDeclarations */
         DialInDeclarations: {
             /** Settings */
@@ -3403,6 +3464,13 @@ export interface components {
          * @enum {string}
          */
         Factor: "material" | "colour" | "lot" | "setting" | "treatment" | "printer";
+        /** FactorIn */
+        FactorIn: {
+            /** Levels */
+            levels: number[];
+            /** Name */
+            name: string;
+        };
         /** FairnessView */
         FairnessView: {
             /** Items */
@@ -9027,6 +9095,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Declarations"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_design: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DesignQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DesignView"];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -9,7 +9,14 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+import numpy as np
+from numpy.typing import NDArray
+
 Value = float | str | bool
+Floats = NDArray[np.float64]
+
+_TIED = 0.9
+"""Of a setting's variation; what the others tell of it beyond that is not told apart by a few arms."""
 
 
 class Factor(StrEnum):
@@ -166,15 +173,7 @@ def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
         return [Unfair("nothing differs", True, f"{what} is the same in all arms", "nothing is studied", f"give the arms different values of {what}")]
     if len(moved) < 2:
         return []
-    # settings are apart when knowing all but one does not tell that one
-    tied = []
-    for i, name in enumerate(moved):
-        rest = [n for n in moved if n != name]
-        seen: dict[tuple[Value | None, ...], set[Value | None]] = {}
-        for arm in plan.arms:
-            seen.setdefault(tuple(arm.settings.get(n) for n in rest), set()).add(arm.settings.get(name))
-        if all(len(values) == 1 for values in seen.values()):
-            tied.append(words[i])
+    tied = [words[i] for i, name in enumerate(moved) if _told_by(plan.arms, name, [n for n in moved if n != name]) > _TIED]
     if len(tied) < 2:
         return []
     a, b = moved[0], moved[1]
@@ -186,6 +185,22 @@ def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
             f"add the run that parts them: {cross}; or say that they belong together",
         )
     ]  # fmt: skip
+
+
+def _told_by(arms: Sequence[PlannedArm], name: str, others: Sequence[str]) -> float:
+    """The share of one setting's variation that the others tell by straight lines (R²): 1 where it cannot be parted from them."""
+    wanted, told = _columns(arms, name), np.column_stack([np.ones(len(arms)), *(_columns(arms, n) for n in others)])
+    about = wanted - wanted.mean(axis=0)
+    rest = about - told @ np.linalg.lstsq(told, about, rcond=None)[0]
+    return 1 - float((rest**2).sum() / (about**2).sum())
+
+
+def _columns(arms: Sequence[PlannedArm], name: str) -> Floats:
+    """A setting as numbers: itself, or one column for each of its words."""
+    values = [a.settings.get(name) for a in arms]
+    if all(isinstance(v, float | int) and not isinstance(v, bool) for v in values):
+        return np.array(values, dtype=np.float64)[:, None]
+    return np.array([[float(v == word) for word in dict.fromkeys(values)] for v in values])
 
 
 def _other_things(plan: StudyPlan) -> list[Unfair]:

@@ -94,3 +94,18 @@ class StudyCopy(Request):
 
 class ReferenceEdit(Request):
     reference_arm_id: Id
+
+
+class FactorIn(Request):
+    name: Name
+    levels: Annotated[list[Real], Field(min_length=2, max_length=20)]
+
+
+class DesignQuestion(Request):
+    """Settings that are to be studied together, and how."""
+
+    kind: Literal["all combinations", "fraction", "central composite", "Latin hypercube"] = "all combinations"
+    factors: Annotated[list[FactorIn], Field(min_length=1, max_length=8)]
+    halvings: Annotated[Whole, Field(ge=1, le=4, description="of a fraction: how often the number of runs is halved")] = 1
+    runs: Annotated[Whole, Field(ge=2, le=60, description="of a Latin hypercube")] = 8
+    seed: Annotated[Whole, Field(ge=0, le=2**31)] = 1

@@ -303,3 +303,11 @@ class PowerView(View):
     needs: list[SpoolNeed]
     rate: float
     """mm³/s that print hours are reckoned with."""
+
+
+class DesignView(View):
+    """Runs as values of each setting, in the order asked; each once, since replicates are planned with the tests."""
+
+    runs: list[list[float]]
+    aliases: list[str]
+    """Effects that share one contrast: 'fan = nozzle × flow'."""
