@@ -190,10 +190,11 @@ def test_a_plan_is_started_printed_misprinted_printed_again_and_amended(server, 
     of_study = lambda: server.get(f"/api/studies/{study['id']}/batches")["items"]  # noqa: E731
     (batch,) = of_study()
     assert (batch["nozzle"], batch["room"]) == ("brass 0.4", 21.5)
+    tap = lambda code: walk.until(lambda: [b for b in walk.all("ol button") if code in b.text])[0].click()  # noqa: E731
     # one tap: this one is misprinted, and its place waits again
     walk.labelled("What was wrong").send_keys("wrong infill")
     code = batch["specimens"][1]["code"]
-    walk.labelled(f"{code},").click()
+    tap(code)
     walk.until(lambda: of_study()[0]["specimens"][1]["fault"] == "wrong infill")
     walk.see("1 printed")
     walk.click("1 printed")
@@ -201,7 +202,7 @@ def test_a_plan_is_started_printed_misprinted_printed_again_and_amended(server, 
     again = next(b for b in of_study() if b["id"] != batch["id"])
     assert again["specimens"][0]["number"] == 2
     # a place that was filled again cannot be taken back
-    walk.labelled(f"{code},").click()
+    tap(code)
     walk.see("was printed again meanwhile")
     # what is planned now is an amendment
     walk.open(plan)
@@ -220,3 +221,36 @@ def test_a_plan_is_started_printed_misprinted_printed_again_and_amended(server, 
     assert [a["reason"] for a in now["amendments"]] == ["too wide an interval"]
     assert now["tests"][0]["replicates"] == 5
     assert walk.console() == [] or all("409" in line or "422" in line for line in walk.console())
+
+
+def test_settings_of_one_material_are_studied_by_keyboard(server, walk):
+    walk.open(walk.base + "/studies/new")
+    walk.field("What is it called?").send_keys("Fan and nozzle")
+    walk.click("Settings of one material")
+    walk.until(lambda: [b for b in walk.all("button[aria-pressed]") if "Everyday" in b.text])[0].send_keys(Keys.ENTER)
+    for i, (name, values) in enumerate((("nozzle", "210; 225"), ("fan", "0; 50"), ("flow", "95; 100,5")), 1):
+        if i > 1:
+            walk.click("Another setting")
+        pick(walk, f"Setting {i}", name)
+        walk.labelled(f"Values of setting {i}").send_keys(values)
+    walk.see("80 specimens")
+    pick(walk, "How they are combined", "fraction")
+    walk.see("It cannot tell apart: nozzle = fan × flow")
+    walk.see("40 specimens")
+    walk.labelled("Values of setting 2").send_keys("0")
+    walk.see("it lies between 0 and 100")
+    walk.labelled("Values of setting 2").send_keys(Keys.BACKSPACE)
+    walk.see("40 specimens")
+    walk.driver.find_element("xpath", "//button[contains(., 'Make the study')]").send_keys(Keys.ENTER)
+    walk.until(lambda: server.get("/api/studies")["items"][0]["title"] == "Fan and nozzle")
+    study = server.get(f"/api/studies/{server.get('/api/studies')['items'][0]['id']}")
+    assert (study["title"], study["studied_factor"], study["studied_settings"]) == ("Fan and nozzle", "setting", ["nozzle_temperature", "fan", "flow"])
+    assert [a["changed"] for a in study["arms"]] == [
+        {},
+        {"nozzle": "225 °C", "flow": "95 %"},
+        {"fan": "50 %", "flow": "95 %"},
+        {"nozzle": "225 °C", "fan": "50 %"},
+    ]
+    assert server.get(f"/api/studies/{study['id']}/fairness")["items"] == [], "nothing but the studied settings differs"
+    walk.open(f"{walk.base}/studies/{study['id']}/plan")
+    walk.see("Studied: nozzle temperature, fan, flow")

@@ -138,6 +138,7 @@ const newRig = createRoute({
   validateSearch: (s: Record<string, unknown>): { method?: string } => ({ method: text(s["method"]) }),
   component: page(async () => (await import("./areas/rigs/NewRigPage")).NewRigPage),
 });
+const shapes = createRoute({ getParentRoute: () => root, path: "/rigs/shapes", component: page(async () => (await import("./areas/printing/ShapesPage")).ShapesPage) });
 const rig = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId", component: page(async () => (await import("./areas/rigs/RigPage")).RigPage) });
 const method = createRoute({ getParentRoute: () => root, path: "/methods/$method", component: page(async () => (await import("./areas/rigs/MethodPage")).MethodPage) });
 const units = createRoute({ getParentRoute: () => root, path: "/units", component: page(async () => (await import("./areas/rigs/UnitsPage")).UnitsPage) });
@@ -151,7 +152,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, safekeeping, unsent]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, shapes, safekeeping, unsent]),
   defaultPreload: "intent",
 });
 

@@ -27,6 +27,8 @@ export const fairnessOptions = (study_id: string, revision: number) =>
 export const powerOptions = (study_id: string, revision: number) =>
   api.queryOptions("get", "/api/studies/{study_id}/power", { params: { path: { study_id } }, revision }, { ...as<Schemas["PowerView"]>(), ...keep });
 
+export const designOptions = (body: Schemas["DesignQuestion"]) => api.queryOptions("post", "/api/designs", { body }, { ...as<Schemas["DesignView"]>(), ...keep, retry: false });
+
 export const boardOptions = (id: string) =>
   queryOptions({
     queryKey: ["get", "/api/studies/{study_id}/board", id],

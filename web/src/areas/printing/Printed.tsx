@@ -83,13 +83,13 @@ function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
                 className={css.piece}
                 data-outcome={s.outcome}
                 disabled={s.tested}
-                aria-label={`${s.code}, ${test?.label ?? ""} ${s.orientation}: ${s.tested ? "tested" : s.outcome}${s.fault && `, ${s.fault}`}`}
                 title={s.tested ? "tested: leave its run out at the bench instead" : `says: ${next}`}
                 onClick={() => void judge(s.id, next, fault)}
               >
                 <span className="figure">{s.code}</span>
                 <span>
                   {test?.label}
+                  <span className="visually-hidden">, {s.orientation}</span>
                   {s.tested && " · tested"}
                 </span>
                 {s.outcome !== "good" && (

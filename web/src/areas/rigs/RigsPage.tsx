@@ -49,6 +49,9 @@ export function RigsPage() {
         ))}
       </ul>
       <h2>Methods</h2>
+      <p className="soft">
+        What is printed for them: <Link to="/rigs/shapes">all shapes, as solids and drawings</Link>
+      </p>
       <ul className={css.methods} aria-label="Methods">
         {declared.data.methods.map((m) => (
           <li key={m.name}>

@@ -1,7 +1,6 @@
 import { Button, NumberInput, Textarea, TextInput } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 
-import type { Schemas } from "../../api/client";
 import { materialsOptions } from "../../api/queries/stock";
 import { Refusal } from "../../ui/Notes";
 import { composition, Swatch } from "../../ui/Swatch";
@@ -9,7 +8,8 @@ import { ArmSpool } from "./ArmSpool";
 import { NewMaterialForm } from "./NewMaterialForm";
 import css from "./new.module.css";
 import { Wide } from "../../ui/Wide";
-import { type Choice, keyOf, type NewStudy, useNewStudy } from "./useNewStudy";
+import { Studied, Sweep } from "./Sweep";
+import { type Choice, keyOf, type NewStudy, type PlannedArm, useNewStudy } from "./useNewStudy";
 
 /** A question, the materials asked, the tests: drawn as the board they will become. */
 export function NewStudyPage() {
@@ -23,8 +23,15 @@ export function NewStudyPage() {
           <TextInput label="What is it called?" {...form.getInputProps("title")} maxLength={160} error={problem?.field === "title" ? problem.text : null} />
           <Textarea label="Which question does it answer?" {...form.getInputProps("question")} maxLength={1000} autosize minRows={2} />
         </div>
-        <h2 className={css.step}>Materials, the reference first</h2>
+        <Studied study={study} />
+        <h2 className={css.step}>{form.values.studied === "material" ? "Materials, the reference first" : "The material"}</h2>
         <Materials study={study} />
+        {form.values.studied === "setting" && (
+          <>
+            <h2 className={css.step}>Settings that are studied</h2>
+            <Sweep study={study} />
+          </>
+        )}
         <h2 className={css.step}>Tests</h2>
         <Tests study={study} />
       </div>
@@ -48,7 +55,7 @@ function Materials({ study: { form, items, loaded } }: { study: NewStudy }) {
               type="button"
               aria-pressed={place >= 0}
               className={css.material}
-              onClick={() => form.setFieldValue("chosen", place >= 0 ? chosen.filter((c) => c !== m.id) : [...chosen, m.id])}
+              onClick={() => form.setFieldValue("chosen", form.values.studied === "setting" ? [m.id] : place >= 0 ? chosen.filter((c) => c !== m.id) : [...chosen, m.id])}
             >
               <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={30} />
               <span>
@@ -57,7 +64,7 @@ function Materials({ study: { form, items, loaded } }: { study: NewStudy }) {
                   {m.colour} · {composition(m)}
                 </span>
               </span>
-              {place >= 0 && <span className={css.place}>{place === 0 ? "reference" : place + 1}</span>}
+              {place >= 0 && <span className={css.place}>{form.values.studied === "setting" ? "this one" : place === 0 ? "reference" : place + 1}</span>}
             </button>
           );
         })}
@@ -130,8 +137,8 @@ function BoardToBe({ study }: { study: NewStudy }) {
             </tr>
           </thead>
           <tbody>
-            {arms.map((m, i) => (
-              <Arm key={m.id} material={m} reference={i === 0} planned={planned} study={study} />
+            {arms.map((arm, i) => (
+              <Arm key={`${arm.material.id} ${JSON.stringify(arm.settings)}`} arm={arm} reference={i === 0} planned={planned} study={study} />
             ))}
           </tbody>
         </table>
@@ -150,19 +157,27 @@ function BoardToBe({ study }: { study: NewStudy }) {
   );
 }
 
-function Arm({ material: m, reference, planned, study }: { material: Schemas["MaterialView"]; reference: boolean; planned: Choice[]; study: NewStudy }) {
+function Arm({ arm: { material: m, settings }, reference, planned, study }: { arm: PlannedArm; reference: boolean; planned: Choice[]; study: NewStudy }) {
   const { replicates, spools } = study.form.values;
   return (
     <tr>
       <td>
         <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={26} />
         {reference && <span className="visually-hidden">reference</span>}
+        {Object.entries(settings).map(([name, value]) => {
+          const spec = study.numbers.find((s) => s.name === name);
+          return (
+            <span key={name} style={{ display: "block", fontSize: "0.85rem", whiteSpace: "nowrap" }}>
+              {spec?.label ?? name} {value} {spec?.unit}
+            </span>
+          );
+        })}
       </td>
       <td className={css.from}>
         <ArmSpool
           materialId={m.id}
           name={`${m.maker} ${m.product}, ${m.colour}`}
-          pieces={planned.map((c) => ({ shape: c.method.shapes[0]?.name ?? "", count: replicates }))}
+          pieces={planned.map((c) => ({ shape: c.method.shapes[0]?.name ?? "", count: replicates * (study.form.values.studied === "setting" ? study.arms.length : 1) }))}
           spoolId={spools[m.id]}
           onChange={(spool) => study.form.setFieldValue("spools", (s) => (m.id in s && s[m.id] === spool ? s : { ...s, [m.id]: spool }))}
         />

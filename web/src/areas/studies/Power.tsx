@@ -62,7 +62,7 @@ function PowerOf({ row, wanted }: { row: Schemas["PowerRow"]; wanted: number }) 
             {n}
           </text>
         ))}
-        <text x={LEFT + 5} y={14} fontSize="11" fill="var(--soft)">
+        <text x={W - 8} y={14} fontSize="11" textAnchor="end" fill="var(--soft)">
           difference seen
         </text>
         <text x={W - 8} y={H - 3} fontSize="11" textAnchor="end" fill="var(--soft)">

@@ -1,4 +1,5 @@
 import { useForm } from "@mantine/form";
+import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
@@ -7,7 +8,9 @@ import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/clie
 import { newId } from "../../api/ids";
 import { declarationsOptions } from "../../api/queries/rigs";
 import { materialsOptions } from "../../api/queries/stock";
-import { studiesOptions } from "../../api/queries/studies";
+import { declarationsOfDialIn } from "../../api/queries/dialIn";
+import { designOptions, studiesOptions } from "../../api/queries/studies";
+import { type FactorTyped, questionOf } from "./sweep";
 
 export interface Choice {
   method: Schemas["MethodView"];
@@ -26,6 +29,12 @@ interface Plan {
   /** Tests by method and orientation. */
   tests: string[];
   replicates: number;
+  /** What differs between the arms. */
+  studied: "material" | "setting";
+  factors: FactorTyped[];
+  kind: Schemas["DesignQuestion"]["kind"];
+  halvings: number;
+  runs: number;
   /** In per cent of the reference's mean; null for each test's own. */
   margin: number | null;
 }
@@ -37,19 +46,23 @@ export function useNewStudy() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [id] = useState(() => newId());
-  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], replicates: 5, margin: null } });
+  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], replicates: 5, margin: null, studied: "material", factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
   const plan = form.values;
   const items = materials.data?.items ?? [];
   const methods = declared.data?.methods ?? [];
-  const arms = plan.chosen.flatMap((m) => items.filter((i) => i.id === m));
+  const dialIn = useQuery(declarationsOfDialIn());
+  const numbers = (dialIn.data?.settings ?? []).filter((s) => s.kind === "number");
+  const design = useDesign(plan);
+  const chosen = plan.chosen.flatMap((m) => items.filter((i) => i.id === m));
+  const arms: PlannedArm[] = plan.studied === "material" ? chosen.map((material) => ({ material, settings: {} })) : design.runs.flatMap((run) => chosen.slice(0, 1).map((material) => ({ material, settings: run })));
   const choices: Choice[] = methods.flatMap((method) => method.orientations.map((orientation) => ({ method, orientation })));
   const planned = choices.filter((c) => plan.tests.includes(keyOf(c)));
   const create = async () => {
     setBusy(true);
     try {
-      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, plan, planned) }));
+      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, plan, arms, planned) }));
       await queries.invalidateQueries({ queryKey: studiesOptions().queryKey });
       await navigate({ to: "/studies/$studyId/print", params: { studyId: study.id } });
     } catch (error) {
@@ -59,21 +72,41 @@ export function useNewStudy() {
     }
   };
   const ready = plan.title.trim() !== "" && arms.length > 0 && planned.length > 0;
-  return { form, items, loaded: materials.data !== undefined, methods, arms, planned, problem, busy, ready, create };
+  return { form, items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
 }
 
 export type NewStudy = ReturnType<typeof useNewStudy>;
 
-function bodyOf(id: string, plan: Plan, planned: Choice[]): Schemas["NewStudy"] {
+export interface PlannedArm {
+  material: Schemas["MaterialView"];
+  settings: Record<string, number>;
+}
+
+/** The runs that the settings as typed make, by name; none until they are whole. */
+function useDesign(plan: Plan) {
+  const told = plan.studied === "setting" ? questionOf(plan.factors, plan.factors.length > 1 ? plan.kind : "all combinations", plan.halvings, plan.runs) : null;
+  // a number that is half typed is no question yet
+  const [settled] = useDebouncedValue(JSON.stringify(told), 350);
+  const question = JSON.stringify(told) === settled ? told : null;
+  const asked = useQuery({ ...designOptions(question ?? NO_QUESTION), enabled: question !== null });
+  const names = question?.factors.map((f) => f.name) ?? [];
+  const found = question === null || asked.isError ? undefined : asked.data;
+  const runs = (found?.runs ?? []).filter((run) => run.length === names.length).map((run) => Object.fromEntries(run.map((v, i) => [names[i] ?? "", v])));
+  return { runs, aliases: found?.aliases ?? [], problem: question !== null && asked.isError ? messageOf(asked.error) : null };
+}
+
+const NO_QUESTION: Schemas["DesignQuestion"] = { kind: "all combinations", factors: [], halvings: 1, runs: 2, seed: 1 };
+
+function bodyOf(id: string, plan: Plan, arms: readonly PlannedArm[], planned: Choice[]): Schemas["NewStudy"] {
   return {
     id,
     title: plan.title,
     question: plan.question,
-    studied_factor: "material",
-    studied_settings: [],
+    studied_factor: plan.studied,
+    studied_settings: plan.studied === "setting" ? plan.factors.flatMap((f) => f.name ?? []) : [],
     each_at_best: false,
     settings: "as printed",
-    arms: plan.chosen.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: plan.spools[material_id] ?? null, sheet_id: null, settings: {} })),
+    arms: arms.map(({ material, settings }) => ({ id: newId(), material_id: material.id, treatment: "", spool_id: plan.spools[material.id] ?? null, sheet_id: null, settings })),
     tests: planned.map((c) => ({
       id: newId(),
       method: c.method.name,

@@ -1,0 +1,83 @@
+import { Button, NumberInput, SegmentedControl, Select, TextInput } from "@mantine/core";
+
+import css from "./new.module.css";
+import { levelsOf } from "./sweep";
+import type { NewStudy } from "./useNewStudy";
+
+const KINDS = ["all combinations", "fraction", "central composite", "Latin hypercube"] as const;
+
+/** What differs between the arms: materials, or settings of one material. */
+export function Studied({ study }: { study: NewStudy }) {
+  const { form } = study;
+  return (
+    <SegmentedControl
+      aria-label="What is studied"
+      value={form.values.studied}
+      onChange={(v) => form.setFieldValue("studied", v === "setting" ? v : "material")}
+      data={[
+        { value: "material", label: "Materials" },
+        { value: "setting", label: "Settings of one material" },
+      ]}
+      mt="sm"
+    />
+  );
+}
+
+/** The settings that are studied, each with its values, and how they are combined. */
+export function Sweep({ study }: { study: NewStudy }) {
+  const { form, numbers, design } = study;
+  const { factors, kind, halvings, runs } = form.values;
+  const change = (i: number, more: Partial<(typeof factors)[number]>) => form.setFieldValue("factors", factors.map((f, j) => (j === i ? { ...f, ...more } : f)));
+  return (
+    <div className={css.sweep}>
+      {factors.map((f, i) => {
+        const spec = numbers.find((s) => s.name === f.name);
+        return (
+          <div key={i} className={css.factor}>
+            <Select
+              aria-label={`Setting ${String(i + 1)}`}
+              placeholder="which setting"
+              searchable
+              value={f.name}
+              onChange={(name) => change(i, { name })}
+              data={numbers.filter((s) => s.name === f.name || !factors.some((x) => x.name === s.name)).map((s) => ({ value: s.name, label: s.label }))}
+              w={230}
+            />
+            <TextInput
+              aria-label={`Values of setting ${String(i + 1)}`}
+              placeholder="values, such as 0; 50; 100"
+              value={f.typed}
+              error={levelsOf(f.typed) === null ? "numbers, apart by semicolons" : null}
+              onChange={(e) => change(i, { typed: e.currentTarget.value })}
+              w={240}
+            />
+            <span className="soft">{spec?.unit}</span>
+            {factors.length > 1 && (
+              <Button variant="subtle" size="compact-sm" onClick={() => form.setFieldValue("factors", factors.filter((_, j) => j !== i))}>
+                leave out
+              </Button>
+            )}
+          </div>
+        );
+      })}
+      <div className={css.factor}>
+        {factors.length < 8 && (
+          <Button variant="default" size="sm" onClick={() => form.setFieldValue("factors", [...factors, { name: null, typed: "" }])}>
+            Another setting
+          </Button>
+        )}
+        {factors.length > 1 && <Select aria-label="How they are combined" value={kind} onChange={(v) => form.setFieldValue("kind", KINDS.find((k) => k === v) ?? kind)} data={[...KINDS]} allowDeselect={false} w={190} />}
+        {factors.length > 1 && kind === "fraction" && (
+          <NumberInput aria-label="How often halved" prefix="halved " suffix=" ×" value={halvings} min={1} max={4} onChange={(v) => form.setFieldValue("halvings", Number(v) || 1)} w={130} />
+        )}
+        {factors.length > 1 && kind === "Latin hypercube" && <NumberInput aria-label="Runs" suffix=" runs" value={runs} min={2} max={60} onChange={(v) => form.setFieldValue("runs", Number(v) || 2)} w={120} />}
+      </div>
+      {design.problem && <p style={{ color: "var(--worse)" }}>{design.problem}</p>}
+      {design.aliases.length > 0 && (
+        <p className="soft" role="note">
+          It cannot tell apart: {design.aliases.join("; ")}.
+        </p>
+      )}
+    </div>
+  );
+}
