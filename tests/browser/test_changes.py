@@ -217,8 +217,12 @@ def test_a_plan_is_started_printed_misprinted_printed_again_and_amended(server, 
     walk.labelled("Why is the plan changed?").send_keys("too wide an interval")
     walk.click("Plan these")
     walk.see("more specimens of each: too wide an interval")
+    walk.labelled("Why is the plan changed?").send_keys("another nozzle for the nylon")
+    walk.find("input[role=switch]").send_keys(Keys.SPACE)
+    walk.see("each material is printed at its best: another nozzle")
     now = server.get(f"/api/studies/{study['id']}")
-    assert [a["reason"] for a in now["amendments"]] == ["too wide an interval"]
+    assert [a["reason"] for a in now["amendments"]] == ["too wide an interval", "another nozzle for the nylon"]
+    assert now["each_at_best"] is True
     assert now["tests"][0]["replicates"] == 5
     assert walk.console() == [] or all("409" in line or "422" in line for line in walk.console())
 

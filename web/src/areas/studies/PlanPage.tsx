@@ -12,7 +12,7 @@ import { Wide } from "../../ui/Wide";
 import { Fairness } from "./Fairness";
 import css from "./plan.module.css";
 import { Power } from "./Power";
-import { Started } from "./Started";
+import { Reason, Started } from "./Started";
 import { StudyHead } from "./StudyHead";
 import { keyOf } from "./useNewStudy";
 import { type Planned, useCopy, usePlan } from "./usePlan";
@@ -43,16 +43,7 @@ function Plan({ study }: { study: Study }) {
       )}
       <Grid study={study} plan={plan} />
       <div className={css.keep}>
-        {study.started_at !== null && plan.specimens > 0 && (
-          <TextInput
-            aria-label="Why is the plan changed?"
-            placeholder="Why is the plan changed?"
-            value={plan.reason}
-            onChange={(e) => plan.setReason(e.currentTarget.value)}
-            maxLength={300}
-            w={300}
-          />
-        )}
+        {study.started_at !== null && plan.specimens > 0 && <Reason plan={plan} />}
         <Button disabled={!plan.specimens} loading={plan.busy} onClick={() => void plan.extend()}>
           Plan these
         </Button>

@@ -1,9 +1,14 @@
-import { Button, Switch } from "@mantine/core";
+import { Button, Switch, TextInput } from "@mantine/core";
 
 import type { Schemas } from "../../api/client";
 import { atMinute, onDay } from "../../ui/format";
 import css from "./plan.module.css";
 import type { Planned } from "./usePlan";
+
+/** Why a started plan is changed: asked for beside what changes it. */
+export function Reason({ plan }: { plan: Planned }) {
+  return <TextInput aria-label="Why is the plan changed?" placeholder="Why is the plan changed?" value={plan.reason} onChange={(e) => plan.setReason(e.currentTarget.value)} maxLength={300} w={300} />;
+}
 
 /** Whether the plan is still open or was started; its amendments; and what may differ between materials. */
 export function Started({ study, plan }: { study: Schemas["StudyView"]; plan: Planned }) {
@@ -16,9 +21,10 @@ export function Started({ study, plan }: { study: Schemas["StudyView"]; plan: Pl
           description="Then its heat, fan, flow and retraction may differ; layers, lines, walls and infill may not."
           checked={study.each_at_best}
           disabled={plan.busy}
-          onChange={(e) => void plan.edit({ each_at_best: e.currentTarget.checked, reason: plan.reason })}
+          onChange={(e) => void plan.edit({ each_at_best: e.currentTarget.checked, reason: plan.reason }).then((kept) => kept && plan.setReason(""))}
         />
       )}
+      {study.started_at !== null && study.studied_factor === "material" && plan.specimens === 0 && <Reason plan={plan} />}
       {study.started_at === null ? (
         <>
           <p className="soft">Once it is started the plan is frozen: what changes then is an amendment, with a reason. Printing the first batch starts it.</p>
