@@ -6,15 +6,18 @@ import pytest
 
 from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.core.stats.power import detectable, needed
-from assayer.services.bench import queue
+from assayer.services.bench import queue, runs, specimens
+from assayer.services.bench.requests import NewRun
+from assayer.services.day import search
 from assayer.services.printing import batches, printers
 from assayer.services.printing.requests import BatchOutcome, HardwareIn, NewBatch, NewPrinter
+from assayer.services.rigs import rigs
 from assayer.services.stock import materials
 from assayer.services.studies import changing, designs, fairness, listing, planning, power, scatter
 from assayer.services.studies.requests import DesignQuestion, NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
 from assayer.services.unit import Actor
 
-from ..support import ACTOR, material, new_id
+from ..support import ACTOR, material, new_id, rig
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
 
@@ -211,6 +214,17 @@ def test_what_did_not_come_out_leaves_its_replicate_to_be_printed_again(workspac
     judged = outcome(workspace, batch, p2=("misprinted", "infill 20 %"), p3=("would not stick", ""))
     assert [(s.outcome, s.fault) for s in judged.specimens] == [("good", ""), ("misprinted", "infill 20 %"), ("would not stick", ""), ("good", "")]
     assert [s.number for s in judged.specimens] == [1, 2, 3, 4], "it is still known which it was printed for"
+    wrong = judged.specimens[1]
+    assert specimens.get_specimen(workspace, wrong.id).doubt == "misprinted, infill 20 %"
+    assert specimens.get_specimen(workspace, judged.specimens[2].id).doubt == "would not stick"
+    assert specimens.get_specimen(workspace, judged.specimens[0].id).doubt is None
+    assert [(f.kind, f.code, f.detail) for f in search.search(workspace, wrong.code, 10).items if f.kind == "specimen"] == [
+        ("specimen", wrong.code, study.title)
+    ]
+    version = rigs.add_rig(workspace, ACTOR, rig())[0].id
+    entry = NewRun(id=new_id(), subject_id=wrong.id, test_id=study.tests[0].id, rig_version_id=version, happened_at=workspace.clock(), readings=[])
+    with pytest.raises(EntryError, match=r"so: misprinted, infill 20 %\. Take that back"):
+        runs.accept(workspace, ACTOR, entry)
     assert set(codes()) == {judged.specimens[0].code, judged.specimens[3].code}
     assert waiting(workspace, study) == [2, 4]
     again = printed(workspace, study)

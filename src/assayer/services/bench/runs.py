@@ -21,6 +21,7 @@ from assayer.services.bench.reductions import UNCHECKED, inputs_of_run, reduce_r
 from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.bench.specimens import code_of, run_view
 from assayer.services.bench.views import RunView
+from assayer.services.printing.batches import came_off
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
@@ -130,6 +131,9 @@ def _check_subject(unit: Unit, new: NewRun, test: Test) -> _Subject:
             find(session, Specimen, new.subject_id)
             raise EntryError("this specimen was printed of nothing that is known", "subject_id")
         specimen, planned_for, polymer, lease = row
+        if specimen.outcome != "good":
+            told = came_off(specimen)
+            raise EntryError(f"specimen {specimen.code} was told to have come off the plate so: {told}. Take that back under Print to test it", "subject_id")
         if planned_for != test.id:
             raise EntryError(f"specimen {specimen.code} is not planned for this test", "subject_id")
         return _Subject(specimen, polymer, lease)

@@ -12,6 +12,7 @@ from assayer.services.bench.reductions import seconds_after, standing, typed_of_
 from assayer.services.bench.views import ReadingView, RunCurve, RunResult, RunRig, RunView, SpecimenView
 from assayer.services.changes import record_of
 from assayer.services.dial_in.wetness import printed_wet
+from assayer.services.printing.batches import came_off
 from assayer.services.stock.materials import material_view
 from assayer.services.stock.views import SpoolRef
 from assayer.services.unit import Workspace, find
@@ -159,7 +160,7 @@ def get_specimen(workspace: Workspace, specimen_id: str) -> SpecimenView:
             treatment=variant.treatment,
             material=material_view(variant.material),
             spool=None if spool is None else SpoolRef(id=spool.id, code=spool.code),
-            doubt=None if spool is None else printed_wet(session, spool, batch.printed_at),
+            doubt=came_off(specimen) or (None if spool is None else printed_wet(session, spool, batch.printed_at)),
             mark=arm.mark if arm else None,
             test_id=slot.test_id if slot else None,
             study_id=arm.study_id if arm else None,

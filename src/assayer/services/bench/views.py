@@ -215,7 +215,7 @@ class SpecimenView(View):
     material: MaterialView
     spool: SpoolRef | None
     doubt: str | None
-    """Why its print is in doubt, such as a spool found wet."""
+    """Why its print is in doubt: how it came off the plate, or a spool found wet."""
     mark: str | None
     test_id: str | None
     study_id: str | None

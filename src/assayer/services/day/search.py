@@ -99,7 +99,7 @@ def _specimens(session: Session, words: list[str], limit: int) -> list[Found]:
     begin = words[0].upper()
     rows = session.execute(
         select(Specimen.id, Specimen.code, Study.title)
-        .join(Slot, Slot.id == Specimen.slot_id)
+        .join(Slot, Slot.id == func.coalesce(Specimen.slot_id, Specimen.planned_slot_id))
         .join(Test, Test.id == Slot.test_id)
         .join(Study, Study.id == Test.study_id)
         .where(Specimen.code >= begin, Specimen.code < begin + "\uffff")

@@ -125,6 +125,13 @@ def batches_of(workspace: Workspace, study_id: str) -> BatchList:
         return BatchList(items=_views(session, session.scalars(of_study).all()))
 
 
+def came_off(specimen: Specimen) -> str | None:
+    """How it came off the plate, in words; None where that was well."""
+    if specimen.outcome == "good":
+        return None
+    return f"{specimen.outcome}, {specimen.fault}" if specimen.fault else specimen.outcome
+
+
 def judge_batch(workspace: Workspace, actor: Actor, batch_id: str, told: BatchOutcome) -> BatchView:
     """Say how specimens came off the plate. What is not good leaves its replicate, which then waits to be printed again.
 
