@@ -219,3 +219,16 @@ def test_every_answer_fits_its_description(app, study):
         answer: httpx.Response = app.get(path)
         assert answer.status_code == 200, (path, answer.text[:300])
     assert problem(app.get(f"/api/tests/{test}/findings?quantity=colour"), 422)["field"] == "quantity"
+
+
+def test_shapes_come_as_files_in_sizes_of_ones_own(app):
+    shapes = app.get("/api/shapes").json()["items"]
+    assert "short-pull-bar" in {s["name"] for s in shapes}
+    told = app.get("/api/shapes/bar/solid.stl", params={"orientation": "on edge", "size": ["width=12"], "number": 3})
+    assert told.headers["content-type"] == "model/stl"
+    assert 'filename="bar-on-edge.stl"' in told.headers["content-disposition"]
+    assert len(told.content) == 84 + 50 * int.from_bytes(told.content[80:84], "little"), "binary STL"
+    assert app.get("/api/shapes/bar/sheet", params={"size": "width=12"}).json()["dimensions"]["width"] == 12
+    assert problem(app.get("/api/shapes/bar/solid.3mf", params={"size": "wide=12"}), 422)["field"] == "wide"
+    assert problem(app.get("/api/shapes/d638-i/solid.3mf", params={"orientation": "upright"}), 422)["field"] == "orientation"
+    problem(app.get("/api/shapes/none/sheet"), 404)

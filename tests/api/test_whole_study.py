@@ -229,7 +229,8 @@ def test_what_is_not_there_is_said_by_every_page_that_asks_for_one_thing(page):
         needed = {p["name"] for p in operation.get("parameters", []) if p.get("required") and p["in"] == "query"}
         if "requestBody" in operation or needed or path.startswith("/api/labels"):
             continue
-        problem(page.client.request(verb, filled(path)), 404)
+        # what is chosen from a few words is told by one of them
+        problem(page.client.request(verb, filled(path.replace("{kind}", "stl"))), 404)
         asked += 1
     assert asked > 20
 
