@@ -6,7 +6,7 @@ import pytest
 
 from assayer.core.plan import designs
 from assayer.core.plan.designs import central_composite, fractional_factorial, latin_hypercube
-from assayer.core.plan.fairness import Factor, PlannedArm, Printing, StudyPlan, look
+from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
 
 DAY_A, DAY_B = Printing("P1", "brass", "L1", "dried", "prog 1", "1 May", 21), Printing("P1", "brass", "L1", "dried", "prog 1", "2 May", 22)
 BOTH = (DAY_A, DAY_B)
@@ -18,7 +18,7 @@ SAME = replace(B, product="Everyday")
 FIVE = {"tension, flat": 5}
 
 
-def plan(*arms, factor=Factor.MATERIAL, reference="A", replicates=None, **more):
+def plan(*arms, factor=StudiedFactor.MATERIAL, reference="A", replicates=None, **more):
     return StudyPlan(factor, arms, reference, FIVE if replicates is None else replicates, **more)
 
 
@@ -34,8 +34,8 @@ def lot(arm, *lots):
     return on(arm, *(replace(b, lot=name) for b, name in zip(BOTH, lots, strict=True)))
 
 
-FAN = {"factor": Factor.SETTING, "studied": ("fan",)}
-TWO = {"factor": Factor.SETTING, "studied": ("fan", "nozzle_temperature")}
+FAN = {"factor": StudiedFactor.SETTING, "studied": ("fan",)}
+TWO = {"factor": StudiedFactor.SETTING, "studied": ("fan", "nozzle_temperature")}
 
 THREE = [designs.Factor("fan", (0.0, 50.0)), designs.Factor("nozzle_temperature", (230.0, 245.0)), designs.Factor("flow", (95.0, 100.0))]
 
@@ -44,7 +44,7 @@ def designed(design):
     """The runs of a design as arms."""
     names = [f.name for f in design.factors]
     arms = [replace(at(A, **dict(zip(names, run, strict=True))), name=f"A{i}") for i, run in enumerate(dict.fromkeys(design.runs))]
-    return plan(*arms, factor=Factor.SETTING, studied=tuple(names))
+    return plan(*arms, factor=StudiedFactor.SETTING, studied=tuple(names))
 
 
 TABLE = [
@@ -83,23 +83,23 @@ TABLE = [
     ("a central composite", designed(central_composite(THREE)), []),
     ("a Latin hypercube", designed(latin_hypercube(THREE, 9, 1)), []),
     ("a setting in words, apart from the fan", plan(*(at(replace(A, name=f"{f}{w}"), fan=f, seam=w) for f in (0.0, 50.0) for w in ("aligned", "scattered")),
-        factor=Factor.SETTING, studied=("fan", "seam")), []),
+        factor=StudiedFactor.SETTING, studied=("fan", "seam")), []),
     ("a setting in words, tied to the fan", plan(*(at(replace(A, name=w), fan=f, seam=w) for f, w in ((0.0, "aligned"), (50.0, "scattered"))),
-        factor=Factor.SETTING, studied=("fan", "seam")), ["settings tied"]),
-    ("colours of one product", plan(A, replace(SAME, colour="black"), factor=Factor.COLOUR), []),
-    ("colours of two products", plan(A, replace(B, colour="black"), factor=Factor.COLOUR), ["product differs"]),
-    ("one colour twice", plan(A, SAME, factor=Factor.COLOUR), ["nothing differs"]),
-    ("before and after a treatment", plan(A, replace(SAME, treatment="annealed"), factor=Factor.TREATMENT), []),
-    ("treated, and another colour", plan(A, replace(SAME, treatment="annealed", colour="red"), factor=Factor.TREATMENT), ["colour differs"]),
-    ("a treatment that none has", plan(A, SAME, factor=Factor.TREATMENT), ["nothing differs"]),
+        factor=StudiedFactor.SETTING, studied=("fan", "seam")), ["settings tied"]),
+    ("colours of one product", plan(A, replace(SAME, colour="black"), factor=StudiedFactor.COLOUR), []),
+    ("colours of two products", plan(A, replace(B, colour="black"), factor=StudiedFactor.COLOUR), ["product differs"]),
+    ("one colour twice", plan(A, SAME, factor=StudiedFactor.COLOUR), ["nothing differs"]),
+    ("before and after a treatment", plan(A, replace(SAME, treatment="annealed"), factor=StudiedFactor.TREATMENT), []),
+    ("treated, and another colour", plan(A, replace(SAME, treatment="annealed", colour="red"), factor=StudiedFactor.TREATMENT), ["colour differs"]),
+    ("a treatment that none has", plan(A, SAME, factor=StudiedFactor.TREATMENT), ["nothing differs"]),
     ("materials, one of them annealed", plan(A, replace(B, treatment="annealed")), ["treatment differs"]),
     ("two printers, each arm on one", plan(A, on(B, *(replace(b, printer="P2") for b in BOTH))), ["printer differs"]),
     ("two printers, each arm on both", plan(*(on(a, DAY_A, replace(DAY_B, printer="P2")) for a in (A, B))), []),
-    ("printers are studied", plan(A, on(SAME, *(replace(b, printer="P2") for b in BOTH)), factor=Factor.PRINTER), []),
+    ("a printer that is not known of one", plan(on(A, *(replace(b, printer="") for b in BOTH)), B, on(C, *(replace(b, printer="P2") for b in BOTH))), ["printer differs"]),
     ("another nozzle", plan(A, on(B, *(replace(b, nozzle="steel") for b in BOTH))), ["nozzle differs"]),
     ("another program", plan(A, on(B, DAY_A, replace(DAY_B, program="prog 2"))), ["program differs"]),
     ("one of them moist", plan(A, on(B, *(replace(b, moisture="open 40 h") for b in BOTH))), ["moisture differs"]),
-    ("dried or not is the treatment", plan(A, replace(on(SAME, *(replace(b, moisture="open") for b in BOTH)), treatment="moist"), factor=Factor.TREATMENT), []),
+    ("dried or not is the treatment", plan(A, replace(on(SAME, *(replace(b, moisture="open") for b in BOTH)), treatment="moist"), factor=StudiedFactor.TREATMENT), []),
     ("each on its own day", plan(on(A, DAY_A, DAY_A), on(B, DAY_B, DAY_B)), ["tied to day"]),
     ("a cold day for one", plan(on(A, DAY_A, replace(DAY_B, ambient=20)), on(B, replace(DAY_A, ambient=10), DAY_B)), ["room differs"]),
     ("one batch of one", plan(A, on(B, DAY_A)), ["one batch"]),
@@ -107,7 +107,14 @@ TABLE = [
     ("one batch of each, each on its day", plan(on(A, DAY_A), on(B, DAY_B)), ["tied to day", "one batch"]),
     ("not printed yet", plan(on(A), on(B)), []),
     ("two lots in one arm", plan(A, lot(B, "L1", "L2")), ["lots mixed"]),
-    ("lots are studied", plan(A, lot(SAME, "L2", "L2"), factor=Factor.LOT), []),
+    ("materials are of different lots", plan(A, lot(B, "L2", "L2")), []),
+    ("a sweep from two lots", plan(at(A, fan=0.0), at(lot(SAME, "L2", "L2"), fan=50.0), **FAN), ["lot differs"]),
+    ("a treatment of another lot", plan(A, replace(lot(SAME, "L2", "L2"), treatment="annealed"), factor=StudiedFactor.TREATMENT), ["lot differs"]),
+    (
+        "one takes up no water, the others differ",
+        plan(on(A, *(replace(b, moisture="") for b in BOTH)), B, on(C, *(replace(b, moisture="open 40 h") for b in BOTH))),
+        ["moisture differs"],
+    ),
     ("outside the maker's window", plan(A, replace(B, window={"nozzle_temperature": (235, 255)})), ["outside window"]),
     ("at the edge of the window", plan(A, replace(B, window={"nozzle_temperature": (230, None), "bed_temperature": (60, 70)})), []),
     ("one aged", plan(replace(A, age_days=2), replace(B, age_days=17)), ["age differs"]),
@@ -117,14 +124,14 @@ TABLE = [
 
 @pytest.mark.parametrize(("what", "told", "wanted"), TABLE, ids=[t[0] for t in TABLE])
 def test_what_a_plan_lacks_is_found_and_nothing_more(what, told, wanted):
-    assert [u.name for u in look(told)] == wanted
-    for found in look(told):
+    assert [u.name for u in shortcomings(told)] == wanted
+    for found in shortcomings(told):
         assert found.costs
         assert found.mend
 
 
 def texts(told):
-    return [u.text for u in look(told)]
+    return [u.text for u in shortcomings(told)]
 
 
 def test_every_difference_is_listed_with_its_values_and_arms():
@@ -137,19 +144,19 @@ def test_every_difference_is_listed_with_its_values_and_arms():
         texts(plan(*(replace(A, name=f"A{i}") for i in range(5)), at(B, spiral_wall=True)))[0]
         == "spiral wall differs: not said (A0, A1, A2 and 2 more); yes (B)"
     )
-    (outside,) = look(plan(A, replace(B, window={"nozzle_temperature": (None, 220)}), labels=labels))
-    assert (outside.text, outside.mend, outside.arms) == ("B: nozzle 230 °C, and its maker has at most 220 °C", "print it within at most 220 °C", ("B",))
+    (outside,) = shortcomings(plan(A, replace(B, window={"nozzle_temperature": (None, 220)}), labels=labels))
+    assert (outside.text, outside.mend) == ("B: nozzle 230 °C, and its maker has at most 220 °C", "print it within at most 220 °C")
 
 
 def test_the_run_that_parts_two_settings_is_named():
-    (tied,) = look(plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), labels={"nozzle_temperature": ("nozzle", "°C")}, **TWO))
+    (tied,) = shortcomings(plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), labels={"nozzle_temperature": ("nozzle", "°C")}, **TWO))
     assert tied.text == "nozzle and fan change together"
     assert "nozzle 230 with fan 50" in tied.mend
     mended = plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), at(replace(SAME, name="D"), fan=50.0), **TWO)
-    assert look(mended) == []
+    assert shortcomings(mended) == []
 
 
 def test_what_is_grave_comes_first():
-    found = look(plan(on(A, DAY_A), on(at(B, infill=9.0), DAY_A), reference=None))
+    found = shortcomings(plan(on(A, DAY_A), on(at(B, infill=9.0), DAY_A), reference=None))
     assert [u.grave for u in found] == [True, True, False]
     assert [u.name for u in found] == ["no reference", "setting differs", "one batch"]

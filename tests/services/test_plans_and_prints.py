@@ -254,6 +254,16 @@ def test_an_outcome_is_taken_back_while_nothing_came_in_its_place(workspace, two
         printed(workspace, study_of(workspace, [arm(m) for m in two]), 0, printer_id=new_id())
 
 
+def test_a_reprint_is_taken_back_beside_the_one_that_was_left_out(lab):
+    lab.accept(lab.flat, lab.arms[0], ["60"], validity="left_out", validity_reason="slipped in the grips")
+    (slot,) = next(t.again for a in batches.print_plan(lab.workspace, lab.study.id).arms for t in a.tests if t.again)
+    again = NewBatch(id=new_id(), arm_id=lab.arms[0], slot_ids=[slot], printed_at=lab.workspace.clock())
+    reprint = batches.print_batch(lab.workspace, ACTOR, again)[0]
+    outcome(lab.workspace, reprint, p1=("misprinted", ""))
+    assert [t.again for a in batches.print_plan(lab.workspace, lab.study.id).arms for t in a.tests if t.again] == [[slot]]
+    assert outcome(lab.workspace, reprint, p1=("good", "")).specimens[0].outcome == "good"
+
+
 def test_what_was_tested_is_not_said_to_have_failed_on_the_plate(lab):
     lab.accept(lab.flat, lab.arms[0], ["60"])
     code = next(c for c in lab.column(lab.flat).cells[0].dots).code

@@ -1,5 +1,7 @@
 """A notebook of the second schema, with two studies, a calibrated rig and a grip break in it, opens and says the same."""
 
+from datetime import UTC, datetime
+
 import pytest
 from alembic import command
 from alembic.config import Config
@@ -11,7 +13,7 @@ from assayer.services.studies import board
 from assayer.services.studies.views import BoardView
 from assayer.services.unit import Workspace
 from assayer.store.database import Database
-from assayer.store.models import Variant
+from assayer.store.models import Specimen, Study, Variant
 from assayer.store.schema import _MIGRATIONS
 
 AT = "2026-01-01 10:00:00.000000"
@@ -53,6 +55,7 @@ def second_schema(folder):
             insert(c, "slots", id=key(s + 4), arm_id=key(s + 2), test_id=key(s + 3), number=1)
             insert(c, "batches", id=key(s + 5), variant_id=key(s + 1), printed_at=AT, zone="UTC")
             insert(c, "specimens", id=key(s + 6), code=f"AAAA{s // 10}", batch_id=key(s + 5), position=1, slot_id=key(s + 4), **shape)
+        insert(c, "studies", id=key(50), title="not printed yet", **study)
         run = {"happened_at": AT, "zone": "UTC", "operator": "Ilse", "validity": "at_least", "options": "{}", "complete": True, "remarks": "[]", "revision": 2}
         ids = {"specimen_id": key(16), "test_id": key(13), "rig_version_id": key(4)}
         insert(c, "runs", id=key(30), procedure_version="tension-1", fracture="grip", **ids, **run)
@@ -76,6 +79,13 @@ def test_nothing_is_lost_and_nothing_points_nowhere(opened):
         assert session.execute(text("PRAGMA foreign_key_check")).all() == []
         assert session.execute(text("SELECT count(*) FROM readings")).scalar() == 3
         assert session.query(Variant).count() == 1, "one material on one sheet is one variant, whatever studies it is in"
+
+
+def test_what_was_printed_is_a_study_under_way(opened):
+    moment = datetime.fromisoformat(AT).replace(tzinfo=UTC)
+    with opened.read() as session:
+        assert {s.title: s.started_at for s in session.query(Study)} == {"Study 10": moment, "Study 20": moment, "not printed yet": None}
+        assert {s.outcome for s in session.query(Specimen)} == {"good"}
 
 
 def test_the_rig_shows_its_channels_and_its_calibration(opened):

@@ -3458,12 +3458,6 @@ export interface components {
             /** Value */
             value: number | string;
         };
-        /**
-         * Factor
-         * @description What a study studies.
-         * @enum {string}
-         */
-        Factor: "material" | "colour" | "lot" | "setting" | "treatment" | "printer";
         /** FactorIn */
         FactorIn: {
             /** Levels */
@@ -5568,7 +5562,7 @@ export interface components {
              */
             settings: string;
             /** @default material */
-            studied_factor: components["schemas"]["Factor"];
+            studied_factor: components["schemas"]["StudiedFactor"];
             /**
              * Studied Settings
              * @description of a setting: which; several that move together are one factor
@@ -7753,6 +7747,12 @@ export interface components {
             /** Label */
             label: string;
         };
+        /**
+         * StudiedFactor
+         * @description What a study studies.
+         * @enum {string}
+         */
+        StudiedFactor: "material" | "colour" | "setting" | "treatment";
         /**
          * StudyCopy
          * @description The plan of a study once more, with the materials and tests that are wanted of it.

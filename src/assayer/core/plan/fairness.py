@@ -12,22 +12,21 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-Value = float | str | bool
+from assayer.core.quantities.words import Value, and_words, value_words
+
 Floats = NDArray[np.float64]
 
 _TIED = 0.9
 """Of a setting's variation; what the others tell of it beyond that is not told apart by a few arms."""
 
 
-class Factor(StrEnum):
+class StudiedFactor(StrEnum):
     """What a study studies."""
 
     MATERIAL = "material"
     COLOUR = "colour"
-    LOT = "lot"
     SETTING = "setting"
     TREATMENT = "treatment"
-    PRINTER = "printer"
 
 
 MATERIAL_BOUND = (
@@ -70,7 +69,7 @@ class StudyPlan:
 
     Attributes
     ----------
-    factor : Factor
+    factor : StudiedFactor
     arms : sequence of PlannedArm
     reference : str or None
         The name of the arm that the others are held against.
@@ -82,7 +81,7 @@ class StudyPlan:
     labels : mapping of setting name to (label, unit)
     """
 
-    factor: Factor
+    factor: StudiedFactor
     arms: Sequence[PlannedArm]
     reference: str | None
     replicates: Mapping[str, int]
@@ -103,10 +102,9 @@ class Unfair:
     text: str
     costs: str
     mend: str
-    arms: tuple[str, ...] = ()
 
 
-def look(plan: StudyPlan) -> list[Unfair]:
+def shortcomings(plan: StudyPlan) -> list[Unfair]:
     """All that a plan lacks, the grave first, each once."""
     found = [*_missing(plan), *_other_settings(plan), *_other_things(plan), *_tied(plan), *_batches(plan), *_outside(plan)]
     return sorted(found, key=lambda u: not u.grave)
@@ -128,7 +126,7 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
     if single:
         found.append(
             Unfair(
-                "no replicates", True, f"one specimen of each for {_and(single)}",
+                "no replicates", True, f"one specimen of each for {and_words(single)}",
                 "it has no interval: one print stands for a material, and no verdict is given", "plan at least 3 of each, better 5",
             )
         )  # fmt: skip
@@ -136,8 +134,8 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
     if pairs:
         found.append(
             Unfair(
-                "two replicates", False, f"two specimens of each for {_and(pairs)}",
-                "the interval is about 13 standard errors wide, and nothing but great differences is seen", "plan at least 3 of each, better 5",
+                "two replicates", False, f"two specimens of each for {and_words(pairs)}",
+                "the interval reaches 13 standard errors to each side: nothing but great differences is seen", "plan at least 3 of each, better 5",
             )
         )  # fmt: skip
     return found
@@ -146,14 +144,14 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
 def _other_settings(plan: StudyPlan) -> list[Unfair]:
     """Settings that differ beside what is studied; and a sweep in which nothing differs, or two things do."""
     differing = _differing_settings(plan.arms)
-    allowed = set(plan.studied) if plan.factor is Factor.SETTING else set()
-    if plan.factor is Factor.MATERIAL and plan.each_at_best:
+    allowed = set(plan.studied) if plan.factor is StudiedFactor.SETTING else set()
+    if plan.factor is StudiedFactor.MATERIAL and plan.each_at_best:
         allowed |= set(MATERIAL_BOUND)
     found = []
     for name in (n for n in differing if n not in allowed):
         label, unit = plan.labels.get(name, (name.replace("_", " "), ""))
         values = [_shown(a.settings.get(name), unit) for a in plan.arms]
-        free = plan.factor is Factor.MATERIAL and not plan.each_at_best and name in MATERIAL_BOUND
+        free = plan.factor is StudiedFactor.MATERIAL and not plan.each_at_best and name in MATERIAL_BOUND
         found.append(
             Unfair(
                 "setting differs", True, f"{label} differs: {_listed(plan.arms, values)}",
@@ -161,7 +159,7 @@ def _other_settings(plan: StudyPlan) -> list[Unfair]:
                 "print each at its best and say so, or set all alike" if free else f"print all with one {label}",
             )
         )  # fmt: skip
-    if plan.factor is Factor.SETTING and len(plan.arms) > 1:
+    if plan.factor is StudiedFactor.SETTING and len(plan.arms) > 1:
         found += _sweep(plan, [n for n in differing if n in allowed])
     return found
 
@@ -169,19 +167,20 @@ def _other_settings(plan: StudyPlan) -> list[Unfair]:
 def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
     words = [plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in moved]
     if not plan.studied or not moved:
-        what = _and([plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in plan.studied]) or "a setting"
+        what = and_words([plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in plan.studied]) or "a setting"
         return [Unfair("nothing differs", True, f"{what} is the same in all arms", "nothing is studied", f"give the arms different values of {what}")]
     if len(moved) < 2:
         return []
-    tied = [words[i] for i, name in enumerate(moved) if _told_by(plan.arms, name, [n for n in moved if n != name]) > _TIED]
+    tied = [i for i, name in enumerate(moved) if _told_by(plan.arms, name, [n for n in moved if n != name]) > _TIED]
     if len(tied) < 2:
         return []
-    a, b = moved[0], moved[1]
+    a, b = tied[0], tied[1]
     first, last = plan.arms[0].settings, plan.arms[-1].settings
-    cross = f"{words[0]} {_shown(first.get(a), '')} with {words[1]} {_shown(last.get(b), '')}"
+    cross = f"{words[a]} {_shown(first.get(moved[a]), '')} with {words[b]} {_shown(last.get(moved[b]), '')}"
     return [
         Unfair(
-            "settings tied", True, f"{_and(tied)} change together", "which of them did it cannot be told; together they are one factor",
+            "settings tied", True, f"{and_words([words[i] for i in tied])} change together",
+            "which of them did it cannot be told; together they are one factor",
             f"add the run that parts them: {cross}; or say that they belong together",
         )
     ]  # fmt: skip
@@ -203,23 +202,27 @@ def _columns(arms: Sequence[PlannedArm], name: str) -> Floats:
     return np.array([[float(v == word) for word in dict.fromkeys(values)] for v in values])
 
 
+_WHAT_ARMS_ARE: tuple[tuple[str, Callable[[PlannedArm], str], tuple[StudiedFactor, ...], str], ...] = (
+    ("product", lambda a: a.product, (StudiedFactor.MATERIAL,), "take one product"),
+    ("colour", lambda a: a.colour, (StudiedFactor.MATERIAL, StudiedFactor.COLOUR), "take one colour"),
+    ("treatment", lambda a: a.treatment, (StudiedFactor.TREATMENT,), "treat all alike"),
+)
+"""How it is called, where it is found, in studies of what it may differ, and the mending."""
+
+
 def _other_things(plan: StudyPlan) -> list[Unfair]:
     """What arms are, beside settings."""
     found = []
-    rules: list[tuple[str, str, Callable[[PlannedArm], str], tuple[Factor, ...], str]] = [
-        ("product differs", "product", lambda a: a.product, (Factor.MATERIAL,), "take one product"),
-        ("colour differs", "colour", lambda a: a.colour, (Factor.MATERIAL, Factor.COLOUR), "take one colour"),
-        ("treatment differs", "treatment", lambda a: a.treatment, (Factor.TREATMENT,), "treat all alike"),
-    ]
-    for name, what, of, free, mend in rules:
-        if plan.factor in free:
-            if plan.factor is free[-1] and len(plan.arms) > 1 and len({of(a) for a in plan.arms}) == 1 and plan.factor is not Factor.MATERIAL:
-                found.append(Unfair("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
-            continue
+    for what, of, may_differ, mend in _WHAT_ARMS_ARE:
         values = [of(a) for a in plan.arms]
-        if len(set(values)) > 1:
-            told = _listed(plan.arms, [v or "none" for v in values])
-            found.append(Unfair(name, True, f"{what} differs: {told}", f"a difference may come from the {what} as well as from the {plan.factor}", mend))
+        alike = len(set(values)) < 2
+        if what == plan.factor and alike and len(plan.arms) > 1:
+            found.append(Unfair("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
+        if plan.factor in may_differ or alike:
+            continue
+        told = _listed(plan.arms, [v or "none" for v in values])
+        costs = f"a difference may come from the {what} as well as from the {plan.factor}"
+        found.append(Unfair(f"{what} differs", True, f"{what} differs: {told}", costs, mend))
     ages = [a.age_days for a in plan.arms if a.age_days is not None]
     if len(ages) > 1 and max(ages) - min(ages) > 14:
         told = f"specimens were from {min(ages):.0f} to {max(ages):.0f} days old when they were tested"
@@ -229,27 +232,34 @@ def _other_things(plan: StudyPlan) -> list[Unfair]:
     return found
 
 
-_ALIKE: tuple[tuple[str, str, Callable[[Printing], str], Factor | None, str], ...] = (
-    ("printer differs", "printer", lambda b: b.printer, Factor.PRINTER, "print every arm on each printer, or all on one"),
-    ("nozzle differs", "nozzle", lambda b: b.nozzle, None, "print all through one nozzle"),
-    ("program differs", "program that prepared the file", lambda b: b.program, None, "prepare all files with one program"),
-    ("moisture differs", "moisture state", lambda b: b.moisture, Factor.TREATMENT, "dry all alike before printing"),
-)
+_SAME_MATERIAL = (StudiedFactor.SETTING, StudiedFactor.TREATMENT)
+
+_ALIKE: tuple[tuple[str, str, Callable[[Printing], str], tuple[StudiedFactor, ...], str], ...] = (
+    ("printer differs", "printer", lambda b: b.printer, tuple(StudiedFactor), "print every arm on each printer, or all on one"),
+    ("nozzle differs", "nozzle", lambda b: b.nozzle, tuple(StudiedFactor), "print all through one nozzle"),
+    ("program differs", "program that prepared the file", lambda b: b.program, tuple(StudiedFactor), "prepare all files with one program"),
+    ("lot differs", "lot", lambda b: b.lot, _SAME_MATERIAL, "print all arms from one lot"),
+    (
+        "moisture differs", "moisture state", lambda b: b.moisture, tuple(f for f in StudiedFactor if f is not StudiedFactor.TREATMENT),
+        "dry all alike before printing",
+    ),
+)  # fmt: skip
+"""What is to be the same in all batches: its name, how it is called, where it is found, in studies of what it matters, and the mending."""
 
 
 def _tied(plan: StudyPlan) -> list[Unfair]:
     """How the batches were printed: what goes along with the arms cannot be told from them."""
     found = []
     if len(plan.arms) > 1 and all(a.batches for a in plan.arms):
-        for name, what, of, free, mend in _ALIKE:
-            sets = [{of(b) for b in a.batches} - {""} for a in plan.arms]
-            if plan.factor is free or not all(sets) or len(set().union(*sets)) < 2:
+        for name, what, of, matters, mend in _ALIKE:
+            if plan.factor not in matters:
                 continue
+            # where it is not known, or of no matter, nothing is said of it
+            known = [(a, values) for a in plan.arms if (values := {of(b) for b in a.batches} - {""})]
             # every arm with all of them is a block, which the verdicts can take out
-            if all(s == sets[0] for s in sets):
-                continue
-            told = _listed(plan.arms, [_and(sorted(s)) for s in sets])
-            found.append(Unfair(name, True, f"{what} differs: {told}", f"a difference may come from the {what} as well as from the {plan.factor}", mend))
+            if len({frozenset(values) for _, values in known}) > 1:
+                told = _listed([a for a, _ in known], [and_words(sorted(values)) for _, values in known])
+                found.append(Unfair(name, True, f"{what} differs: {told}", f"a difference may come from the {what} as well as from the {plan.factor}", mend))
         days = [{b.day for b in a.batches} - {""} for a in plan.arms]
         if all(days) and len(set().union(*days)) > 1 and all(not (a & b) for i, a in enumerate(days) for b in days[i + 1 :]):
             found.append(
@@ -272,11 +282,10 @@ def _tied(plan: StudyPlan) -> list[Unfair]:
                         "print every arm on warm and cold days",
                     )
                 )
-    if plan.factor is not Factor.LOT:
-        mixed = [a.name for a in plan.arms if len({b.lot for b in a.batches} - {""}) > 1]
-        if mixed:
-            told = f"{_and(mixed)}: printed from several lots"
-            found.append(Unfair("lots mixed", False, told, "lots differ; that widens the interval", "print an arm from one lot", tuple(mixed)))
+    mixed = [a.name for a in plan.arms if len({b.lot for b in a.batches} - {""}) > 1]
+    if mixed:
+        told = f"{and_words(mixed)}: printed from several lots"
+        found.append(Unfair("lots mixed", False, told, "lots differ; that widens the interval", "print an arm from one lot"))
     return found
 
 
@@ -286,9 +295,9 @@ def _batches(plan: StudyPlan) -> list[Unfair]:
         return []
     return [
         Unfair(
-            "one batch", False, f"one batch only of {_and(once)}" if len(once) < len(plan.arms) else "one batch only of each arm",
+            "one batch", False, f"one batch only of {and_words(once)}" if len(once) < len(plan.arms) else "one batch only of each arm",
             "verdicts are about these prints: what differs from print to print is in no interval",
-            "print each arm in two batches, in turn with the others", tuple(once),
+            "print each arm in two batches, in turn with the others",
         )
     ]  # fmt: skip
 
@@ -304,7 +313,7 @@ def _outside(plan: StudyPlan) -> list[Unfair]:
                 label, unit = plan.labels.get(name, (name.replace("_", " "), ""))
                 told = f"{arm.name}: {label} {_shown(value, unit)}, and its maker has {_range(low, high)} {unit}".rstrip()
                 costs = "what is seen may be the fault of the setting, not of the material"
-                found.append(Unfair("outside window", False, told, costs, f"print it within {_range(low, high)} {unit}".rstrip(), (arm.name,)))
+                found.append(Unfair("outside window", False, told, costs, f"print it within {_range(low, high)} {unit}".rstrip()))
     return found
 
 
@@ -323,18 +332,10 @@ def _listed(arms: Sequence[PlannedArm], values: Sequence[str]) -> str:
 
 
 def _shown(value: Value | None, unit: str) -> str:
-    if value is None:
-        return "not said"
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return value if isinstance(value, str) else f"{value:g} {unit}".rstrip()
+    return "not said" if value is None else value_words(value, unit)
 
 
 def _range(low: float | None, high: float | None) -> str:
     if low is None or high is None:
         return f"at least {low:g}" if low is not None else f"at most {high:g}"
     return f"{low:g} to {high:g}"
-
-
-def _and(words: Sequence[str]) -> str:
-    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from assayer.core.quantities.words import Value, value_words
+
 
 class Group(StrEnum):
     """What a setting acts on."""
@@ -128,15 +130,13 @@ def setting(name: str) -> SettingSpec | None:
     return _BY_NAME.get(name)
 
 
-def shown(name: str, value: float | str | bool) -> str:
+def shown(name: str, value: Value) -> str:
     """A setting's value as a person writes it, with its unit."""
     spec = setting(name)
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return value if isinstance(value, str) else f"{value:g} {spec.unit if spec else ''}".rstrip()
+    return value_words(value, spec.unit if spec else "")
 
 
-def chip(name: str, value: float | str | bool) -> str:
+def chip(name: str, value: Value) -> str:
     """A setting and its value in few words."""
     spec = setting(name)
     return f"{spec.chip if spec else name} {shown(name, value)}"

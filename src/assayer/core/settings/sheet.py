@@ -7,9 +7,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from assayer.core.errors import EntryError
+from assayer.core.quantities.words import Value as Value
 from assayer.core.settings.declared import SETTINGS, Kind, SettingSpec, setting
-
-Value = float | str | bool
 
 
 class Source(StrEnum):

@@ -171,7 +171,8 @@ def _judge(unit: Unit, specimen: Specimen, told: SpecimenOutcome, tested: bool) 
             raise ConflictError(f"{specimen.code} was tested already: leave its run out at the bench instead")
         specimen.planned_slot_id, specimen.slot_id = specimen.slot_id, None
     elif told.outcome == "good" and specimen.slot_id is None and specimen.planned_slot_id is not None:
-        if unit.session.scalar(select(Specimen.id).where(Specimen.slot_id == specimen.planned_slot_id)) is not None:
+        left_out = select(Run.id).where(Run.specimen_id == Specimen.id, Run.retracted_at.is_(None), Run.validity == Validity.LEFT_OUT).exists()
+        if unit.session.scalar(select(Specimen.id).where(Specimen.slot_id == specimen.planned_slot_id, ~left_out)) is not None:
             raise ConflictError(f"the replicate of {specimen.code} was printed again meanwhile")
         specimen.slot_id, specimen.planned_slot_id = specimen.planned_slot_id, None
     specimen.outcome, specimen.fault = told.outcome, told.fault if told.outcome != "good" else ""

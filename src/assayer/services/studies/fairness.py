@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.filament.moisture import open_limit
 from assayer.core.methods import method as find_method
-from assayer.core.plan.fairness import Factor, PlannedArm, Printing, StudyPlan, look
+from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
 from assayer.core.settings.declared import SETTINGS
 from assayer.core.settings.limits import windows
 from assayer.services.stock.materials import window_of
@@ -35,7 +35,7 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
         reference = reference_of(arms, study)
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
         plan = StudyPlan(
-            factor=Factor(study.studied_factor),
+            factor=StudiedFactor(study.studied_factor),
             arms=[_arm(a, batches.get(a.id, []), ages.get(a.id)) for a in arms],
             reference=None if reference is None else reference.mark,
             replicates={f"{find_method(t.method).label_for(t.orientation)}, {t.orientation}": t.replicates for t in tests},
@@ -43,7 +43,7 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
             studied=tuple(study.studied_settings),
             labels=LABELS,
         )
-        return FairnessView(study_id=study_id, revision=study.revision, printed=bool(batches), items=[UnfairView.model_validate(u) for u in look(plan)])
+        return FairnessView(study_id=study_id, revision=study.revision, printed=bool(batches), items=[UnfairView.model_validate(u) for u in shortcomings(plan)])
 
 
 def _arm(arm: Arm, batches: list[Printing], age: float | None) -> PlannedArm:

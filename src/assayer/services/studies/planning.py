@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.plan.fairness import Factor
+from assayer.core.plan.fairness import StudiedFactor
 from assayer.core.settings.declared import chip, setting
 from assayer.core.settings.sheet import Set, Sheet, Source, check_sheet
 from assayer.services.stock.materials import free_mark
@@ -57,7 +57,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
 
 def _studied(new: NewStudy) -> list[str]:
     """Settings that are studied: those named, or all in which arms were told to differ."""
-    named = new.studied_settings or (dict.fromkeys(n for a in new.arms for n in a.settings) if new.studied_factor is Factor.SETTING else [])
+    named = new.studied_settings or (dict.fromkeys(n for a in new.arms for n in a.settings) if new.studied_factor is StudiedFactor.SETTING else [])
     for name in named:
         if setting(name) is None:
             raise EntryError(f"'{name}' is no setting", "studied_settings")
@@ -136,11 +136,12 @@ def arm_sheet(unit: Unit, spec: NewArm, sheet: SettingsSheet, position: int) -> 
     except EntryError as error:
         raise EntryError(f"arm {position + 1}: {error}", "arms", row=position + 1) from None
     values = {**base.values, **{name: {"value": value, "source": str(Source.ENTERED)} for name, value in spec.settings.items()}}
-    for child in unit.session.scalars(select(SettingsSheet).where(SettingsSheet.parent_id == base.id)):
-        if {n: v.get("value") for n, v in child.values.items()} == {n: v.get("value") for n, v in values.items()} and child.extras == base.extras:
+    name = f"{base.name}: {', '.join(chip(n, v) for n, v in spec.settings.items())}"[:120]
+    # a name that was cut may stand for several
+    for child in unit.session.scalars(select(SettingsSheet).where(SettingsSheet.parent_id == base.id, SettingsSheet.name == name)):
+        if child.values == values and child.extras == base.extras:
             return child
-    changes = ", ".join(chip(n, v) for n, v in spec.settings.items())
-    child = SettingsSheet(id=unit.new_id(), name=f"{base.name}: {changes}"[:120], values=values, parent_id=base.id, created_at=unit.now)
+    child = SettingsSheet(id=unit.new_id(), name=name, values=values, parent_id=base.id, created_at=unit.now)
     child.extras, child.prepared_with = list(base.extras or []), base.prepared_with or ""
     unit.session.add(child)
     unit.session.flush()

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, StringConstraints
 
 from assayer.core.methods.vocabulary import Orientation
-from assayer.core.plan.fairness import Factor
+from assayer.core.plan.fairness import StudiedFactor
 from assayer.services.requests import Flag, Id, Name, Real, Request, Whole, printable
 
 SettingValue = Annotated[Real, Field(gt=0, le=1e9)] | Annotated[list[Annotated[Real, Field(gt=0, le=1e9)]], Field(max_length=40)]
@@ -45,7 +45,7 @@ class NewStudy(Request):
     id: Id
     title: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=160), AfterValidator(printable)]
     question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)] = ""
-    studied_factor: Factor = Factor.MATERIAL
+    studied_factor: StudiedFactor = StudiedFactor.MATERIAL
     studied_settings: Annotated[list[Name], Field(max_length=8, description="of a setting: which; several that move together are one factor")] = []
     each_at_best: Annotated[
         Flag, Field(description="of materials: each printed as suits it, so that its temperatures, fan, flow and retraction may differ")

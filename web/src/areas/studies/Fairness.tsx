@@ -26,7 +26,7 @@ export function Fairness({ study }: { study: Schemas["StudyView"] }) {
               <span aria-hidden="true">{u.grave ? "■" : "□"}</span> {u.text}
             </strong>
             <span>
-              {u.grave && <span className="visually-hidden">grave: </span>}
+              {u.grave && <span className="visually-hidden">It stands in the way: </span>}
               {u.costs}
             </span>
             <span className={css.mend}>→ {u.mend}</span>
@@ -37,12 +37,10 @@ export function Fairness({ study }: { study: Schemas["StudyView"] }) {
   );
 }
 
-const WORDS: Record<string, string> = { material: "material", colour: "colour", lot: "lot", setting: "settings", treatment: "treatment", printer: "printer" };
-
 function studied(study: Schemas["StudyView"]): string {
   const names = study.studied_settings.map((s) => s.replaceAll("_", " ")).join(", ");
   const how = study.studied_factor === "material" ? (study.each_at_best ? ", each printed at its best" : ", all with the same settings") : "";
-  return `${names || (WORDS[study.studied_factor] ?? study.studied_factor)}${how}`;
+  return `${names || study.studied_factor}${how}`;
 }
 
 function counted(grave: number, others: number): string {

@@ -1,0 +1,19 @@
+"""Values and lists as a person writes them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+Value = float | str | bool
+
+
+def value_words(value: Value, unit: str) -> str:
+    """A value with its unit; yes or no of a flag."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return value if isinstance(value, str) else f"{value:g} {unit}".rstrip()
+
+
+def and_words(words: Sequence[str]) -> str:
+    """ "a, b and c"; nothing of nothing."""
+    return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
