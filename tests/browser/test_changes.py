@@ -249,12 +249,14 @@ def test_settings_of_one_material_are_studied_by_keyboard(server, walk):
     walk.until(lambda: server.get("/api/studies")["items"][0]["title"] == "Fan and nozzle")
     study = server.get(f"/api/studies/{server.get('/api/studies')['items'][0]['id']}")
     assert (study["title"], study["studied_factor"], study["studied_settings"]) == ("Fan and nozzle", "setting", ["nozzle_temperature", "fan", "flow"])
-    assert [a["changed"] for a in study["arms"]] == [
-        {},
-        {"nozzle": "225 °C", "flow": "95 %"},
-        {"fan": "50 %", "flow": "95 %"},
-        {"nozzle": "225 °C", "fan": "50 %"},
+    assert [tuple(a["differs"].values()) for a in study["arms"]] == [
+        ("210 °C", "0 %", "100.5 %"),
+        ("225 °C", "0 %", "95 %"),
+        ("210 °C", "50 %", "95 %"),
+        ("225 °C", "50 %", "100.5 %"),
     ]
+    walk.open(f"{walk.base}/studies/{study['id']}/board")
+    walk.see("nozzle 225 °C · fan 50 %")
     assert server.get(f"/api/studies/{study['id']}/fairness")["items"] == [], "nothing but the studied settings differs"
     walk.open(f"{walk.base}/studies/{study['id']}/plan")
     walk.see("Studied: nozzle temperature, fan, flow")

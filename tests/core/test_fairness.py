@@ -151,7 +151,7 @@ def test_every_difference_is_listed_with_its_values_and_arms():
 def test_the_run_that_parts_two_settings_is_named():
     (tied,) = shortcomings(plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), labels={"nozzle_temperature": ("nozzle", "°C")}, **TWO))
     assert tied.text == "nozzle and fan change together"
-    assert "nozzle 230 with fan 50" in tied.mend
+    assert "nozzle 230 °C with fan 50" in tied.mend
     mended = plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), at(replace(SAME, name="D"), fan=50.0), **TWO)
     assert shortcomings(mended) == []
 

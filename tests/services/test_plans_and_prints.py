@@ -13,7 +13,7 @@ from assayer.services.printing import batches, printers
 from assayer.services.printing.requests import BatchOutcome, HardwareIn, NewBatch, NewPrinter
 from assayer.services.rigs import rigs
 from assayer.services.stock import materials
-from assayer.services.studies import changing, designs, fairness, listing, planning, power, scatter
+from assayer.services.studies import changing, designs, fairness, findings, listing, planning, power, scatter
 from assayer.services.studies.requests import DesignQuestion, NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
 from assayer.services.unit import Actor
 
@@ -58,9 +58,15 @@ def printed(workspace, study, which=0, **more):
 def test_arms_may_have_settings_of_their_own_which_are_shown_against_the_reference(workspace, two):
     arms = [arm(two[0], settings={"fan": 20}), arm(two[0], settings={"fan": 60}), arm(two[0], settings={"fan": 60, "seam": "in corners"})]
     study = study_of(workspace, arms, studied_factor="setting", studied_settings=["fan"])
-    assert [a.changed for a in study.arms] == [{}, {"fan": "60 %"}, {"fan": "60 %", "seam": "in corners"}]
+    assert [a.differs for a in study.arms] == [
+        {"fan": "20 %", "seam": "not said"},
+        {"fan": "60 %", "seam": "not said"},
+        {"fan": "60 %", "seam": "in corners"},
+    ]
     assert [a.settings for a in study.arms] == ["as printed: fan 20 %", "as printed: fan 60 %", "as printed: fan 60 %, seam in corners"]
     assert study.studied_settings == ["fan"]
+    told = findings.findings(workspace, study.tests[0].id, None)
+    assert [a.arm for a in told.arms] == study.arms, "and wherever arms are shown"
     assert lacks(workspace, study) == [
         ("setting differs", f"seam differs: not said ({study.arms[0].mark}, {study.arms[1].mark}); in corners ({study.arms[2].mark})")
     ]

@@ -2392,8 +2392,8 @@ export interface components {
         };
         /** ArmView */
         ArmView: {
-            /** Changed */
-            changed: {
+            /** Differs */
+            differs: {
                 [key: string]: string;
             };
             /** Id */

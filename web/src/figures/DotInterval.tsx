@@ -2,7 +2,7 @@ import { useMemo, useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { boundSign, figure, interval, tickLabel, ticks } from "../ui/format";
-import { Swatch } from "../ui/Swatch";
+import { armWords, Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { Dot, MeanArrow } from "./Dot";
 import { Interval } from "./Interval";
@@ -97,7 +97,7 @@ function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowP
         {a.arm.material.maker} {a.arm.material.product}
       </text>
       <text x="40" y={y + 14} fontSize="12" fill="var(--soft)">
-        {a.arm.material.colour}
+        {armWords(a.arm) || a.arm.material.colour}
         {quantity.derived ? "" : ` · n ${String(a.group?.n ?? 0)}`}
         {counted(a.group?.at_least, "at least")}
         {counted(a.group?.at_most, "at most")}

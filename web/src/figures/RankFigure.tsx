@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { Swatch } from "../ui/Swatch";
+import { armWords, Swatch } from "../ui/Swatch";
 import { scale } from "./scale";
 
 const WIDTH = 880;
@@ -80,7 +80,7 @@ function RankRow({ r, arm, y, at, shared, ranks, cellWidth }: RankRowProps) {
         {arm.material.maker} {arm.material.product}
       </text>
       <text x={86} y={y + 16} fontSize="12.5" fill={out ? "var(--worse)" : undecided ? "var(--caution)" : "var(--soft)"}>
-        {out ? "misses a requirement" : undecided ? "requirement undecided" : passes ? "meets the requirement" : arm.material.colour}
+        {out ? "misses a requirement" : undecided ? "requirement undecided" : passes ? "meets the requirement" : armWords(arm) || arm.material.colour}
         {r.coverage < 0.999 && ` · ${Math.round(r.coverage * 100)} % tested`}
       </text>
       <Score r={r} y={y} at={at} />

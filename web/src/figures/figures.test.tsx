@@ -18,7 +18,7 @@ const all = (svg: string, element: string, attribute: string): string[] => [...s
 const texts = (svg: string): string[] => [...svg.matchAll(/<text[^>]*>(.*?)<\/text>/gs)].map((m) => (m[1] ?? "").replace(/<!-- -->/g, "").replace(/<[^>]*>/g, ""));
 
 const material = (product: string, more: Partial<Schemas["MaterialView"]> = {}) => ({ maker: "Hollin", product, colour: "amber", hex: "#D9962B", filler: null, filler_share: null, ...more }) as Schemas["MaterialView"];
-const arm = (id: string, product: string) => ({ id, mark: id.toUpperCase(), treatment: "", material: material(product) }) as Schemas["ArmView"];
+const arm = (id: string, product: string) => ({ id, mark: id.toUpperCase(), treatment: "", differs: {}, material: material(product) }) as Schemas["ArmView"];
 const group = (mean: number, half: number | null, more: Partial<Schemas["GroupView"]> = {}): Schemas["GroupView"] =>
   ({ n: 3, mean, sd: 1, cv: null, ci95: half === null ? null : [mean - half, mean + half], median: mean, minimum: mean, maximum: mean, at_least: 0, at_most: 0, ...more });
 const dot = (id: string, value: number | null, more: Partial<Schemas["DotView"]> = {}): Schemas["DotView"] => ({ run_id: id, specimen_id: id, code: id.toUpperCase(), value, bound: "exact", state: "counts", reason: null, ...more });

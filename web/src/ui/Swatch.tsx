@@ -60,6 +60,11 @@ export function composition(m: Schemas["MaterialView"]): string {
   return m.filler_share ? `${m.polymer} + ${m.filler_share} % ${m.filler}` : `${m.polymer} + ${m.filler}`;
 }
 
+/** What tells an arm from others of its material: its treatment, and the settings in which arms differ. */
+export function armWords(arm: Pick<Schemas["ArmView"], "treatment" | "differs">): string {
+  return [arm.treatment, ...Object.entries(arm.differs).map(([name, value]) => `${name} ${value}`)].filter(Boolean).join(" · ");
+}
+
 export function ArmName({ arm, note }: { arm: Schemas["ArmView"]; note?: string | undefined }) {
   const m = arm.material;
   return (
@@ -76,7 +81,7 @@ export function ArmName({ arm, note }: { arm: Schemas["ArmView"]; note?: string 
           )}
         </div>
         <div className="soft" style={{ fontSize: "0.8rem", whiteSpace: "nowrap", overflow: "hidden", textOverflow: "ellipsis" }}>
-          {[m.colour, composition(m), arm.treatment, note].filter(Boolean).join(" · ")}
+          {[m.colour, armWords(arm) || composition(m), note].filter(Boolean).join(" · ")}
         </div>
       </div>
     </div>

@@ -143,7 +143,7 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
 
 def _other_settings(plan: StudyPlan) -> list[Unfair]:
     """Settings that differ beside what is studied; and a sweep in which nothing differs, or two things do."""
-    differing = _differing_settings(plan.arms)
+    differing = differing_settings([a.settings for a in plan.arms])
     allowed = set(plan.studied) if plan.factor is StudiedFactor.SETTING else set()
     if plan.factor is StudiedFactor.MATERIAL and plan.each_at_best:
         allowed |= set(MATERIAL_BOUND)
@@ -165,7 +165,7 @@ def _other_settings(plan: StudyPlan) -> list[Unfair]:
 
 
 def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
-    words = [plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in moved]
+    words, units = ([plan.labels.get(n, (n.replace("_", " "), ""))[i] for n in moved] for i in (0, 1))
     if not plan.studied or not moved:
         what = and_words([plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in plan.studied]) or "a setting"
         return [Unfair("nothing differs", True, f"{what} is the same in all arms", "nothing is studied", f"give the arms different values of {what}")]
@@ -176,7 +176,7 @@ def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
         return []
     a, b = tied[0], tied[1]
     first, last = plan.arms[0].settings, plan.arms[-1].settings
-    cross = f"{words[a]} {_shown(first.get(moved[a]), '')} with {words[b]} {_shown(last.get(moved[b]), '')}"
+    cross = f"{words[a]} {_shown(first.get(moved[a]), units[a])} with {words[b]} {_shown(last.get(moved[b]), units[b])}"
     return [
         Unfair(
             "settings tied", True, f"{and_words([words[i] for i in tied])} change together",
@@ -317,9 +317,10 @@ def _outside(plan: StudyPlan) -> list[Unfair]:
     return found
 
 
-def _differing_settings(arms: Sequence[PlannedArm]) -> list[str]:
-    names = dict.fromkeys(n for a in arms for n in a.settings)
-    return [n for n in names if len({a.settings.get(n) for a in arms}) > 1]
+def differing_settings(of_arms: Sequence[Mapping[str, Value]]) -> list[str]:
+    """The settings in which arms differ, one that is not said by some among them."""
+    names = dict.fromkeys(n for settings in of_arms for n in settings)
+    return [n for n in names if len({settings.get(n) for settings in of_arms}) > 1]
 
 
 def _listed(arms: Sequence[PlannedArm], values: Sequence[str]) -> str:

@@ -12,7 +12,7 @@ from assayer.core.ranking.ranking import Criterion
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
 from assayer.services.studies.evidence import arms_of
-from assayer.services.studies.listing import arm_view, reference_of
+from assayer.services.studies.listing import arm_views
 from assayer.services.studies.ratios import derived_of
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Purpose, PurposeCriterion, Result, Study, Test
@@ -177,7 +177,6 @@ def get_purpose(workspace: Workspace, purpose_id: str) -> PurposeView:
 def purpose_view(session: Session, purpose: Purpose) -> PurposeView:
     study = find(session, Study, purpose.study_id)
     tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study.id))}
-    arms = arms_of(session, study.id)
     return PurposeView(
         id=purpose.id,
         title=purpose.title,
@@ -185,7 +184,7 @@ def purpose_view(session: Session, purpose: Purpose) -> PurposeView:
         study_title=study.title,
         revision=purpose.revision,
         criteria=[_criterion_view(c, tests[c.test_id]) for c in purpose.criteria],
-        arms=[arm_view(a, reference_of(arms, study)) for a in arms],
+        arms=arm_views(arms_of(session, study.id)),
     )
 
 

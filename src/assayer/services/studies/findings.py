@@ -15,7 +15,7 @@ from assayer.core.stats.several_groups import games_howell, welch_anova
 from assayer.services.declarations import quantity_view
 from assayer.services.studies.evidence import Evidence, arms_of, load_evidence
 from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
-from assayer.services.studies.listing import arm_view, reference_of, test_view
+from assayer.services.studies.listing import arm_views, test_view
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, derived_of, ratio_verdicts
 from assayer.services.studies.views import AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
@@ -50,7 +50,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
     spec = evidence.method.quantity(evidence.quantity)
     groups = evidence.groups()
     verdicts = evidence.verdicts(groups, study.reference_arm_id)
-    reference = reference_of(evidence.arms, study)
+    views = {v.id: v for v in arm_views(evidence.arms)}
     anova = welch_anova(groups)
     arms = []
     for arm in evidence.arms:
@@ -62,7 +62,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
             stands_out = OutlierView(run_id=odd.run_id, code=odd.code, g=hint.g, critical=hint.critical)
         arms.append(
             FindingArm(
-                arm=arm_view(arm, reference),
+                arm=views[arm.id],
                 planned=evidence.planned[arm.id],
                 batches=evidence.batches(arm.id),
                 group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
@@ -92,7 +92,7 @@ def _of_ratio(
     above, below = evidence[test.id], evidence[other.id]
     ratios: dict[str, ArmRatio] = arm_ratios(spec, above, below)
     verdicts = ratio_verdicts(ratios, study.reference_arm_id)
-    reference = reference_of(arms, study)
+    views = {v.id: v for v in arm_views(arms)}
     return Findings(
         test=test_view(test),
         study=_ref(study),
@@ -100,7 +100,7 @@ def _of_ratio(
         quantities=_available(session, test, above.method, belonging),
         arms=[
             FindingArm(
-                arm=arm_view(arm, reference),
+                arm=views[arm.id],
                 planned=above.planned[arm.id],
                 batches=above.batches(arm.id),
                 group=None,

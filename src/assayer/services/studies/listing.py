@@ -8,6 +8,7 @@ from sqlalchemy import func, literal_column, select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import method as find_method
+from assayer.core.plan.fairness import differing_settings
 from assayer.core.settings.declared import setting, shown
 from assayer.services.declarations import outcome_views, quantity_view, shape_view
 from assayer.services.stock.materials import material_view
@@ -81,7 +82,6 @@ def study_view(session: Session, study: Study) -> StudyView:
     tests = session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position))
     amended = session.scalars(select(Amendment).where(Amendment.study_id == study.id).order_by(Amendment.at, literal_column("amendments.rowid")))
     arms = arms_of(session, study.id)
-    reference = reference_of(arms, study)
     return StudyView(
         id=study.id,
         title=study.title,
@@ -95,7 +95,7 @@ def study_view(session: Session, study: Study) -> StudyView:
         each_at_best=study.each_at_best,
         studied_settings=study.studied_settings,
         amendments=[AmendmentView.model_validate(a) for a in amended],
-        arms=[arm_view(a, reference) for a in arms],
+        arms=arm_views(arms),
         tests=[test_view(t) for t in tests],
     )
 
@@ -105,27 +105,27 @@ def reference_of(arms: Sequence[Arm], study: Study) -> Arm | None:
     return next((a for a in arms if a.id == study.reference_arm_id), None)
 
 
-def arm_view(arm: Arm, reference: Arm | None = None) -> ArmView:
-    """An arm; with the reference, in what its settings differ from those."""
-    return ArmView(
-        id=arm.id,
-        mark=arm.mark,
-        treatment=arm.variant.treatment,
-        material=material_view(arm.variant.material),
-        settings=arm.variant.sheet.name,
-        changed={} if reference is None else _changed(settings_of(arm), settings_of(reference)),
-        spool_id=arm.spool_id,
-    )
+def arm_views(arms: Sequence[Arm]) -> list[ArmView]:
+    """The arms of a study, each with what of its settings tells it from the others."""
+    differing = differing_settings([settings_of(a) for a in arms])
+    return [
+        ArmView(
+            id=arm.id,
+            mark=arm.mark,
+            treatment=arm.variant.treatment,
+            material=material_view(arm.variant.material),
+            settings=arm.variant.sheet.name,
+            differs={(s.chip if (s := setting(n)) else n): shown(n, own[n]) if n in own else "not said" for n in differing},
+            spool_id=arm.spool_id,
+        )
+        for arm in arms
+        for own in [settings_of(arm)]
+    ]
 
 
 def settings_of(arm: Arm) -> dict[str, float | str | bool]:
     """What its sheet sets, as each begins."""
     return {name: held["value"] for name, held in arm.variant.sheet.values.items()}
-
-
-def _changed(own: dict[str, float | str | bool], of_reference: dict[str, float | str | bool]) -> dict[str, str]:
-    differing = [n for n in {**of_reference, **own} if own.get(n) != of_reference.get(n)]
-    return {(s.chip if (s := setting(n)) else n): "not said" if n not in own else shown(n, own[n]) for n in differing}
 
 
 def test_view(test: Test) -> TestView:

@@ -35,8 +35,8 @@ class ArmView(View):
     treatment: str
     material: MaterialView
     settings: str
-    changed: dict[str, str]
-    """Settings in which its sheet differs from that of the reference, with value and unit."""
+    differs: dict[str, str]
+    """Settings in which the arms of the study differ, with value and unit."""
     spool_id: str | None = None
     """Which spool it is planned to be printed from."""
 

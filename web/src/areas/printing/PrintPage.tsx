@@ -11,7 +11,7 @@ import { studyOptions } from "../../api/queries/studies";
 import { dossierOptions } from "../../api/queries/stock";
 import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
-import { ArmSwatch } from "../../ui/Swatch";
+import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { StudyHead } from "../studies/StudyHead";
 import { Printed } from "./Printed";
@@ -97,8 +97,7 @@ function Job({ arm, plan, job, onPrinted }: JobProps) {
         <span className="soft">
           {" "}
           · {arm.material.colour}
-          {arm.treatment && ` · ${arm.treatment}`}
-          {Object.entries(arm.changed).map(([name, value]) => ` · ${name} ${value}`)}
+          {armWords(arm) && ` · ${armWords(arm)}`}
         </span>
         <Bed tests={plan.tests} />
         <Questions

@@ -5,7 +5,7 @@ import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { amount, atMinute } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
-import { ArmSwatch } from "../../ui/Swatch";
+import { ArmSwatch, armWords } from "../../ui/Swatch";
 import css from "./printing.module.css";
 import { AFTER_PRINTING } from "./surroundings";
 
@@ -65,7 +65,8 @@ function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
   return (
     <div className={css.batch} role={fresh ? "status" : undefined}>
       <h3>
-        {arm && <ArmSwatch arm={arm} size={24} />} {arm?.material.maker} {arm?.material.product}: {fresh ? `${String(batch.specimens.length)} specimens have their codes` : `${String(good)} of ${String(batch.specimens.length)} good`}
+        {arm && <ArmSwatch arm={arm} size={24} />} {arm?.material.maker} {arm?.material.product}
+        {arm && armWords(arm) && `, ${armWords(arm)}`}: {fresh ? `${String(batch.specimens.length)} specimens have their codes` : `${String(good)} of ${String(batch.specimens.length)} good`}
       </h3>
       <p className="soft">
         {told.join(" · ")}

@@ -8,7 +8,7 @@ import { DotInterval } from "../../figures/DotInterval";
 import { FigureFrame, TakeTable } from "../../figures/FigureFrame";
 import { boundSign, decimalsFor, figure, fixed, interval, probability, signed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
-import { ArmSwatch } from "../../ui/Swatch";
+import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { capital, Curves } from "./Curves";
 import { SpecimenPanel } from "./SpecimenPanel";
@@ -160,6 +160,7 @@ function VerdictRow({ finding: a, isReference, shown, onOpen }: VerdictRowProps)
           <ArmSwatch arm={a.arm} size={26} />
           <span>
             {a.arm.material.maker} {a.arm.material.product}
+            {armWords(a.arm) && <span className="soft"> {armWords(a.arm)}</span>}
           </span>
         </span>
       </td>

@@ -7,7 +7,7 @@ import type { Schemas } from "../../api/client";
 import { studyOptions } from "../../api/queries/studies";
 import { onDay } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
-import { ArmSwatch, Swatch } from "../../ui/Swatch";
+import { ArmSwatch, armWords, Swatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
 import { Fairness } from "./Fairness";
 import css from "./plan.module.css";
@@ -125,8 +125,7 @@ function Grid({ study, plan }: { study: Study; plan: Planned }) {
                 <span className="soft">
                   {" "}
                   {a.material.colour}
-                  {a.treatment && `, ${a.treatment}`}
-                  {Object.entries(a.changed).map(([name, value]) => ` · ${name} ${value}`)}
+                  {armWords(a) && ` · ${armWords(a)}`}
                 </span>
               </th>
               {study.tests.map((t) => (
@@ -257,7 +256,7 @@ function Copy({ study }: { study: Study }) {
         {study.arms.map((a) => (
           <button key={a.id} {...mark(a.id)}>
             <ArmSwatch arm={a} size={24} /> {a.material.maker} {a.material.product}, {a.material.colour}
-            {a.treatment && `, ${a.treatment}`}
+            {armWords(a) && ` · ${armWords(a)}`}
           </button>
         ))}
       </div>

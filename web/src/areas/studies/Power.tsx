@@ -120,13 +120,13 @@ function Takes({ study, power, more }: { study: Study; power: Schemas["PowerView
     <>
       <h2>What it takes</h2>
       <p>
-        <strong className="figure">{specimens}</strong> specimens in all, about <strong className="figure">{bench.toFixed(bench < 10 ? 1 : 0)} h</strong> at the bench
+        <strong className="figure">{specimens}</strong> specimens in all, about <strong className="figure">{bench.toFixed(bench < 10 ? 1 : 0)}</strong> h at the bench
         {hours > 0 && (
           <>
-            ; still to print about <strong className="figure">{hours.toFixed(hours < 10 ? 1 : 0)} h</strong> at {short(power.rate)} mm³/s
+            ; still to print about <strong className="figure">{hours.toFixed(hours < 10 ? 1 : 0)}</strong> h at {short(power.rate)} mm³/s
           </>
         )}
-        {price !== null && price > 0 && <>, filament for {price.toFixed(2)} in the currency of the spools</>}
+        {price !== null && price > 0 && <>, filament for {price.toFixed(2)} (the spools&apos; currency)</>}
       </p>
       {arms.every((a) => a.volume === 0 && a.mass === 0) && <p className="soft">All that is planned has been printed.</p>}
       <Wide label="Filament still to be printed">
@@ -137,7 +137,7 @@ function Takes({ study, power, more }: { study: Study; power: Schemas["PowerView
             return (
               <li key={a.arm_id} data-short={short_of || undefined}>
                 {arm && <ArmSwatch arm={arm} size={22} />}
-                <span className="figure">{a.mass === null ? "density not known" : amount(a.mass, "g", 0)}</span>
+                <span>{a.mass === null ? "density not known" : amount(a.mass, "g", 0)}</span>
                 <span className="soft">{a.left === null ? "no spool weighed" : `of ${amount(a.left, "g", 0)} left`}</span>
                 {short_of && <span style={{ color: "var(--worse)" }}>▲ not enough</span>}
               </li>
