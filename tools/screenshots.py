@@ -77,17 +77,17 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "dossier": (f"/stock/materials/{smoke['id']}", "own bars, not ISO 527"),
         "spool": (f"/stock/spools/{burden['spools'][0]['id']}", "not yet"),
         "intake": (f"/stock/intake?material={burden['id']}", "By eye and hand"),
-        "drying": ("/stock/drying", "Loft dryer"),
         "trail": (f"/dial-in/{trail['id']}", "What each change did"),
         "tower": (f"/dial-in/{trail['id']}/towers/{tower}", "Read for"),
         "gcode": (f"/dial-in/gcode/{server.get('/api/gcode')['items'][0]['id']}", "What stands out"),
+        "plan": (f"/studies/{study}/plan", "seen here on"),
+        "print": (f"/studies/{study}/print", "of 16 good"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
         "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),
         "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
         "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
         "stepped-bending": (f"/bench?test={tests['stepped-bending']}", "the clock runs from there"),
-        "creep": (f"/studies/{study}/findings?test={tests['creep']}", "Creep over time"),
         "rigs": ("/rigs", "scatters by"),
         "choose": ("/choose", "probability of rank"),
     }
@@ -111,9 +111,6 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
             bend(walk)
         if name == "intake":
             fill_intake(walk)
-        if name == "drying":
-            for button in walk.all("button[aria-pressed]")[:2]:
-                button.click()
         time.sleep(1.2)
         walk.picture(OUT / f"{name}{suffix}.png")
 

@@ -44,6 +44,10 @@ export function PrintPage() {
             })}
           </ul>
         </>
+      ) : batches.data?.items.length ? (
+        <p className="soft">
+          Everything planned has been printed; the specimens wait on <Link to="/bench">the bench</Link>. What is left out there, or did not come off the plate well, can be printed again from here.
+        </p>
       ) : (
         <Empty within title="Everything planned has been printed">
           The specimens wait on <Link to="/bench">the bench</Link>. What is left out there, or did not come off the plate well, can be printed again from here.
