@@ -148,6 +148,16 @@ def test_what_lies_within_an_outline_is_told_wherever_it_lies(x, y, turn, corner
         assert layer.contour == pytest.approx(alone.contour + (0 if inside else 8), rel=1e-6)
 
 
+def test_the_outer_contour_is_the_larger_one_whichever_is_laid_first():
+    for boxes in ([(0, 20), (0.5, 19)], [(0.5, 19), (0, 20)]):
+        w = Writer()
+        w.go(z=0.2, feed=10)
+        for at, side in boxes:
+            w.box(at, at, side, side, 30)
+        (layer,) = one(w.bytes).layers
+        assert layer.contour == pytest.approx(80)
+
+
 def test_an_outline_of_arcs_holds_what_is_printed_inside_it():
     w = Writer()
     w.go(0, 0, 0.2, feed=20)

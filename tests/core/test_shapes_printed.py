@@ -189,6 +189,7 @@ def test_sizes_that_cannot_be_are_refused_by_name(name, sizes, field, says):
 
 
 def test_own_sizes_are_made_and_said():
+    assert shape("check-piece").resized({"width": 24, "length": 36}).refusals() == [], "the least that its parts need"
     made = shape("dumb-bell-1ba").resized({"width": 6.5})
     assert made.label.endswith("width 6.5")
     section = mesh_of(printed(made, FLAT)[0]).section(plane_origin=[1e-4, 0, 0], plane_normal=[1, 0, 0])

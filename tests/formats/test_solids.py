@@ -73,6 +73,11 @@ def test_the_value_stands_out_of_the_front():
     assert eights.volume > ones.volume + 1
 
 
+def test_a_base_reaches_around_the_columns_fin_and_overhangs():
+    foot = loaded(["1"], 8, 1.6).section(plane_origin=[0, 0, 0.8], plane_normal=[0, 0, 1]).bounds
+    assert foot[:, :2] == pytest.approx(np.array([[-3, -3], [54, 23]]), abs=1e-6), "columns to 42, overhangs 10 more, the fin to 20"
+
+
 def test_a_band_without_room_is_refused():
     with pytest.raises(EntryError, match="at least 5 mm"):
         tower(["1"], 4.9)

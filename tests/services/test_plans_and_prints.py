@@ -118,6 +118,7 @@ def test_a_started_plan_is_amended_with_a_reason(workspace, two):
         ("Tomas", "1 arm more, more specimens of each", "too wide an interval"),
         ("Tomas", "all are printed with the same settings", "one nozzle"),
     ]
+    assert edit(workspace, study, each_at_best=True, reason="as it was").amendments[-1].what == "each material is printed at its best"
     assert edit(workspace, study, start=True).started_at == now.started_at, "it begins once"
     copy = study_of(workspace, [arm(m) for m in two])
     assert (copy.started_at, copy.amendments) == (None, [])

@@ -89,7 +89,12 @@ def test_a_calibration_grows_old_with_nozzle_and_lot(head):
     nozzle = new_id()
     hardware.add_nozzle(head.workspace, ACTOR, NewNozzle(id=nozzle, name="Steel 0.4", diameter=0.4, hardened=True))
     trails.edit_trail(head.workspace, ACTOR, head.id, TrailEdit(nozzle_id=nozzle), head.view.revision)
-    assert "the nozzle was changed since" in head.view.calibrations[0].stale[0]
+    assert "the nozzle was changed since (not named)" in head.view.calibrations[0].stale[0]
+    calibrate(head, 1, "pressure advance", at=ago(1), advance=0.06)
+    finer = new_id()
+    hardware.add_nozzle(head.workspace, ACTOR, NewNozzle(id=finer, name="Brass 0.25", diameter=0.25, hardened=False))
+    trails.edit_trail(head.workspace, ACTOR, head.id, TrailEdit(nozzle_id=finer), head.view.revision)
+    assert head.view.calibrations[0].stale == ["the nozzle was changed since (Steel 0.4)"]
     other = spool_of(head.workspace, material_id=head.material, spool=NewSpool(id=new_id(), material_id=head.material, lot="9", received_on=NOW.date()))
     head.print(1, told={"spool_id": other.id}, fan=50.0)
     assert "lot 9, measured with 7" in head.view.calibrations[0].stale[-1]
