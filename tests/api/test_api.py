@@ -133,7 +133,7 @@ def test_curves_come_as_binary(app, study):
 
 def test_lists_are_paged(app):
     page = app.get("/api/materials?limit=2&offset=3").json()
-    assert (len(page["items"]), page["total"], page["offset"]) == (2, 8, 3)
+    assert (len(page["items"]), page["total"], page["offset"]) == (2, 10, 3)
     problem(app.get("/api/materials?limit=100000"), 422)
 
 

@@ -91,7 +91,7 @@ def test_tables_and_labels_go_out(app):
     answer = app.get("/api/exports/materials.csv")
     assert answer.headers["content-type"] == "text/csv; charset=utf-8"
     rows = list(csv.reader(io.StringIO(answer.text.lstrip("\ufeff"))))
-    assert (len(rows), rows[0][:3]) == (9, ["Maker", "Product", "Polymer"])
+    assert (len(rows), rows[0][:3]) == (11, ["Maker", "Product", "Polymer"])
     code = item(app, "black")["spools"][0]["code"]
     label = app.get(f"/api/labels/{code}.svg")
     assert label.headers["content-type"] == "image/svg+xml"
@@ -126,7 +126,7 @@ def test_a_backup_is_made_followed_and_downloaded(app, tmp_path):
     assert (got.status_code, got.headers["content-type"], len(got.content)) == (200, "application/zip", made["size"])
     assert made["name"] in got.headers["content-disposition"]
     (tmp_path / "b.zip").write_bytes(got.content)
-    assert read_manifest(tmp_path / "b.zip").rows["studies"] == 1
+    assert read_manifest(tmp_path / "b.zip").rows["studies"] == 5
     assert app.get("/api/backups/assayer-20200101T000000Z.zip").status_code == 404
     assert app.get("/api/backups/%2e%2e%2fassayer.db").status_code == 404
     refused = app.put("/api/safekeeping/folder", json={"folder": "somewhere"})

@@ -9,7 +9,7 @@ from assayer.core.stats.power import detectable, needed
 from assayer.services.bench import queue, runs, specimens
 from assayer.services.bench.requests import NewRun
 from assayer.services.day import search
-from assayer.services.printing import batches, printers
+from assayer.services.printing import batches, judging, printers
 from assayer.services.printing.requests import BatchOutcome, HardwareIn, NewBatch, NewPrinter
 from assayer.services.rigs import rigs
 from assayer.services.stock import materials
@@ -205,7 +205,7 @@ def test_what_is_still_to_be_printed_is_held_against_the_spools(workspace, two):
 
 def outcome(workspace, batch, **by_position):
     told = [{"specimen_id": batch.specimens[int(k[1:]) - 1].id, "outcome": v[0], "fault": v[1]} for k, v in by_position.items()]
-    return batches.judge_batch(workspace, TOMAS, batch.id, BatchOutcome(specimens=told))
+    return judging.judge_batch(workspace, TOMAS, batch.id, BatchOutcome(specimens=told))
 
 
 def waiting(workspace, study):
@@ -254,9 +254,9 @@ def test_an_outcome_is_taken_back_while_nothing_came_in_its_place(workspace, two
     assert waiting(workspace, study) == [0, 4]
     other = printed(workspace, study, 1)
     with pytest.raises(EntryError, match="not of this batch"):
-        batches.judge_batch(workspace, TOMAS, batch.id, BatchOutcome(specimens=[{"specimen_id": other.specimens[0].id, "outcome": "failed"}]))
+        judging.judge_batch(workspace, TOMAS, batch.id, BatchOutcome(specimens=[{"specimen_id": other.specimens[0].id, "outcome": "failed"}]))
     with pytest.raises(MissingError):
-        batches.judge_batch(workspace, TOMAS, new_id(), BatchOutcome(specimens=[{"specimen_id": other.specimens[0].id, "outcome": "failed"}]))
+        judging.judge_batch(workspace, TOMAS, new_id(), BatchOutcome(specimens=[{"specimen_id": other.specimens[0].id, "outcome": "failed"}]))
     with pytest.raises(MissingError):
         printed(workspace, study_of(workspace, [arm(m) for m in two]), 0, printer_id=new_id())
 
@@ -280,7 +280,7 @@ def test_what_was_tested_is_not_said_to_have_failed_on_the_plate(lab):
     assert sum(s.tested for s in batch.specimens) == 1
     told = BatchOutcome(specimens=[{"specimen_id": specimen.id, "outcome": "misprinted"}])
     with pytest.raises(ConflictError, match="was tested already"):
-        batches.judge_batch(lab.workspace, TOMAS, batch.id, told)
+        judging.judge_batch(lab.workspace, TOMAS, batch.id, told)
 
 
 # ---- designs -------------------------------------------------------------------------------------

@@ -44,7 +44,8 @@ async def put_file(
     request: Request,
     file_id: Id,
     name: Annotated[Name, Query()],
-    trial_id: Annotated[Id | None, Query()] = None,
+    trial_id: Annotated[Id | None, Query(description="the trial it was made for")] = None,
+    plate_id: Annotated[Id | None, Query(description="the plate it was made for")] = None,
 ) -> Any:
     """Take in a G-code file as it is; it is inspected beside all else, and kept once that is done."""
     coming = await run_in_threadpool(workspace.files.incoming)
@@ -53,7 +54,7 @@ async def put_file(
             await run_in_threadpool(coming.write, part)
             if coming.size > MOST_BYTES:
                 raise TooLargeError(f"the file has more than {MOST_BYTES / 1e6:.0f} MB")
-        return await run_in_threadpool(inspections.start, actor, file_id, name, trial_id, coming)
+        return await run_in_threadpool(inspections.start, actor, file_id, name, coming, trial_id, plate_id)
     except BaseException:
         coming.drop()
         raise

@@ -9,9 +9,9 @@ from fastapi import APIRouter, Path, Query, Response
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.description import AGAIN, Answers, declared
 from assayer.core.shapes.printed import FLAT
-from assayer.services.printing import batches, fit, printers, shapes
-from assayer.services.printing.requests import BatchOutcome, FitQuestion, HardwareIn, NewBatch, NewPrinter
-from assayer.services.printing.views import BatchList, BatchView, FitView, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
+from assayer.services.printing import batches, fit, judging, plate_files, plates, printers, shapes
+from assayer.services.printing.requests import BatchOutcome, FitQuestion, HardwareIn, NewBatch, NewPlates, NewPrinter, Refiling, SpareTaken, Treated
+from assayer.services.printing.views import BatchList, BatchView, FitView, PlateList, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
@@ -39,6 +39,7 @@ def post_fit(workspace: WorkspaceDep, asked: FitQuestion) -> Any:
     return fit.fit_to_print(workspace, asked)
 
 
+PLATES_FILE: Answers = {200: {"description": "each different plate as 3MF, and plates.csv", "content": {"application/zip": {}}}}
 ShapeName = Annotated[str, Path(max_length=40)]
 Sizes = Annotated[list[Annotated[str, Query(max_length=60)]], Query(max_length=20, description="own lengths, as width=6, mm")]
 SHAPE_FILE: Answers = {200: {"description": "the solid, mm, or its drawing", "content": {m: {} for m in shapes.MEDIA_OF.values()}}}
@@ -92,4 +93,55 @@ def get_batches(workspace: WorkspaceDep, study_id: Id) -> Any:
 @router.patch("/batches/{batch_id}", response_model=BatchView, responses=declared(404, 409))
 def patch_batch(workspace: WorkspaceDep, actor: ActorDep, batch_id: Id, told: BatchOutcome) -> Any:
     """How specimens came off the plate; what is not good is printed again."""
-    return batches.judge_batch(workspace, actor, batch_id, told)
+    return judging.judge_batch(workspace, actor, batch_id, told)
+
+
+@router.post("/batches/{batch_id}/arm", response_model=BatchView, responses=declared(404, 409))
+def post_batch_arm(workspace: WorkspaceDep, actor: ActorDep, batch_id: Id, told: Refiling) -> Any:
+    """File a misprinted batch under the arm that it is in truth."""
+    return judging.refile_batch(workspace, actor, batch_id, told)
+
+
+@router.post("/batches/{batch_id}/treated", response_model=BatchView, responses=declared(404, 409))
+def post_batch_treated(workspace: WorkspaceDep, actor: ActorDep, batch_id: Id, told: Treated) -> Any:
+    """The specimens of a batch have had the treatment of their arm."""
+    return judging.treat_batch(workspace, actor, batch_id, told)
+
+
+@router.put("/slots/{slot_id}/specimen", response_model=BatchView, responses=declared(404, 409))
+def put_slot_specimen(workspace: WorkspaceDep, actor: ActorDep, slot_id: Id, told: SpareTaken) -> Any:
+    """Let a spare fill a replicate whose specimens were left out."""
+    return judging.take_spare(workspace, actor, slot_id, told.specimen_id)
+
+
+@router.get("/studies/{study_id}/plates", response_model=PlateList, responses=declared(404))
+def get_plates(workspace: WorkspaceDep, study_id: Id) -> Any:
+    """The plates of a study in the order of printing."""
+    return plates.plates_of(workspace, study_id)
+
+
+@router.post("/studies/{study_id}/plates", response_model=PlateList, status_code=201, responses=declared(404, 409))
+def post_plates(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, told: NewPlates) -> Any:
+    """Lay out what waits to be printed: each arm in several batches, these in random, interleaved order."""
+    return plates.lay_plates(workspace, actor, study_id, told)
+
+
+@router.delete("/studies/{study_id}/plates", response_model=PlateList, responses=declared(404))
+def delete_plates(workspace: WorkspaceDep, actor: ActorDep, study_id: Id) -> Any:
+    """Take back the plates that were not printed."""
+    return plates.take_back_plates(workspace, actor, study_id)
+
+
+@router.get("/studies/{study_id}/plates.zip", response_class=Response, responses=PLATES_FILE | declared(404))
+def get_plates_file(workspace: WorkspaceDep, study_id: Id) -> Response:
+    """All plates that wait, each different one as 3MF, with a list of which is for what."""
+    body = plate_files.plates_file(workspace, study_id)
+    return Response(body, media_type="application/zip", headers={"Content-Disposition": 'attachment; filename="plates.zip"'})
+
+
+@router.get("/plates/{plate_id}/plate.{kind}", response_class=Response, responses=SHAPE_FILE | declared(404))
+def get_plate_file(workspace: WorkspaceDep, plate_id: Id, kind: Literal["3mf", "stl", "svg"]) -> Response:
+    """One plate as solids at their places, or drawn to scale."""
+    body, number = plate_files.plate_file(workspace, plate_id, kind)
+    headers = {"Content-Disposition": f'attachment; filename="plate-{number:02}.{kind}"'}
+    return Response(body, media_type=plate_files.MEDIA_OF[kind], headers=headers)

@@ -28,7 +28,7 @@ from assayer.services.dial_in.requests import (
     TrialRecord,
 )
 from assayer.services.dial_in.views import TrialView
-from assayer.services.gcode.files import keep_file
+from assayer.services.gcode.files import MadeFor, keep_file
 from assayer.services.gcode.inspections import inspect_file
 from assayer.services.photos.photos import add_photo
 from assayer.services.printing import printers
@@ -203,7 +203,7 @@ def _tower(maker: Maker, now: datetime, ids: dict[int, str], spool_id: str) -> N
         coming.write(data)
         coming.finish()
         trail_id = _trail_of(maker, ids[_TOWER])
-        keep_file(maker.workspace, ACTORS[0], maker.id(), "fan-tower.gcode", coming, inspect_file(coming.path), trail_id, ids[_TOWER])
+        keep_file(maker.workspace, ACTORS[0], maker.id(), "fan-tower.gcode", coming, inspect_file(coming.path), MadeFor(trail_id, ids[_TOWER]))
     maker.clock.now = now - timedelta(hours=26)
 
 

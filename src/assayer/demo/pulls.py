@@ -21,7 +21,7 @@ _SLIP_OF_THE_PEN = ("Everyday", False, 2)
 
 
 @dataclass(frozen=True, slots=True)
-class _Told:
+class Told:
     """What the story says of one pull."""
 
     rig: str
@@ -50,17 +50,18 @@ def pull_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) ->
             on_old = place == _ON_THE_OLD_RIG
             if on_old:
                 maker.clock.now = now - timedelta(days=11)
-            told = _Told(
+            told = Told(
                 rig=used.jack if on_old else used.frame,
                 behaviour=plan.upright if upright else plan.flat,
                 grip=place in _GRIPS,
                 by_hand=on_old or (upright and i % 2 == 1),
                 slip_of_pen=place == _SLIP_OF_THE_PEN,
             )
-            _pull_one(maker, test, item.specimen_id, told, i)
+            pull_one(maker, test, item.specimen_id, told, i)
 
 
-def _pull_one(maker: Maker, test: TestView, specimen_id: str, told: _Told, i: int) -> None:
+def pull_one(maker: Maker, test: TestView, specimen_id: str, told: Told, i: int) -> None:
+    """One pull as the story has it, by hand or by recorded curve."""
     noise = maker.noise
     actor = ACTORS[i % 2]
     widths = [round(float(5.02 + 0.02 * noise.standard_normal()), 2) for _ in range(3)]

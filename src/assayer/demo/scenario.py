@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from assayer.demo import bending, creep, dial_in, pulls, stock
+from assayer.demo import bending, creep, dial_in, kinds, pulls, stock
 from assayer.demo.maker import ACTORS, ARMS, Clock, Maker, Rigs
 from assayer.services import people
 from assayer.services.bench import recompute
@@ -53,6 +53,7 @@ def make_demo(folder: Path, now: datetime) -> None:
         creep.hang_specimens(maker, study, used, now)
         _make_purposes(maker, study)
         dial_in.dial_in(maker, now, found, spools)
+        kinds.plan_kinds(maker, now, found, spools, used)
     finally:
         workspace.close()
 

@@ -87,11 +87,12 @@ def make_materials(maker: Maker, now: datetime) -> dict[tuple[str, str, str], st
     for new in (
         NewPrinter(
             id=maker.id(), name="Bench One", nozzle=0.4, hardened=False, enclosed=False, bed_surface="textured", strand=1.75, nozzle_hottest=280,
-            bed_hottest=100, extraction=False, holder=52, drives_rims=False, takes_refills=True, loads_itself=False,
+            bed_hottest=100, extraction=False, holder=52, drives_rims=False, takes_refills=True, loads_itself=False, build_x=220, build_y=210, build_z=230,
+            keep_out=[(0, 0, 30, 12)], clearance=32, passes_over=28,
         ),
         NewPrinter(
             id=maker.id(), name="Warm Box", nozzle=0.6, hardened=True, enclosed=True, bed_surface="textured", strand=1.75, nozzle_hottest=320, bed_hottest=120,
-            chamber_hottest=65, extraction=True, holder=50, drives_rims=True, takes_refills=False, loads_itself=True,
+            chamber_hottest=65, extraction=True, holder=50, drives_rims=True, takes_refills=False, loads_itself=True, build_x=250, build_y=200, build_z=240,
         ),
     ):  # fmt: skip
         printers.add_printer(maker.workspace, ACTORS[0], new)

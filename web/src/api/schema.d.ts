@@ -84,6 +84,46 @@ export interface paths {
         patch: operations["patch_batch"];
         trace?: never;
     };
+    "/api/batches/{batch_id}/arm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Batch Arm
+         * @description File a misprinted batch under the arm that it is in truth.
+         */
+        post: operations["post_batch_arm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{batch_id}/treated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Batch Treated
+         * @description The specimens of a batch have had the treatment of their arm.
+         */
+        post: operations["post_batch_treated"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bed-surfaces": {
         parameters: {
             query?: never;
@@ -995,6 +1035,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plates/{plate_id}/plate.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plate File
+         * @description One plate as solids at their places, or drawn to scale.
+         */
+        get: operations["get_plate_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preferences": {
         parameters: {
             query?: never;
@@ -1683,6 +1743,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/slots/{slot_id}/specimen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Slot Specimen
+         * @description Let a spare fill a replicate whose specimens were left out.
+         */
+        put: operations["put_slot_specimen"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/specimens/{specimen_id}": {
         parameters: {
             query?: never;
@@ -2012,6 +2092,54 @@ export interface paths {
          * @description What stands between the plan and an answer, and how to mend it; as printed once something is.
          */
         get: operations["get_fairness"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/plates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plates
+         * @description The plates of a study in the order of printing.
+         */
+        get: operations["get_plates"];
+        put?: never;
+        /**
+         * Post Plates
+         * @description Lay out what waits to be printed: each arm in several batches, these in random, interleaved order.
+         */
+        post: operations["post_plates"];
+        /**
+         * Delete Plates
+         * @description Take back the plates that were not printed.
+         */
+        delete: operations["delete_plates"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/plates.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plates File
+         * @description All plates that wait, each different one as 3MF, with a list of which is for what.
+         */
+        get: operations["get_plates_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2493,6 +2621,8 @@ export interface components {
         BatchView: {
             /** Arm Id */
             arm_id: string;
+            /** Besides */
+            besides: components["schemas"]["BesideView"][];
             /** Id */
             id: string;
             /** Mark */
@@ -2503,6 +2633,8 @@ export interface components {
             minutes: number | null;
             /** Nozzle */
             nozzle: string;
+            /** Plate Id */
+            plate_id: string | null;
             /**
              * Printed At
              * Format: date-time
@@ -2512,6 +2644,8 @@ export interface components {
             printer: string;
             /** Printer Id */
             printer_id: string | null;
+            /** Purge */
+            purge: number;
             /** Room */
             room: number | null;
             /** Specimens */
@@ -2520,6 +2654,8 @@ export interface components {
             spool_code: string | null;
             /** Spool Id */
             spool_id: string | null;
+            /** Treatment */
+            treatment: string;
         };
         /** BedSurfaceView */
         BedSurfaceView: {
@@ -2533,6 +2669,37 @@ export interface components {
             printer_id: string | null;
             /** Retired At */
             retired_at: string | null;
+        };
+        /**
+         * BedView
+         * @description What a plate was laid out on, mm.
+         */
+        BedView: {
+            /** Depth */
+            depth: number;
+            /** Keep Out */
+            keep_out: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Margin */
+            margin: number;
+            /** Width */
+            width: number;
+        };
+        /**
+         * BesideView
+         * @description What another spool gave to a batch, g.
+         */
+        BesideView: {
+            /** Mass */
+            mass: number;
+            /** Purge */
+            purge: number;
+            /** Spool Code */
+            spool_code: string;
         };
         /** BoardView */
         BoardView: {
@@ -3677,6 +3844,27 @@ export interface components {
             unchecked: string[];
         };
         /**
+         * FootprintView
+         * @description What a kind of piece takes of the bed, mm: its outline from above about its middle.
+         */
+        FootprintView: {
+            /** Brim */
+            brim: number;
+            /** Depth */
+            depth: number;
+            /** Height */
+            height: number;
+            /** Kind */
+            kind: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][][];
+            /** Width */
+            width: number;
+        };
+        /**
          * Found
          * @description Something found: what it is, what it is called, and what tells it from its like.
          */
@@ -3879,6 +4067,8 @@ export interface components {
             build_z?: number | null;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
+            /** Clearance */
+            clearance?: number | null;
             /** Drives Rims */
             drives_rims?: boolean | null;
             /** Enclosed */
@@ -3896,12 +4086,27 @@ export interface components {
             hardened?: boolean | null;
             /** Holder */
             holder?: number | null;
+            /**
+             * Keep Out
+             * @description rectangles of the bed where nothing is laid: x0, y0, x1, y1 in mm from its front left
+             * @default []
+             */
+            keep_out: [
+                number,
+                number,
+                number,
+                number
+            ][];
             /** Loads Itself */
             loads_itself?: boolean | null;
+            /** Margin */
+            margin?: number | null;
             /** Nozzle */
             nozzle?: number | null;
             /** Nozzle Hottest */
             nozzle_hottest?: number | null;
+            /** Passes Over */
+            passes_over?: number | null;
             /** Strand */
             strand?: number | null;
             /** Takes Refills */
@@ -4710,6 +4915,26 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * MoreFilament
+         * @description Filament of another spool in the same job: for supports, for purging.
+         */
+        MoreFilament: {
+            /**
+             * Part
+             * @description g in the pieces
+             * @default 0
+             */
+            part: number;
+            /**
+             * Purge
+             * @description g purged, wiped, primed
+             * @default 0
+             */
+            purge: number;
+            /** Spool Id */
+            spool_id: string;
+        };
         /** MoveView */
         MoveView: {
             /**
@@ -4770,6 +4995,16 @@ export interface components {
             /** Material Id */
             material_id: string;
             /**
+             * Printer Id
+             * @description where printers are studied: the one it is printed on
+             */
+            printer_id?: string | null;
+            /**
+             * Rig Id
+             * @description where rigs are studied: the one it is tested on
+             */
+            rig_id?: string | null;
+            /**
              * Settings
              * @description settings in which it differs from its sheet
              * @default {}
@@ -4801,6 +5036,12 @@ export interface components {
             /** Arm Id */
             arm_id: string;
             /**
+             * Besides
+             * @description what other spools gave to it
+             * @default []
+             */
+            besides: components["schemas"]["MoreFilament"][];
+            /**
              * Confirmed
              * @description keys of questions that were answered: it stands as entered
              * @default []
@@ -4808,6 +5049,11 @@ export interface components {
             confirmed: string[];
             /** Id */
             id: string;
+            /**
+             * Mass
+             * @description g that went into the pieces; left out: from the file, or the volume
+             */
+            mass?: number | null;
             /** Minutes */
             minutes?: number | null;
             /**
@@ -4816,12 +5062,23 @@ export interface components {
              */
             nozzle: string;
             /**
+             * Plate Id
+             * @description the plate that was printed; what lay on it, at its places
+             */
+            plate_id?: string | null;
+            /**
              * Printed At
              * Format: date-time
              */
             printed_at: string;
             /** Printer Id */
             printer_id?: string | null;
+            /**
+             * Purge
+             * @description g purged, wiped, primed
+             * @default 0
+             */
+            purge: number;
             /** Room */
             room?: number | null;
             /**
@@ -5218,6 +5475,38 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * NewPlates
+         * @description How what of a study waits to be printed is laid out on plates.
+         */
+        NewPlates: {
+            /**
+             * Batches
+             * @description in how many batches each arm is printed
+             * @default 2
+             */
+            batches: number;
+            /**
+             * Brim
+             * @description mm around pieces that want one to stand
+             * @default 5
+             */
+            brim: number;
+            /**
+             * One By One
+             * @description each piece is finished before the next is begun, so that layers take equal time
+             * @default false
+             */
+            one_by_one: boolean;
+            /** Printer Id */
+            printer_id: string;
+            /**
+             * Spares
+             * @description whether the planned spares are laid beside them
+             * @default true
+             */
+            spares: boolean;
+        };
         /** NewPrinter */
         NewPrinter: {
             /** Acceleration */
@@ -5237,6 +5526,8 @@ export interface components {
             build_z?: number | null;
             /** Chamber Hottest */
             chamber_hottest?: number | null;
+            /** Clearance */
+            clearance?: number | null;
             /** Drives Rims */
             drives_rims?: boolean | null;
             /** Enclosed */
@@ -5256,14 +5547,29 @@ export interface components {
             holder?: number | null;
             /** Id */
             id: string;
+            /**
+             * Keep Out
+             * @description rectangles of the bed where nothing is laid: x0, y0, x1, y1 in mm from its front left
+             * @default []
+             */
+            keep_out: [
+                number,
+                number,
+                number,
+                number
+            ][];
             /** Loads Itself */
             loads_itself?: boolean | null;
+            /** Margin */
+            margin?: number | null;
             /** Name */
             name: string;
             /** Nozzle */
             nozzle?: number | null;
             /** Nozzle Hottest */
             nozzle_hottest?: number | null;
+            /** Passes Over */
+            passes_over?: number | null;
             /** Strand */
             strand?: number | null;
             /** Takes Refills */
@@ -5613,6 +5919,12 @@ export interface components {
              * @description default: the method's first
              */
             shape?: string | null;
+            /**
+             * Spares
+             * @description of each arm, printed beside them in case one is lost
+             * @default 0
+             */
+            spares: number;
         };
         /**
          * NewTrail
@@ -5890,6 +6202,128 @@ export interface components {
             /** Storage */
             storage: string;
         };
+        /** PlacedView */
+        PlacedView: {
+            /** Kind */
+            kind: string;
+            /** Position */
+            position: number;
+            /** Spare */
+            spare: boolean;
+            /** Test Id */
+            test_id: string;
+            /** Turned */
+            turned: boolean;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * PlateFile
+         * @description The G-code that a plate is printed from.
+         */
+        PlateFile: {
+            /** Filament Mm */
+            filament_mm: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Time S */
+            time_s: number;
+        };
+        /**
+         * PlateLayout
+         * @description How a plate lies, which several may share. `evenness`: the least share of its longest layer time that a layer gets.
+         */
+        PlateLayout: {
+            bed: components["schemas"]["BedView"];
+            /** Evenness */
+            evenness: number;
+            /** Key */
+            key: string;
+            /** Kinds */
+            kinds: components["schemas"]["FootprintView"][];
+            /** One By One */
+            one_by_one: boolean;
+            /** Pieces */
+            pieces: components["schemas"]["PlacedView"][];
+        };
+        /**
+         * PlateList
+         * @description The plates of a study, and how many replicates wait on none.
+         */
+        PlateList: {
+            /** Layouts */
+            layouts: components["schemas"]["PlateLayout"][];
+            /** Plates */
+            plates: components["schemas"]["PlateView"][];
+            /** Revision */
+            revision: number;
+            /** Spares */
+            spares: components["schemas"]["SpareView"][];
+            /** Study Id */
+            study_id: string;
+            /** Unplaced */
+            unplaced: number;
+        };
+        /**
+         * PlateSpool
+         * @description The spool a plate would be printed from: g left, and until when it may lie open.
+         */
+        PlateSpool: {
+            /** Code */
+            code: string;
+            /** Dry Until */
+            dry_until: string | null;
+            /** Id */
+            id: string;
+            /** Left */
+            left: number | null;
+            /** Moisture */
+            moisture: string;
+            /** Stale */
+            stale: boolean;
+        };
+        /**
+         * PlateView
+         * @description One plate in the order of printing; printed once it has a batch. Mass in g, time in min, by its file where there is one.
+         */
+        PlateView: {
+            /** Arm Id */
+            arm_id: string;
+            /** Batch Id */
+            batch_id: string | null;
+            file: components["schemas"]["PlateFile"] | null;
+            /** Id */
+            id: string;
+            /** Layout */
+            layout: string;
+            /** Mass */
+            mass: number | null;
+            /** Minutes */
+            minutes: number;
+            /** Number */
+            number: number;
+            /** Part */
+            part: number;
+            /** Parts */
+            parts: number;
+            /** Printer */
+            printer: string;
+            /** Printer Id */
+            printer_id: string;
+            /** Same File */
+            same_file: number[];
+            /** Sheet */
+            sheet: string;
+            /** Sheet Id */
+            sheet_id: string;
+            spool: components["schemas"]["PlateSpool"] | null;
+            /** Why */
+            why: string;
+        };
         /**
          * PowerRow
          * @description What specimens of one test can see. Shares of the mean; `seen[i]` is what i + 2 of each show.
@@ -6051,7 +6485,7 @@ export interface components {
             /** Id */
             id: string;
             /** Number */
-            number: number;
+            number: number | null;
             /** Orientation */
             orientation: string;
             /**
@@ -6059,12 +6493,18 @@ export interface components {
              * @enum {string}
              */
             outcome: "good" | "failed" | "would not stick" | "misprinted";
+            /** Position */
+            position: number;
             /** Shape */
             shape: string;
+            /** Spare */
+            spare: boolean;
             /** Test Id */
             test_id: string;
             /** Tested */
             tested: boolean;
+            /** Treated */
+            treated: boolean;
         };
         /** PrinterChangeView */
         PrinterChangeView: {
@@ -6107,6 +6547,8 @@ export interface components {
             build_z: number | null;
             /** Chamber Hottest */
             chamber_hottest: number | null;
+            /** Clearance */
+            clearance: number | null;
             /** Drives Rims */
             drives_rims: boolean | null;
             /** Enclosed */
@@ -6123,14 +6565,25 @@ export interface components {
             holder: number | null;
             /** Id */
             id: string;
+            /** Keep Out */
+            keep_out: [
+                number,
+                number,
+                number,
+                number
+            ][];
             /** Loads Itself */
             loads_itself: boolean | null;
+            /** Margin */
+            margin: number | null;
             /** Name */
             name: string;
             /** Nozzle */
             nozzle: number | null;
             /** Nozzle Hottest */
             nozzle_hottest: number | null;
+            /** Passes Over */
+            passes_over: number | null;
             /** Revision */
             revision: number;
             /** Strand */
@@ -6660,6 +7113,19 @@ export interface components {
         ReferenceEdit: {
             /** Reference Arm Id */
             reference_arm_id: string;
+        };
+        /**
+         * Refiling
+         * @description A misprinted batch filed under the arm that it is in truth.
+         */
+        Refiling: {
+            /** Arm Id */
+            arm_id: string;
+            /**
+             * Reason
+             * @description what was found, such as: printed with 40 % infill
+             */
+            reason: string;
         };
         /** RegionIn */
         RegionIn: {
@@ -7317,6 +7783,29 @@ export interface components {
          * @enum {string}
          */
         Source: "entered" | "maker's window" | "general" | "another material's sheet" | "calibration" | "trial";
+        /** SpareTaken */
+        SpareTaken: {
+            /** Specimen Id */
+            specimen_id: string;
+        };
+        /**
+         * SpareView
+         * @description A spare that could fill a replicate which was left out.
+         */
+        SpareView: {
+            /** Arm Id */
+            arm_id: string;
+            /** Code */
+            code: string;
+            /** Number */
+            number: number;
+            /** Slot Id */
+            slot_id: string;
+            /** Specimen Id */
+            specimen_id: string;
+            /** Test Id */
+            test_id: string;
+        };
         /**
          * SpecimenOutcome
          * @description How a specimen came off the plate.
@@ -7752,7 +8241,7 @@ export interface components {
          * @description What a study studies.
          * @enum {string}
          */
-        StudiedFactor: "material" | "colour" | "setting" | "treatment";
+        StudiedFactor: "material" | "colour" | "setting" | "treatment" | "lot" | "printer" | "rig";
         /**
          * StudyCopy
          * @description The plan of a study once more, with the materials and tests that are wanted of it.
@@ -7794,6 +8283,11 @@ export interface components {
             start?: true | null;
             /** Title */
             title?: string | null;
+            /**
+             * Wanted By
+             * @description when its answer is needed; null: no longer
+             */
+            wanted_by?: string | null;
         };
         /**
          * StudyExtension
@@ -7824,6 +8318,14 @@ export interface components {
              * @default as printed
              */
             settings: string;
+            /**
+             * Spares
+             * @description spares of each material by test, from now on
+             * @default {}
+             */
+            spares: {
+                [key: string]: number;
+            };
             /**
              * Tests
              * @default []
@@ -7913,6 +8415,8 @@ export interface components {
             tests: components["schemas"]["TestView"][];
             /** Title */
             title: string;
+            /** Wanted By */
+            wanted_by: string | null;
         };
         /**
          * SubjectKind
@@ -7986,6 +8490,8 @@ export interface components {
             /** Replicates */
             replicates: number;
             shape: components["schemas"]["ShapeView"];
+            /** Spares */
+            spares: number;
             /** Study Id */
             study_id: string;
         };
@@ -8105,6 +8611,14 @@ export interface components {
             short: string;
             /** Steps */
             steps: string[];
+        };
+        /**
+         * Treated
+         * @description The specimens of a batch have had the treatment of their arm.
+         */
+        Treated: {
+            /** At */
+            at: string | null;
         };
         /**
          * TrialRecord
@@ -8326,6 +8840,8 @@ export interface components {
             id: string;
             /** Mass */
             mass: number;
+            /** Purge */
+            purge: number;
             /** What */
             what: string;
             /** Who */
@@ -8765,6 +9281,82 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BatchOutcome"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_batch_arm: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Refiling"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_batch_treated: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Treated"];
             };
         };
         responses: {
@@ -9588,7 +10180,10 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                /** @description the trial it was made for */
                 trial_id?: string | null;
+                /** @description the plate it was made for */
+                plate_id?: string | null;
             };
             header?: {
                 /** @description name of who does it, percent-encoded */
@@ -10564,6 +11159,37 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_plate_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plate_id: string;
+                kind: "3mf" | "stl" | "svg";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the solid, mm, or its drawing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
+                    "model/3mf": unknown;
+                    "model/stl": unknown;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
@@ -12043,6 +12669,44 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    put_slot_specimen: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                slot_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpareTaken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_specimen: {
         parameters: {
             query?: never;
@@ -12744,6 +13408,133 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FairnessView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_plates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_plates: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlates"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    delete_plates: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_plates_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description each different plate as 3MF, and plates.csv */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
                 };
             };
             400: components["responses"]["Problem400"];

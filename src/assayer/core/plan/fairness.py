@@ -27,6 +27,9 @@ class StudiedFactor(StrEnum):
     COLOUR = "colour"
     SETTING = "setting"
     TREATMENT = "treatment"
+    LOT = "lot"
+    PRINTER = "printer"
+    RIG = "rig"
 
 
 MATERIAL_BOUND = (
@@ -61,6 +64,10 @@ class PlannedArm:
     batches: Sequence[Printing] = ()
     window: Mapping[str, tuple[float | None, float | None]] = field(default_factory=dict)
     age_days: float | None = None
+    lot: str = ""
+    printer: str = ""
+    rig: str = ""
+    """What it stands for where lots, printers or rigs are studied."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +84,7 @@ class StudyPlan:
     each_at_best : bool
         Of materials: whether each is printed as suits it.
     studied : tuple of str
-        Settings that are studied; those moved together to hold a derived one are one factor.
+        Settings that are studied; those moved together to hold a derived one are one factor, told as "line_width+perimeters".
     labels : mapping of setting name to (label, unit)
     """
 
@@ -122,6 +129,13 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
         )  # fmt: skip
     if not plan.replicates:
         found.append(Unfair("no tests", True, "no test is planned", "nothing is measured", "add a test"))
+    if plan.factor is StudiedFactor.TREATMENT and len(plan.arms) > 1 and all(a.treatment for a in plan.arms):
+        found.append(
+            Unfair(
+                "no control", True, "every arm is treated", "treatments are compared with one another; whether any of them helps is not seen",
+                "add an arm that is not treated",
+            )
+        )  # fmt: skip
     single = [label for label, n in plan.replicates.items() if n == 1]
     if single:
         found.append(
@@ -144,7 +158,7 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
 def _other_settings(plan: StudyPlan) -> list[Unfair]:
     """Settings that differ beside what is studied; and a sweep in which nothing differs, or two things do."""
     differing = differing_settings([a.settings for a in plan.arms])
-    allowed = set(plan.studied) if plan.factor is StudiedFactor.SETTING else set()
+    allowed = set(settings_studied(plan.studied)) if plan.factor is StudiedFactor.SETTING else set()
     if plan.factor is StudiedFactor.MATERIAL and plan.each_at_best:
         allowed |= set(MATERIAL_BOUND)
     found = []
@@ -164,10 +178,21 @@ def _other_settings(plan: StudyPlan) -> list[Unfair]:
     return found
 
 
+TOGETHER = "+"
+
+
+def settings_studied(told: Sequence[str]) -> list[str]:
+    """The settings that are studied, each by itself, of those told together too."""
+    return [name for entry in told for name in entry.split(TOGETHER)]
+
+
 def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
+    # of those that move together the first stands for all
+    beside = {name for entry in plan.studied for name in entry.split(TOGETHER)[1:]}
+    moved = [n for n in moved if n not in beside] or moved[:1]
     words, units = ([plan.labels.get(n, (n.replace("_", " "), ""))[i] for n in moved] for i in (0, 1))
     if not plan.studied or not moved:
-        what = and_words([plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in plan.studied]) or "a setting"
+        what = and_words([plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in settings_studied(plan.studied)]) or "a setting"
         return [Unfair("nothing differs", True, f"{what} is the same in all arms", "nothing is studied", f"give the arms different values of {what}")]
     if len(moved) < 2:
         return []
@@ -206,6 +231,9 @@ _WHAT_ARMS_ARE: tuple[tuple[str, Callable[[PlannedArm], str], tuple[StudiedFacto
     ("product", lambda a: a.product, (StudiedFactor.MATERIAL,), "take one product"),
     ("colour", lambda a: a.colour, (StudiedFactor.MATERIAL, StudiedFactor.COLOUR), "take one colour"),
     ("treatment", lambda a: a.treatment, (StudiedFactor.TREATMENT,), "treat all alike"),
+    ("lot", lambda a: a.lot, (StudiedFactor.LOT,), "print all from one lot"),
+    ("printer", lambda a: a.printer, (StudiedFactor.PRINTER,), "print all on one printer"),
+    ("rig", lambda a: a.rig, (StudiedFactor.RIG,), "test all on one rig"),
 )
 """How it is called, where it is found, in studies of what it may differ, and the mending."""
 
@@ -232,15 +260,20 @@ def _other_things(plan: StudyPlan) -> list[Unfair]:
     return found
 
 
-_SAME_MATERIAL = (StudiedFactor.SETTING, StudiedFactor.TREATMENT)
+_SAME_MATERIAL = (StudiedFactor.SETTING, StudiedFactor.TREATMENT, StudiedFactor.PRINTER, StudiedFactor.RIG)
+
+
+def _but(*without: StudiedFactor) -> tuple[StudiedFactor, ...]:
+    return tuple(f for f in StudiedFactor if f not in without)
+
 
 _ALIKE: tuple[tuple[str, str, Callable[[Printing], str], tuple[StudiedFactor, ...], str], ...] = (
-    ("printer differs", "printer", lambda b: b.printer, tuple(StudiedFactor), "print every arm on each printer, or all on one"),
-    ("nozzle differs", "nozzle", lambda b: b.nozzle, tuple(StudiedFactor), "print all through one nozzle"),
+    ("printer differs", "printer", lambda b: b.printer, _but(StudiedFactor.PRINTER), "print every arm on each printer, or all on one"),
+    ("nozzle differs", "nozzle", lambda b: b.nozzle, _but(StudiedFactor.PRINTER), "print all through one nozzle"),
     ("program differs", "program that prepared the file", lambda b: b.program, tuple(StudiedFactor), "prepare all files with one program"),
     ("lot differs", "lot", lambda b: b.lot, _SAME_MATERIAL, "print all arms from one lot"),
     (
-        "moisture differs", "moisture state", lambda b: b.moisture, tuple(f for f in StudiedFactor if f is not StudiedFactor.TREATMENT),
+        "moisture differs", "moisture state", lambda b: b.moisture, _but(StudiedFactor.TREATMENT),
         "dry all alike before printing",
     ),
 )  # fmt: skip

@@ -110,6 +110,11 @@ def outlines(shape: Shape) -> tuple[list[NDArray[np.float64]], list[NDArray[np.f
     return [np.asarray(p) for p in body.project().to_polygons()], [np.asarray(p) for p in body.rotate([-90, 0, 0]).project().to_polygons()]
 
 
+def shadow(shape: Shape, orientation: str) -> list[NDArray[np.float64]]:
+    """What is seen of it from above as it stands on the bed, about its middle: closed outlines (n × 2, mm), holes among them."""
+    return [np.asarray(p) for p in _turned(shape.body(), shape, orientation).project().to_polygons()]
+
+
 def _turned(body: Any, shape: Shape, orientation: str) -> Any:
     """Onto the bed, over the origin of the bed's x and y."""
     if orientation == ON_EDGE:

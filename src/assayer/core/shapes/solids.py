@@ -82,3 +82,16 @@ def meshed(body: Any) -> Solid:
     """The closed surface of a body."""
     mesh = body.to_mesh64()
     return Solid(np.asarray(mesh.vert_properties[:, :3], dtype=np.float64), np.asarray(mesh.tri_verts, dtype=np.int64))
+
+
+def turned(solid: Solid) -> Solid:
+    """Turned by a right angle about z."""
+    x, y, z = solid.corners.T
+    return Solid(np.column_stack([-y, x, z]), solid.triangles)
+
+
+def beside(solids: Sequence[tuple[Solid, float, float]]) -> Solid:
+    """Several solids as one, each moved along x and y by so many mm."""
+    first = np.cumsum([0, *(len(s.corners) for s, _, _ in solids)])
+    corners = [s.corners + np.array([x, y, 0.0]) for s, x, y in solids]
+    return Solid(np.vstack(corners), np.vstack([s.triangles + n for (s, _, _), n in zip(solids, first, strict=False)]))

@@ -21,7 +21,7 @@ from assayer.services.bench.reductions import UNCHECKED, inputs_of_run, reduce_r
 from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.bench.specimens import code_of, run_view
 from assayer.services.bench.views import RunView
-from assayer.services.printing.batches import came_off
+from assayer.services.printing.judging import came_off
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find

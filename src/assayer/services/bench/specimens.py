@@ -12,7 +12,7 @@ from assayer.services.bench.reductions import seconds_after, standing, typed_of_
 from assayer.services.bench.views import ReadingView, RunCurve, RunResult, RunRig, RunView, SpecimenView
 from assayer.services.changes import record_of
 from assayer.services.dial_in.wetness import printed_wet
-from assayer.services.printing.batches import came_off
+from assayer.services.printing.judging import came_off
 from assayer.services.stock.materials import material_view
 from assayer.services.stock.views import SpoolRef
 from assayer.services.unit import Workspace, find

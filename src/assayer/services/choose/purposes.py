@@ -184,7 +184,7 @@ def purpose_view(session: Session, purpose: Purpose) -> PurposeView:
         study_title=study.title,
         revision=purpose.revision,
         criteria=[_criterion_view(c, tests[c.test_id]) for c in purpose.criteria],
-        arms=arm_views(arms_of(session, study.id)),
+        arms=arm_views(session, arms_of(session, study.id), study),
     )
 
 

@@ -7,6 +7,7 @@ import sys
 import tempfile
 from collections import OrderedDict
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock, Thread
 from typing import Any
@@ -42,10 +43,20 @@ from assayer.services.printing.printers import hardware_of
 from assayer.services.stock.materials import window_of
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.files import Incoming
-from assayer.store.models import GcodeFile, Printer, SettingsSheet, Trail, Trial
+from assayer.store.models import Arm, GcodeFile, Plate, Printer, SettingsSheet, Trail, Trial
 
 MOST_BYTES = 250_000_000
 _KEPT_JOBS = 60
+
+
+@dataclass(frozen=True, slots=True)
+class MadeFor:
+    """What a file was made for: a trial of a trail, or a plate of a study; and the printer's acceleration, mm/s²."""
+
+    trail_id: str | None = None
+    trial_id: str | None = None
+    plate_id: str | None = None
+    acceleration: float = 1000.0
 
 
 class Inspections:
@@ -60,9 +71,9 @@ class Inspections:
         self._running: dict[str, subprocess.Popen[str]] = {}
         self._cancelled: set[str] = set()
 
-    def start(self, actor: Actor, key: str, name: str, trial_id: str | None, coming: Incoming) -> GcodeJob:
+    def start(self, actor: Actor, key: str, name: str, coming: Incoming, trial_id: str | None = None, plate_id: str | None = None) -> GcodeJob:
         """Begin to inspect a file that has come whole; it is kept once that is done."""
-        trail_id, acceleration = self._place(trial_id)
+        made_for = self._made_for(trial_id, plate_id)
         job = GcodeJob(id=key, name=name, state="running", share=0.0, words="")
         with self._lock:
             there = self._jobs.get(key)
@@ -71,15 +82,18 @@ class Inspections:
             self._jobs[key] = job
             while len(self._jobs) > _KEPT_JOBS:
                 self._jobs.popitem(last=False)
-        Thread(target=self._run, args=(actor, job, trail_id, trial_id, acceleration, coming), name="assayer-gcode", daemon=True).start()
+        Thread(target=self._run, args=(actor, job, made_for, coming), name="assayer-gcode", daemon=True).start()
         return job
 
-    def _place(self, trial_id: str | None) -> tuple[str | None, float]:
+    def _made_for(self, trial_id: str | None, plate_id: str | None) -> MadeFor:
         with self._workspace.read() as session:
+            if plate_id is not None:
+                printer = find(session, Printer, find(session, Plate, plate_id).printer_id)
+                return MadeFor(plate_id=plate_id, acceleration=printer.acceleration or 1000.0)
             if trial_id is None:
-                return None, 1000.0
+                return MadeFor()
             trail = find(session, Trail, find(session, Trial, trial_id).trail_id)
-            return trail.id, find(session, Printer, trail.printer_id).acceleration or 1000.0
+            return MadeFor(trail.id, trial_id, acceleration=find(session, Printer, trail.printer_id).acceleration or 1000.0)
 
     def shown(self, key: str) -> GcodeJob:
         with self._lock:
@@ -109,14 +123,14 @@ class Inspections:
             self._jobs[key] = self._jobs[key].model_copy(update=more)
             return self._jobs[key]
 
-    def _run(self, actor: Actor, job: GcodeJob, trail_id: str | None, trial_id: str | None, acceleration: float, coming: Incoming) -> None:
+    def _run(self, actor: Actor, job: GcodeJob, made_for: MadeFor, coming: Incoming) -> None:
         try:
             with self._one, coming:
                 if job.id in self._cancelled:
                     return
-                found = self._inspect(job.id, coming, acceleration)
+                found = self._inspect(job.id, coming, made_for.acceleration)
                 if found is not None:
-                    keep_file(self._workspace, actor, job.id, job.name, coming, found, trail_id, trial_id)
+                    keep_file(self._workspace, actor, job.id, job.name, coming, found, made_for)
                     self._say(job.id, state="done", share=1.0)
         except FileError as error:
             self._say(job.id, state="failed", words=str(error), line=error.line)
@@ -169,9 +183,7 @@ def _refused(said: str) -> FileError:
     return FileError(text or "the inspection ended without saying why")
 
 
-def keep_file(
-    workspace: Workspace, actor: Actor, key: str, name: str, coming: Incoming, found: InspectionView, trail_id: str | None, trial_id: str | None
-) -> None:
+def keep_file(workspace: Workspace, actor: Actor, key: str, name: str, coming: Incoming, found: InspectionView, made_for: MadeFor) -> None:
     """Keep a file with what its inspection found."""
     digest = coming.keep()
     with workspace.write(actor) as unit:
@@ -179,10 +191,13 @@ def keep_file(
             return
         unit.session.add(
             GcodeFile(
-                id=key, name=name, sha256=digest, size=coming.size, trail_id=trail_id, trial_id=trial_id, found=found.model_dump(mode="json"),
+                id=key, name=name, sha256=digest, size=coming.size, trail_id=made_for.trail_id, trial_id=made_for.trial_id, plate_id=made_for.plate_id,
+                found=found.model_dump(mode="json"),
                 added_at=unit.now, zone=actor.zone, who=actor.who,
             )
         )  # fmt: skip
+        if made_for.plate_id is not None:
+            unit.touch(find(unit.session, Plate, made_for.plate_id).study_id)
         unit.log("G-code file", key, "taken in", after={"name": name, "bytes": coming.size, "layers": found.layers})
 
 
@@ -206,10 +221,12 @@ def _item(f: GcodeFile, found: InspectionView) -> GcodeItem:
 
 
 def get_file(workspace: Workspace, file_id: str, sheet_id: str | None = None) -> GcodeView:
-    """A file with its inspection, held against the sheet of its trial, or against the one that is named."""
+    """A file with its inspection, held against the sheet of its trial or its plate, or against the one that is named."""
     with workspace.read() as session:
         kept = find(session, GcodeFile, file_id)
         trial = session.get(Trial, kept.trial_id) if kept.trial_id else None
+        plate = session.get(Plate, kept.plate_id) if kept.plate_id else None
+        own_sheet = trial.sheet_id if trial is not None else find(session, Arm, plate.arm_id).variant.sheet_id if plate is not None else None
         found = InspectionView.model_validate(kept.found)
         return GcodeView(
             id=kept.id,
@@ -221,7 +238,7 @@ def get_file(workspace: Workspace, file_id: str, sheet_id: str | None = None) ->
             trial_id=kept.trial_id,
             trial_number=trial.number if trial is not None else None,
             found=found,
-            findings=_findings(session, found, sheet_id or (trial.sheet_id if trial is not None else None)),
+            findings=_findings(session, found, sheet_id or own_sheet),
         )
 
 

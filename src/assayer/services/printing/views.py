@@ -33,6 +33,10 @@ class PrinterView(View):
     acceleration: float | None
     filtered: bool | None
     feeder: str
+    margin: float | None
+    keep_out: list[tuple[float, float, float, float]]
+    clearance: float | None
+    passes_over: float | None
 
 
 class PrinterList(View):
@@ -99,12 +103,25 @@ class PrintedSpecimen(View):
     id: str
     code: str
     test_id: str
-    number: int
+    number: int | None
+    """Which replicate; None of a spare."""
     shape: str
     orientation: str
     outcome: SpecimenState
     fault: str
     tested: bool
+    position: int
+    spare: bool
+    """Printed beside what was planned, and filling no replicate yet."""
+    treated: bool
+
+
+class BesideView(View):
+    """What another spool gave to a batch, g."""
+
+    spool_code: str
+    mass: float
+    purge: float
 
 
 class BatchView(View):
@@ -122,6 +139,11 @@ class BatchView(View):
     minutes: float | None
     room: float | None
     mark: str
+    plate_id: str | None
+    purge: float
+    besides: list[BesideView]
+    treatment: str
+    """What its specimens are to have before they are tested."""
     specimens: list[PrintedSpecimen]
 
 
@@ -155,3 +177,109 @@ class PrintPlan(View):
     study_id: str
     revision: int
     arms: list[ArmToPrint]
+
+
+class BedView(View):
+    """What a plate was laid out on, mm."""
+
+    width: float
+    depth: float
+    margin: float
+    keep_out: list[tuple[float, float, float, float]]
+
+
+class FootprintView(View):
+    """What a kind of piece takes of the bed, mm: its outline from above about its middle."""
+
+    kind: str
+    width: float
+    depth: float
+    height: float
+    brim: float
+    outline: list[list[Pair2]]
+
+
+class PlacedView(View):
+    position: int
+    test_id: str
+    kind: str
+    spare: bool
+    x: float
+    y: float
+    turned: bool
+
+
+class PlateLayout(View):
+    """How a plate lies, which several may share. `evenness`: the least share of its longest layer time that a layer gets."""
+
+    key: str
+    bed: BedView
+    one_by_one: bool
+    kinds: list[FootprintView]
+    pieces: list[PlacedView]
+    evenness: float
+
+
+class PlateFile(View):
+    """The G-code that a plate is printed from."""
+
+    id: str
+    name: str
+    time_s: float
+    filament_mm: float
+
+
+class PlateSpool(View):
+    """The spool a plate would be printed from: g left, and until when it may lie open."""
+
+    id: str
+    code: str
+    left: float | None
+    moisture: str
+    stale: bool
+    dry_until: datetime | None
+
+
+class PlateView(View):
+    """One plate in the order of printing; printed once it has a batch. Mass in g, time in min, by its file where there is one."""
+
+    id: str
+    number: int
+    arm_id: str
+    part: int
+    parts: int
+    layout: str
+    printer_id: str
+    printer: str
+    sheet: str
+    sheet_id: str
+    mass: float | None
+    minutes: float
+    file: PlateFile | None
+    same_file: list[int]
+    """Other plates on which the same lies, so that one solid file serves all."""
+    batch_id: str | None
+    spool: PlateSpool | None
+    why: str
+
+
+class SpareView(View):
+    """A spare that could fill a replicate which was left out."""
+
+    test_id: str
+    arm_id: str
+    slot_id: str
+    number: int
+    specimen_id: str
+    code: str
+
+
+class PlateList(View):
+    """The plates of a study, and how many replicates wait on none."""
+
+    study_id: str
+    revision: int
+    unplaced: int
+    layouts: list[PlateLayout]
+    plates: list[PlateView]
+    spares: list[SpareView]

@@ -160,11 +160,12 @@ def take_filament(workspace: Workspace, actor: Actor, spool_id: str, new: NewFil
         return spool_page(unit.session, spool, unit.now), True
 
 
-def debit(unit: Unit, spool: Spool, key: str, mass: float, at: datetime, what: str, batch_id: str | None = None) -> None:
-    """Take filament from a spool within a transaction."""
+def debit(unit: Unit, spool: Spool, key: str, mass: float, at: datetime, what: str, batch_id: str | None = None, purge: float = 0.0) -> None:
+    """Take filament from a spool within a transaction; `purge` is what of the mass went into no part."""
     unit.session.add(
         FilamentUse(
-            id=key, spool_id=spool.id, batch_id=batch_id, at=at, entered_at=unit.now, zone=unit.actor.zone, who=unit.actor.who, mass=mass, what=what
+            id=key, spool_id=spool.id, batch_id=batch_id, at=at, entered_at=unit.now, zone=unit.actor.zone, who=unit.actor.who, mass=mass, purge=purge,
+            what=what,
         )
     )  # fmt: skip
     unit.log("filament use", key, "added", after={"spool": spool.code, "mass": mass, "what": what})

@@ -239,6 +239,8 @@ class UseOfFilament(View):
     id: str
     at: datetime
     mass: float
+    purge: float
+    """Of the mass, g that went into no part."""
     what: str
     who: str
     batch_id: str | None

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 
 from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
+from assayer.core.plan.fairness import StudiedFactor
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import study_view
 from assayer.services.studies.planning import add_arms, add_slots, plan_test, seed_of, sheet_called
@@ -36,6 +38,9 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
         if edit.start and study.started_at is None:
             study.started_at = unit.now
             unit.log("study", study_id, "started")
+        if "wanted_by" in edit.model_fields_set and edit.wanted_by != study.wanted_by:
+            unit.log("study", study_id, "wanted by", {"wanted_by": _moment(study.wanted_by)}, {"wanted_by": _moment(edit.wanted_by)})
+            study.wanted_by = edit.wanted_by
         if edit.put_away is not None and edit.put_away != (study.put_away_at is not None):
             study.put_away_at = unit.now if edit.put_away else None
             unit.log("study", study_id, "put away" if edit.put_away else "taken up again")
@@ -43,6 +48,10 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
         unit.touch(study_id)
         unit.session.refresh(study)
         return study_view(unit.session, study)
+
+
+def _moment(at: datetime | None) -> str | None:
+    return None if at is None else at.isoformat()
 
 
 def amend(unit: Unit, study: Study, what: str, reason: str) -> None:
@@ -78,7 +87,7 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
         expect_revision(revision, study.revision, "the study", study_view(unit.session, study))
         arms = arms_of(unit.session, study_id)
         tests = list(unit.session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)))
-        if not (more.arms or more.tests or more.replicates):
+        if not (more.arms or more.tests or more.replicates or more.spares):
             raise EntryError("say what is to be planned besides: a material, a test, or more specimens")
         amend(unit, study, _words_of(more), more.reason)
         _refuse_too_many(len(arms) + len(more.arms), len(tests) + len(more.tests))
@@ -86,7 +95,8 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
             if any(unit.session.get(table, spec.id) is not None for spec in given):
                 raise ConflictError(f"{kind} with this id is there already")
         slots = _more_of_each(tests, more.replicates, arms)
-        fresh_arms = add_arms(unit, study_id, more.arms, sheet_called(unit, more.settings), arms)
+        _set_spares(tests, more.spares)
+        fresh_arms = add_arms(unit, study, more.arms, sheet_called(unit, more.settings), arms)
         fresh_tests = [plan_test(study_id, spec, len(tests) + position) for position, spec in enumerate(more.tests)]
         unit.session.add_all(fresh_tests)
         unit.session.flush()
@@ -99,7 +109,7 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
 def _words_of(more: StudyExtension) -> str:
     counted = ((len(more.arms), "arm", "arms"), (len(more.tests), "test", "tests"))
     words = [f"{n} {one if n == 1 else many} more" for n, one, many in counted if n]
-    return ", ".join([*words, *(["more specimens of each"] if more.replicates else [])])
+    return ", ".join([*words, *(["more specimens of each"] if more.replicates else []), *(["other numbers of spares"] if more.spares else [])])
 
 
 def _refuse_too_many(arms: int, tests: int) -> None:
@@ -122,6 +132,14 @@ def _more_of_each(tests: list[Test], wanted: dict[str, int], arms: Sequence[Arm]
         slots += [(arm.id, test.id, number) for arm in arms for number in range(test.replicates + 1, count + 1)]
         test.replicates = count
     return slots
+
+
+def _set_spares(tests: list[Test], wanted: dict[str, int]) -> None:
+    by_id = {t.id: t for t in tests}
+    for test_id, count in wanted.items():
+        if test_id not in by_id:
+            raise EntryError("the study has no such test", "spares")
+        by_id[test_id].spares = count
 
 
 def _extended(unit: Unit, study: Study, tests: list[Test], more: StudyExtension) -> StudyView:
@@ -165,7 +183,7 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
         )  # fmt: skip
         unit.session.add(study)
         unit.session.flush()
-        new_arms = [Arm(id=unit.new_id(), study_id=study.id, variant_id=a.variant_id, mark=a.mark, position=i) for i, a in enumerate(arms)]
+        new_arms = [_arm_again(a, unit.new_id(), study, i) for i, a in enumerate(arms)]
         new_tests = [_again(t, unit.new_id(), study.id, i) for i, t in enumerate(tests)]
         unit.session.add_all([*new_arms, *new_tests])
         add_slots(unit, [(arm.id, test.id, n) for arm in new_arms for test in new_tests for n in range(1, test.replicates + 1)])
@@ -176,8 +194,17 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
         return study_view(unit.session, study), True
 
 
+def _arm_again(arm: Arm, arm_id: str, study: Study, position: int) -> Arm:
+    """The same arm in another study: the spool comes along only where it is what is studied."""
+    spool_id = arm.spool_id if study.studied_factor == StudiedFactor.LOT else None
+    return Arm(
+        id=arm_id, study_id=study.id, variant_id=arm.variant_id, mark=arm.mark, position=position, spool_id=spool_id, printer_id=arm.printer_id,
+        rig_id=arm.rig_id,
+    )  # fmt: skip
+
+
 def _again(test: Test, test_id: str, study_id: str, position: int) -> Test:
-    same = ("method", "orientation", "shape", "protocol", "replicates", "margin_value", "margin_relative")
+    same = ("method", "orientation", "shape", "protocol", "replicates", "spares", "margin_value", "margin_relative")
     # by today's procedure: it is not measured yet
     version = find_method(test.method).procedure_version
-    return Test(id=test_id, study_id=study_id, position=position, procedure_version=version, spares=0, **{name: getattr(test, name) for name in same})
+    return Test(id=test_id, study_id=study_id, position=position, procedure_version=version, **{name: getattr(test, name) for name in same})

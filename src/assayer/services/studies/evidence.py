@@ -57,7 +57,8 @@ class Evidence:
     measured: Counter[str] = field(default_factory=Counter)
     dots: dict[str, list[Dot]] = field(default_factory=dict)
     rig_names: dict[str, str] = field(default_factory=dict)
-    key: Key | None = None
+    keys: dict[str, Key] = field(default_factory=dict)
+    """By arm; the same for all, but where rigs are studied each arm has its own."""
 
     def counted(self, arm_id: str) -> list[Dot]:
         return [d for d in self.dots.get(arm_id, []) if d.state == "counts" and d.value is not None]
@@ -142,9 +143,9 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
     for row in rows:
         result = values.get((row.Run.id, found[row.Run.test_id].quantity))
         by_test[row.Run.test_id].append(_Row(row.arm_id, row.slot_id, row.id, row.code, row.batch_id, row.Run, result))
-    names = _rig_names(session, {r.run.rig_version_id for own in by_test.values() for r in own})
+    rigs = _rigs(session, {r.run.rig_version_id for own in by_test.values() for r in own})
     for test_id, own in by_test.items():
-        _place(found[test_id], own, ambient, names)
+        _place(found[test_id], own, ambient, rigs)
     return found
 
 
@@ -169,10 +170,12 @@ def _count_slots(session: Session, found: Mapping[str, Evidence]) -> None:
         found[test_id].printed[arm_id] = done
 
 
-def _rig_names(session: Session, version_ids: set[str]) -> dict[str, str]:
+def _rigs(session: Session, version_ids: set[str]) -> dict[str, tuple[str, str]]:
+    """Id and name of the rig of each version."""
     if not version_ids:
         return {}
-    return {version: name for version, name in session.execute(select(RigVersion.id, Rig.name).join(Rig).where(RigVersion.id.in_(version_ids)))}
+    rows = session.execute(select(RigVersion.id, Rig.id, Rig.name).join(Rig).where(RigVersion.id.in_(version_ids)))
+    return {version: (rig_id, name) for version, rig_id, name in rows}
 
 
 def _ambient(session: Session, test_ids: list[str]) -> dict[str, float]:
@@ -188,12 +191,23 @@ def _ambient(session: Session, test_ids: list[str]) -> dict[str, float]:
     return {run_id: mean for run_id, mean in session.execute(means)}
 
 
-def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], names: Mapping[str, str]) -> None:
+def _keys(arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tuple[str, str]]) -> dict[str, Key]:
+    """What most specimens that count were tested with is the test; where rigs are studied, each arm's own rig is."""
+    votes = Counter((r.run.procedure_version, r.run.rig_version_id) for r in counting)
+    if not votes:
+        return {}
+    usual = votes.most_common(1)[0][0]
+    keys = {}
+    for arm in arms:
+        own = [key for key in votes if arm.rig_id is not None and rigs.get(key[1], ("", ""))[0] == arm.rig_id and key[0] == usual[0]]
+        keys[arm.id] = usual if arm.rig_id is None else max(own, key=lambda k: votes[k], default=(usual[0], ""))
+    return keys
+
+
+def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], rigs: Mapping[str, tuple[str, str]]) -> None:
     shown = [r for r in rows if r.run.complete or r.result is not None]
-    # what most specimens that count were tested with is the test; anything else stands apart from it
-    votes = Counter((r.run.procedure_version, r.run.rig_version_id) for r in shown if r.run.validity != Validity.LEFT_OUT)
-    evidence.key = votes.most_common(1)[0][0] if votes else None
-    evidence.rig_names = {r.run.rig_version_id: names.get(r.run.rig_version_id, "") for r in rows}
+    evidence.keys = _keys(evidence.arms, [r for r in shown if r.run.validity != Validity.LEFT_OUT], rigs)
+    evidence.rig_names = {r.run.rig_version_id: rigs.get(r.run.rig_version_id, ("", ""))[1] for r in rows}
     evidence.measured = Counter(r.arm_id for r in rows if not r.run.complete)
     for r in shown:
         key = (r.run.procedure_version, r.run.rig_version_id)
@@ -207,7 +221,7 @@ def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], n
                 batch_id=r.batch_id,
                 value=None if r.result is None else r.result.value,
                 bound="exact" if r.result is None else r.result.bound,
-                state=_state(r, key == evidence.key),
+                state=_state(r, key == evidence.keys.get(r.arm_id)),
                 reason=r.run.validity_reason,
                 key=key,
                 reading_step=0.0 if r.result is None else r.result.reading_step,

@@ -78,8 +78,7 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
     notes = []
     for key in dict.fromkeys(d.key for d in dots if d.state == "apart"):
         count = sum(d.key == key and d.state == "apart" for d in dots)
-        assert evidence.key is not None
-        differs = "procedure" if key[0] != evidence.key[0] else "rig"
+        differs = "procedure" if key[0] != evidence.keys[arm_id][0] else "rig"
         notes.append(f"{count} tested with another {differs} ({evidence.rig_names.get(key[1], '')}): shown apart, not averaged")
     bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
     if bounds.at_least:

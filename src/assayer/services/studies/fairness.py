@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -18,7 +19,7 @@ from assayer.core.settings.limits import windows
 from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.studies.evidence import arms_of
-from assayer.services.studies.listing import reference_of, settings_of
+from assayer.services.studies.listing import narrowed_names, reference_of, settings_of
 from assayer.services.studies.views import FairnessView, UnfairView
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, Batch, Printer, Run, Slot, Specimen, Spool, Study, Test
@@ -33,10 +34,11 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
         arms = arms_of(session, study_id)
         batches, ages = _batches(session, study_id), _ages(session, study_id)
         reference = reference_of(arms, study)
+        narrowed = narrowed_names(session, arms, study)
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
         plan = StudyPlan(
             factor=StudiedFactor(study.studied_factor),
-            arms=[_arm(a, batches.get(a.id, []), ages.get(a.id)) for a in arms],
+            arms=[_arm(a, batches.get(a.id, []), ages.get(a.id), narrowed) for a in arms],
             reference=None if reference is None else reference.mark,
             replicates={f"{find_method(t.method).label_for(t.orientation)}, {t.orientation}": t.replicates for t in tests},
             each_at_best=study.each_at_best,
@@ -46,12 +48,13 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
         return FairnessView(study_id=study_id, revision=study.revision, printed=bool(batches), items=[UnfairView.model_validate(u) for u in shortcomings(plan)])
 
 
-def _arm(arm: Arm, batches: list[Printing], age: float | None) -> PlannedArm:
+def _arm(arm: Arm, batches: list[Printing], age: float | None, narrowed: Mapping[str, str]) -> PlannedArm:
     m = arm.variant.material
     window = {name: (span.low, span.high) for name, span in windows(window_of(m)).items()}
     name = arm.mark if not arm.variant.treatment else f"{arm.mark} {arm.variant.treatment}"
     batches = [replace(b, program=arm.variant.sheet.prepared_with) for b in batches]
-    return PlannedArm(name, f"{m.maker} {m.product}", m.colour, arm.variant.treatment, settings_of(arm), batches, window, age)
+    lot, printer, rig = (narrowed.get(key or "", "") for key in (arm.spool_id, arm.printer_id, arm.rig_id))
+    return PlannedArm(name, f"{m.maker} {m.product}", m.colour, arm.variant.treatment, settings_of(arm), batches, window, age, lot, printer, rig)
 
 
 def _batches(session: Session, study_id: str) -> dict[str, list[Printing]]:

@@ -50,7 +50,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
     spec = evidence.method.quantity(evidence.quantity)
     groups = evidence.groups()
     verdicts = evidence.verdicts(groups, study.reference_arm_id)
-    views = {v.id: v for v in arm_views(evidence.arms)}
+    views = {v.id: v for v in arm_views(session, evidence.arms, study)}
     anova = welch_anova(groups)
     arms = []
     for arm in evidence.arms:
@@ -92,7 +92,7 @@ def _of_ratio(
     above, below = evidence[test.id], evidence[other.id]
     ratios: dict[str, ArmRatio] = arm_ratios(spec, above, below)
     verdicts = ratio_verdicts(ratios, study.reference_arm_id)
-    views = {v.id: v for v in arm_views(arms)}
+    views = {v.id: v for v in arm_views(session, arms, study)}
     return Findings(
         test=test_view(test),
         study=_ref(study),

@@ -11,7 +11,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import summarise
 from assayer.services.studies.views import MeasuredView
-from assayer.store.models import Arm, Batch, Result, Run, Specimen, Study, Test, Variant
+from assayer.store.models import Arm, Batch, Result, Run, Slot, Specimen, Study, Test, Variant
 
 
 def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:
@@ -27,7 +27,8 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         .join(Specimen, Specimen.id == Run.specimen_id)
         .join(Batch, Batch.id == Specimen.batch_id)
         .join(Variant, Variant.id == Batch.variant_id)
-        .join(Arm, (Arm.variant_id == Variant.id) & (Arm.study_id == Study.id))
+        .join(Slot, Slot.id == Specimen.slot_id)
+        .join(Arm, Arm.id == Slot.arm_id)
         .where(Variant.material_id.in_(material_ids), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False))
         .order_by(Study.created_at.desc(), Test.position, Result.seq)
     ).all()

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from sqlalchemy import func, literal_column, select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import method as find_method
-from assayer.core.plan.fairness import differing_settings
+from assayer.core.plan.fairness import StudiedFactor, differing_settings
 from assayer.core.settings.declared import setting, shown
 from assayer.services.declarations import outcome_views, quantity_view, shape_view
 from assayer.services.stock.materials import material_view
@@ -17,7 +17,7 @@ from assayer.services.studies.views import AmendmentView, ArmView, StudyItem, St
 from assayer.services.unit import Workspace, find
 from assayer.services.views import SwatchView
 from assayer.store.counting import count_if
-from assayer.store.models import Amendment, Arm, Material, Run, Slot, Specimen, Study, Test, Variant
+from assayer.store.models import Amendment, Arm, Material, Printer, Rig, Run, Slot, Specimen, Spool, Study, Test, Variant
 
 
 def list_studies(workspace: Workspace, limit: int, offset: int, put_away: bool = False) -> StudyPage:
@@ -95,7 +95,8 @@ def study_view(session: Session, study: Study) -> StudyView:
         each_at_best=study.each_at_best,
         studied_settings=study.studied_settings,
         amendments=[AmendmentView.model_validate(a) for a in amended],
-        arms=arm_views(arms),
+        arms=arm_views(session, arms, study),
+        wanted_by=study.wanted_by,
         tests=[test_view(t) for t in tests],
     )
 
@@ -105,8 +106,22 @@ def reference_of(arms: Sequence[Arm], study: Study) -> Arm | None:
     return next((a for a in arms if a.id == study.reference_arm_id), None)
 
 
-def arm_views(arms: Sequence[Arm]) -> list[ArmView]:
-    """The arms of a study, each with what of its settings tells it from the others."""
+def narrowed_names(session: Session, arms: Sequence[Arm], study: Study) -> dict[str, str]:
+    """The lot, printer or rig that each arm stands for, where that is what is studied; by its id."""
+    factor = study.studied_factor
+    if factor == StudiedFactor.LOT:
+        of_spools = select(Spool.id, Spool.lot, Spool.code).where(Spool.id.in_([a.spool_id for a in arms if a.spool_id]))
+        return {key: lot or code for key, lot, code in session.execute(of_spools)}
+    if factor not in (StudiedFactor.PRINTER, StudiedFactor.RIG):
+        return {}
+    kind = Printer if factor == StudiedFactor.PRINTER else Rig
+    ids = [key for a in arms if (key := a.printer_id if kind is Printer else a.rig_id)]
+    return {key: name for key, name in session.execute(select(kind.id, kind.name).where(kind.id.in_(ids)))}
+
+
+def arm_views(session: Session, arms: Sequence[Arm], study: Study) -> list[ArmView]:
+    """The arms of a study, each with what of its settings (or which lot, printer or rig) tells it from the others."""
+    narrowed = narrowed_names(session, arms, study)
     differing = differing_settings([settings_of(a) for a in arms])
     return [
         ArmView(
@@ -115,12 +130,17 @@ def arm_views(arms: Sequence[Arm]) -> list[ArmView]:
             treatment=arm.variant.treatment,
             material=material_view(arm.variant.material),
             settings=arm.variant.sheet.name,
-            differs={(s.chip if (s := setting(n)) else n): shown(n, own[n]) if n in own else "not said" for n in differing},
+            differs={(s.chip if (s := setting(n)) else n): shown(n, own[n]) if n in own else "not said" for n in differing} | _stands_for(arm, narrowed),
             spool_id=arm.spool_id,
         )
         for arm in arms
         for own in [settings_of(arm)]
     ]
+
+
+def _stands_for(arm: Arm, narrowed: Mapping[str, str]) -> dict[str, str]:
+    ids = {"lot": arm.spool_id, "printer": arm.printer_id, "rig": arm.rig_id}
+    return {word: narrowed[key] for word, key in ids.items() if key is not None and key in narrowed}
 
 
 def settings_of(arm: Arm) -> dict[str, float | str | bool]:
@@ -140,6 +160,7 @@ def test_view(test: Test) -> TestView:
         shape=shape_view(method.shape(test.shape)),
         protocol=method.protocol.read(test.protocol, method.label).as_dict(),
         replicates=test.replicates,
+        spares=test.spares,
         margin=test.margin_value,
         margin_relative=test.margin_relative,
         outcomes=outcome_views(method, test.orientation),

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.plan.fairness import StudiedFactor
+from assayer.core.plan.fairness import StudiedFactor, settings_studied
 from assayer.core.settings.declared import chip, setting
 from assayer.core.settings.sheet import Set, Sheet, Source, check_sheet
 from assayer.services.stock.materials import free_mark
@@ -17,7 +17,7 @@ from assayer.services.studies.listing import study_view
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, find
-from assayer.store.models import Arm, Material, SettingsSheet, Slot, Spool, Study, Test, Variant
+from assayer.store.models import Arm, Material, Printer, Rig, SettingsSheet, Slot, Spool, Study, Test, Variant
 
 
 def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[StudyView, bool]:
@@ -46,7 +46,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
         )
         unit.session.add(study)
         unit.session.flush()
-        arms = add_arms(unit, new.id, new.arms, sheet_called(unit, new.settings), [])
+        arms = add_arms(unit, study, new.arms, sheet_called(unit, new.settings), [])
         tests = [plan_test(new.id, spec, position) for position, spec in enumerate(new.tests)]
         unit.session.add_all(tests)
         unit.session.flush()
@@ -58,7 +58,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
 def _studied(new: NewStudy) -> list[str]:
     """Settings that are studied: those named, or all in which arms were told to differ."""
     named = new.studied_settings or (dict.fromkeys(n for a in new.arms for n in a.settings) if new.studied_factor is StudiedFactor.SETTING else [])
-    for name in named:
+    for name in settings_studied(list(named)):
         if setting(name) is None:
             raise EntryError(f"'{name}' is no setting", "studied_settings")
     return list(named)
@@ -95,7 +95,17 @@ def add_slots(unit: Unit, planned: Sequence[tuple[str, str, int]]) -> None:
         unit.session.execute(insert(Slot), [{"id": unit.new_id(), "arm_id": arm, "test_id": test, "number": number} for arm, test, number in planned])
 
 
-def add_arms(unit: Unit, study_id: str, specs: Sequence[NewArm], sheet: SettingsSheet, there: Sequence[Arm]) -> list[Arm]:
+NARROWED: dict[StudiedFactor, str] = {StudiedFactor.LOT: "spool_id", StudiedFactor.PRINTER: "printer_id", StudiedFactor.RIG: "rig_id"}
+"""Where not the variant is studied, what an arm stands for beside it."""
+NARROWED_WORDS = {"spool_id": "spool", "printer_id": "printer", "rig_id": "rig"}
+
+
+def _what(material_id: str, treatment: str, sheet_id: str, of: Arm | NewArm, narrowed: str | None) -> tuple[str | None, ...]:
+    """What tells an arm from the others of its study."""
+    return material_id, treatment, sheet_id, None if narrowed is None else getattr(of, narrowed)
+
+
+def add_arms(unit: Unit, study: Study, specs: Sequence[NewArm], sheet: SettingsSheet, there: Sequence[Arm]) -> list[Arm]:
     """Arms of a study beside those that are there.
 
     Raises
@@ -105,12 +115,16 @@ def add_arms(unit: Unit, study_id: str, specs: Sequence[NewArm], sheet: Settings
     """
     taken = {arm.mark for arm in there}
     arms = []
-    seen = {(arm.variant.material_id, arm.variant.treatment, arm.variant.sheet_id) for arm in there}
+    narrowed = NARROWED.get(StudiedFactor(study.studied_factor))
+    seen = {_what(arm.variant.material_id, arm.variant.treatment, arm.variant.sheet_id, arm, narrowed) for arm in there}
     for position, spec in enumerate(specs):
         own = arm_sheet(unit, spec, sheet, position)
-        key = (spec.material_id, spec.treatment, own.id)
+        key = _what(spec.material_id, spec.treatment, own.id, spec, narrowed)
         if key in seen:
-            raise EntryError(f"arm {position + 1} is the same material, treatment and settings as an earlier one", "arms", row=position + 1)
+            told = "material, treatment and settings" if narrowed is None else f"material, treatment, settings and {NARROWED_WORDS[narrowed]}"
+            raise EntryError(f"arm {position + 1} is the same {told} as an earlier one", "arms", row=position + 1)
+        if narrowed is not None and getattr(spec, narrowed) is None:
+            raise EntryError(f"arm {position + 1}: say which {NARROWED_WORDS[narrowed]} it stands for", "arms", row=position + 1)
         seen.add(key)
         material = find(unit.session, Material, spec.material_id)
         if spec.spool_id is not None:
@@ -120,7 +134,10 @@ def add_arms(unit: Unit, study_id: str, specs: Sequence[NewArm], sheet: Settings
         mark = free_mark(material.mark, taken, material.maker, material.product)
         taken.add(mark)
         variant = variant_of(unit.session, unit, material.id, own.id, spec.treatment)
-        arms.append(Arm(id=spec.id, study_id=study_id, variant=variant, mark=mark, position=len(there) + position, spool_id=spec.spool_id))
+        arm = Arm(id=spec.id, study_id=study.id, variant=variant, mark=mark, position=len(there) + position, spool_id=spec.spool_id)
+        arm.printer_id = find(unit.session, Printer, spec.printer_id).id if spec.printer_id is not None else None
+        arm.rig_id = find(unit.session, Rig, spec.rig_id).id if spec.rig_id is not None else None
+        arms.append(arm)
     unit.session.add_all(arms)
     return arms
 
@@ -172,7 +189,7 @@ def plan_test(study_id: str, spec: NewTest, position: int) -> Test:
         shape=shape.name,
         protocol=protocol.as_dict() if spec.protocol else {},
         replicates=spec.replicates,
-        spares=0,
+        spares=spec.spares,
         margin_value=own.value if spec.margin is None else spec.margin,
         margin_relative=own.relative if spec.margin is None else spec.margin_relative,
         position=position,

@@ -35,11 +35,9 @@ def derived_of(test: Test, tests: Iterable[Test]) -> list[tuple[Derived, Test]]:
 
 def arm_ratios(spec: Derived, above: Evidence, below: Evidence) -> dict[str, ArmRatio]:
     """A derived quantity by arm, where both tests were done alike; empty where their rigs or procedures differ."""
-    if above.key is None or above.key != below.key:
-        return {}
     upper, lower = above.groups(), below.groups()
     found = {}
-    for arm_id in (a for a in upper if a in lower):
+    for arm_id in (a for a in upper if a in lower and above.keys[a] == below.keys[a]):
         ratio = spec.ratio(upper[arm_id], lower[arm_id])
         if ratio is None:
             continue

@@ -8,7 +8,7 @@ from pydantic import AfterValidator, Field, StringConstraints
 
 from assayer.core.methods.vocabulary import Orientation
 from assayer.core.plan.fairness import StudiedFactor
-from assayer.services.requests import Flag, Id, Name, Real, Request, Whole, printable
+from assayer.services.requests import Flag, Id, Instant, Name, Real, Request, Whole, printable
 
 SettingValue = Annotated[Real, Field(gt=0, le=1e9)] | Annotated[list[Annotated[Real, Field(gt=0, le=1e9)]], Field(max_length=40)]
 
@@ -23,6 +23,8 @@ class NewArm(Request):
     id: Id
     material_id: Id
     spool_id: Annotated[Id | None, Field(description="which spool the specimens are to be printed from; printing debits it")] = None
+    printer_id: Annotated[Id | None, Field(description="where printers are studied: the one it is printed on")] = None
+    rig_id: Annotated[Id | None, Field(description="where rigs are studied: the one it is tested on")] = None
     treatment: Annotated[str, StringConstraints(strip_whitespace=True, max_length=120), AfterValidator(printable)] = ""
     sheet_id: Annotated[Id | None, Field(description="the settings sheet it is printed by; default: that of the study")] = None
     settings: Annotated[dict[Name, ArmSetting], Field(max_length=40, description="settings in which it differs from its sheet")] = {}
@@ -37,6 +39,7 @@ class NewTest(Request):
     )
     protocol: Annotated[dict[Name, SettingValue], Field(max_length=20, description="what the lab sets, in base units; left out: as delivered")] = {}
     replicates: Annotated[Whole, Field(ge=1, le=50)] = 5
+    spares: Annotated[Whole, Field(ge=0, le=50, description="of each arm, printed beside them in case one is lost")] = 0
     margin: Annotated[Real | None, Field(gt=0, le=1e6, description="smallest difference that matters; default: the quantity's own")] = None
     margin_relative: Annotated[Flag, Field(description="whether the margin is a share of the reference mean")] = True
 
@@ -68,6 +71,7 @@ class StudyEdit(Request):
     each_at_best: Flag | None = None
     start: Annotated[Literal[True] | None, Field(description="freeze the plan: from now on it is amended, with a reason")] = None
     reason: Reason = ""
+    wanted_by: Annotated[Instant | None, Field(description="when its answer is needed; null: no longer")] = None
     put_away: Annotated[Flag | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
 
 
@@ -79,6 +83,7 @@ class StudyExtension(Request):
     replicates: Annotated[
         dict[Id, Annotated[Whole, Field(ge=1, le=50)]], Field(max_length=40, description="specimens of each material by test, from now on; never fewer")
     ] = {}
+    spares: Annotated[dict[Id, Annotated[Whole, Field(ge=0, le=50)]], Field(max_length=40, description="spares of each material by test, from now on")] = {}
     settings: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120), AfterValidator(printable)] = "as printed"
     reason: Reason = ""
 

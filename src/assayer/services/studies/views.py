@@ -52,6 +52,7 @@ class TestView(View):
     protocol: dict[str, float | list[float]]
     """What the lab sets for it, in base units."""
     replicates: int
+    spares: int
     margin: float
     margin_relative: bool
     outcomes: list[OutcomeView]
@@ -76,6 +77,7 @@ class StudyView(View):
     reference_arm_id: str | None
     revision: int
     created_at: datetime
+    wanted_by: datetime | None
     put_away_at: datetime | None
     started_at: datetime | None
     each_at_best: bool

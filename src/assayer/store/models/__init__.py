@@ -24,6 +24,8 @@ from assayer.store.models.people import Person as Person
 from assayer.store.models.people import Preference as Preference
 from assayer.store.models.photos import Photo as Photo
 from assayer.store.models.printing import Batch as Batch
+from assayer.store.models.printing import Plate as Plate
+from assayer.store.models.printing import PlatePlace as PlatePlace
 from assayer.store.models.printing import Printer as Printer
 from assayer.store.models.printing import SettingsSheet as SettingsSheet
 from assayer.store.models.printing import Specimen as Specimen

@@ -170,6 +170,7 @@ class GcodeFile(Base):
     size: Mapped[int]
     trail_id: Mapped[str | None] = mapped_column(ForeignKey("trails.id"), index=True)
     trial_id: Mapped[str | None] = mapped_column(ForeignKey("trials.id"), index=True)
+    plate_id: Mapped[str | None] = mapped_column(ForeignKey("plates.id"), index=True)
     found: Mapped[dict[str, Any]]
     added_at: Mapped[datetime]
     zone: Mapped[str] = mapped_column(String(64))

@@ -39,6 +39,14 @@ class Printer(Base):
     acceleration: Mapped[float | None]
     filtered: Mapped[bool | None]
     feeder: Mapped[str] = mapped_column(String(80), default="", server_default="")
+    margin: Mapped[float | None]
+    """mm along the edges of the bed where nothing is laid."""
+    keep_out: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
+    """Rectangles of the bed where nothing is laid, as [x0, y0, x1, y1] in mm from its front left corner."""
+    clearance: Mapped[float | None]
+    """mm that the print head needs around a finished piece."""
+    passes_over: Mapped[float | None]
+    """mm that a finished piece may be high for what carries the head to pass over it."""
 
 
 class SettingsSheet(Base):
@@ -81,6 +89,7 @@ class Batch(Base):
     minutes: Mapped[float | None]
     room: Mapped[float | None]
     """°C while it printed."""
+    plate_id: Mapped[str | None] = mapped_column(ForeignKey("plates.id"), index=True)
 
 
 class Specimen(Base):
@@ -99,5 +108,44 @@ class Specimen(Base):
     fault: Mapped[str] = mapped_column(String(120), default="", server_default="")
     planned_slot_id: Mapped[str | None] = mapped_column(ForeignKey("slots.id"))
     """The replicate it was printed for, where it came off the plate so that it cannot fill it."""
+    spare_test_id: Mapped[str | None] = mapped_column(ForeignKey("tests.id"))
+    """The test that it was printed for as a spare; it may fill a replicate of it later."""
+    treated_at: Mapped[datetime | None]
+    """When it had had the treatment of its variant, where there is one."""
     batch: Mapped[Batch] = relationship()
     __table_args__ = (UniqueConstraint("batch_id", "position"),)
+
+
+class Plate(Base):
+    """What is to be printed together: specimens of one arm, each at its place; printed once it has a batch."""
+
+    __tablename__ = "plates"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    study_id: Mapped[str] = mapped_column(ForeignKey("studies.id"), index=True)
+    arm_id: Mapped[str] = mapped_column(ForeignKey("arms.id"))
+    printer_id: Mapped[str] = mapped_column(ForeignKey("printers.id"))
+    number: Mapped[int]
+    """Its place in the order of printing."""
+    part: Mapped[int]
+    """Which batch of its arm, from 1."""
+    one_by_one: Mapped[bool]
+    brim: Mapped[float]
+    bed: Mapped[dict[str, Any]]
+    """Width, depth, margin and what was kept free when it was laid out, mm."""
+    layout: Mapped[str] = mapped_column(String(32))
+    """Plates with the same one are printed from the same file."""
+    laid_at: Mapped[datetime]
+    __table_args__ = (UniqueConstraint("study_id", "number"),)
+
+
+class PlatePlace(Base):
+    """One place of a plate: what lies there. Without a slot it is a spare."""
+
+    __tablename__ = "plate_places"
+    plate_id: Mapped[str] = mapped_column(ForeignKey("plates.id"), primary_key=True)
+    position: Mapped[int] = mapped_column(primary_key=True)
+    test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"))
+    slot_id: Mapped[str | None] = mapped_column(ForeignKey("slots.id"), index=True)
+    x: Mapped[float]
+    y: Mapped[float]
+    turned: Mapped[bool]

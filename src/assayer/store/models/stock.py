@@ -229,6 +229,8 @@ class FilamentUse(Base):
     mass: Mapped[float]
     what: Mapped[str] = mapped_column(String(200))
     retracted_at: Mapped[datetime | None]
+    purge: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """Of the mass, g that went into no part: purged, wiped, primed."""
     __table_args__ = (CheckConstraint("mass > 0", name="mass"),)
 
 

@@ -30,6 +30,8 @@ class Study(Base):
     studied_settings: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
     started_at: Mapped[datetime | None]
     """From then on the plan is frozen: what changes is an amendment with a reason."""
+    wanted_by: Mapped[datetime | None]
+    """When its answer is needed; what is not tested by then is late."""
 
 
 class Amendment(Base):
@@ -56,8 +58,12 @@ class Arm(Base):
     position: Mapped[int]
     spool_id: Mapped[str | None] = mapped_column(ForeignKey("spools.id"))
     """Which spool it is planned to be printed from; batches say which it was."""
+    printer_id: Mapped[str | None] = mapped_column(ForeignKey("printers.id"))
+    """Where printers are studied: the one it is printed on."""
+    rig_id: Mapped[str | None] = mapped_column(ForeignKey("rigs.id"))
+    """Where rigs are studied: the one it is tested on."""
     variant: Mapped[Variant] = relationship()
-    __table_args__ = (UniqueConstraint("study_id", "mark"), UniqueConstraint("study_id", "variant_id"))
+    __table_args__ = (UniqueConstraint("study_id", "mark"),)
 
 
 class Test(Base):

@@ -61,8 +61,14 @@ function send<T>(path: string, body: Blob, onShare: (share: number) => void): Pr
   });
 }
 
-export function sendGcode(id: string, file: File, trialId: string | undefined, onShare: (share: number) => void): Promise<Schemas["GcodeJob"]> {
-  const query = new URLSearchParams({ name: file.name.slice(-80), ...(trialId ? { trial_id: trialId } : {}) });
+/** What a file was made for. */
+export interface MadeFor {
+  trial?: string | undefined;
+  plate?: string | undefined;
+}
+
+export function sendGcode(id: string, file: File, madeFor: MadeFor, onShare: (share: number) => void): Promise<Schemas["GcodeJob"]> {
+  const query = new URLSearchParams({ name: file.name.slice(-80), ...(madeFor.trial ? { trial_id: madeFor.trial } : {}), ...(madeFor.plate ? { plate_id: madeFor.plate } : {}) });
   return send(`/api/gcode/${id}?${query.toString()}`, file, onShare);
 }
 

@@ -8,6 +8,8 @@ export const fitOptions = (body: Schemas["FitQuestion"], revision: string) => ap
 
 export const printPlanOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/print-plan", { params: { path: { study_id } } }, as<Schemas["PrintPlan"]>());
 
+export const platesOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/plates", { params: { path: { study_id } } }, as<Schemas["PlateList"]>());
+
 export const batchesOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/batches", { params: { path: { study_id } } }, as<Schemas["BatchList"]>());
 
 export const shapesOptions = () => api.queryOptions("get", "/api/shapes", {}, as<Schemas["ShapeList"]>());

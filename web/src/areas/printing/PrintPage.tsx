@@ -1,4 +1,5 @@
 import { Button, Select, TextInput } from "@mantine/core";
+import { useSessionStorage } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -6,7 +7,7 @@ import { useState } from "react";
 import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
-import { batchesOptions, printersOptions, printPlanOptions } from "../../api/queries/printing";
+import { batchesOptions, platesOptions, printersOptions, printPlanOptions } from "../../api/queries/printing";
 import { studyOptions } from "../../api/queries/studies";
 import { dossierOptions } from "../../api/queries/stock";
 import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
@@ -14,7 +15,9 @@ import { Questions } from "../../ui/Questions";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { StudyHead } from "../studies/StudyHead";
+import { LayOut, Plates } from "./Plates";
 import { Printed } from "./Printed";
+import { Spares } from "./Spares";
 import css from "./printing.module.css";
 import { AFTER_PRINTING, roomOf, type Surroundings } from "./surroundings";
 import { amount } from "../../ui/format";
@@ -27,24 +30,31 @@ export function PrintPage() {
   const printers = useQuery(printersOptions());
   const batches = useQuery(batchesOptions(studyId));
   const [fresh, setFresh] = useState<readonly string[]>([]);
-  const [job, setJob] = useState<Surroundings>({ printer: null, nozzle: "", room: "" });
-  if (study.isError || plan.isError) return <ErrorNote error={study.error ?? plan.error} again={() => void plan.refetch()} />;
-  if (study.isPending || plan.isPending) return <Waiting what="Reading what is to be printed …" />;
+  const [job, setJob] = useSessionStorage<Surroundings>({ key: `assayer.printing.${studyId}`, defaultValue: { printer: null, nozzle: "", room: "" }, getInitialValueInEffect: false });
+  const plates = useQuery(platesOptions(studyId));
+  if (study.isError || plan.isError || plates.isError) return <ErrorNote error={study.error ?? plan.error ?? plates.error} again={() => void plan.refetch()} />;
+  if (study.isPending || plan.isPending || plates.isPending) return <Waiting what="Reading what is to be printed …" />;
   const open = plan.data.arms.filter((a) => a.tests.some((t) => t.waiting || t.again.length));
+  const onPrinted = (batch: Schemas["BatchView"]) => setFresh((before) => [batch.id, ...before]);
+  const onPlates = plates.data.plates.some((p) => p.batch_id === null);
   return (
     <div className="page">
       <StudyHead study={study.data} />
+      <Spares study={study.data} spares={plates.data.spares} />
+      {(open.length > 0 || onPlates) && <Around job={job} setJob={setJob} printers={onPlates && !open.length ? null : (printers.data?.items ?? [])} />}
+      {onPlates && <Plates study={study.data} list={plates.data} job={job} onPrinted={onPrinted} />}
+      {plates.data.unplaced > 0 && <LayOut study={study.data} unplaced={plates.data.unplaced} printers={printers.data?.items ?? []} />}
       {open.length ? (
         <>
-          <Around job={job} setJob={setJob} printers={printers.data?.items ?? []} />
+          <h2 className={css.without}>Or printed without a plate</h2>
           <ul className={css.arms} aria-label="To print">
             {open.map((toPrint) => {
               const arm = study.data.arms.find((a) => a.id === toPrint.arm_id);
-              return arm && <Job key={arm.id} arm={arm} plan={toPrint} job={job} onPrinted={(batch) => setFresh((before) => [batch.id, ...before])} />;
+              return arm && <Job key={arm.id} arm={arm} plan={toPrint} job={job} onPrinted={onPrinted} />;
             })}
           </ul>
         </>
-      ) : batches.data?.items.length ? (
+      ) : onPlates ? null : batches.data?.items.length ? (
         <p className="soft">
           Everything planned has been printed; the specimens wait on <Link to="/bench">the bench</Link>. What is left out there, or did not come off the plate well, can be printed again from here.
         </p>
@@ -53,16 +63,16 @@ export function PrintPage() {
           The specimens wait on <Link to="/bench">the bench</Link>. What is left out there, or did not come off the plate well, can be printed again from here.
         </Empty>
       )}
-      <Printed study={study.data} batches={batches.data?.items ?? []} fresh={fresh} />
+      <Printed study={study.data} batches={batches.data?.items ?? []} plates={plates.data} fresh={fresh} />
     </div>
   );
 }
 
 /** On what, through which nozzle and in what room it is printed: said once for the batches that follow. */
-function Around({ job, setJob, printers }: { job: Surroundings; setJob: (job: Surroundings) => void; printers: readonly Schemas["PrinterView"][] }) {
+function Around({ job, setJob, printers }: { job: Surroundings; setJob: (job: Surroundings) => void; printers: readonly Schemas["PrinterView"][] | null }) {
   return (
     <div className={css.around}>
-      <Select
+      {printers && <Select
         label="on the printer"
         placeholder="none named"
         clearable
@@ -70,7 +80,7 @@ function Around({ job, setJob, printers }: { job: Surroundings; setJob: (job: Su
         onChange={(printer) => setJob({ ...job, printer })}
         data={printers.map((p) => ({ value: p.id, label: p.name }))}
         w={220}
-      />
+      />}
       <TextInput label="through the nozzle" placeholder="such as hardened 0.4" value={job.nozzle} onChange={(e) => setJob({ ...job, nozzle: e.currentTarget.value })} maxLength={80} w={200} />
       <TextInput label="in a room of, °C" inputMode="decimal" value={job.room} error={roomOf(job.room) === undefined ? "a number" : null} onChange={(e) => setJob({ ...job, room: e.currentTarget.value })} w={150} />
     </div>
@@ -160,7 +170,7 @@ function usePrint(armId: string, spoolId: string | null, job: Surroundings, onPr
     await asking.attempt(async () => {
       const batch = unwrap<Schemas["BatchView"]>(
         await client.POST("/api/batches", {
-          body: { id, arm_id: armId, test_ids: [], slot_ids: slots, spool_id: spoolId, printer_id: job.printer, nozzle: job.nozzle.trim(), room: roomOf(job.room) ?? null, printed_at: new Date().toISOString(), confirmed },
+          body: { id, plate_id: null, mass: null, purge: 0, besides: [], arm_id: armId, test_ids: [], slot_ids: slots, spool_id: spoolId, printer_id: job.printer, nozzle: job.nozzle.trim(), room: roomOf(job.room) ?? null, printed_at: new Date().toISOString(), confirmed },
         }),
       );
       setId(newId());

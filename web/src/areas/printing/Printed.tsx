@@ -1,11 +1,15 @@
+import { Button } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { type PlaceMark, PlateDrawing } from "../../figures/PlateDrawing";
 import { amount, atMinute } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
+import { Refile, Treatment } from "./Misprint";
+import { durationWords } from "./plates";
 import css from "./printing.module.css";
 import { AFTER_PRINTING } from "./surroundings";
 
@@ -15,12 +19,12 @@ type Outcome = Batch["specimens"][number]["outcome"];
 const OUTCOMES: readonly { name: Outcome; mark: string }[] = [
   { name: "good", mark: "" },
   { name: "failed", mark: "✕" },
-  { name: "would not stick", mark: "⌇" },
+  { name: "would not stick", mark: "~" },
   { name: "misprinted", mark: "≠" },
 ];
 
 /** What was printed, the newest first: every specimen with its code, and one tap to say that it did not come out. */
-export function Printed({ study, batches, fresh }: { study: Schemas["StudyView"]; batches: readonly Batch[]; fresh: readonly string[] }) {
+export function Printed({ study, batches, plates, fresh }: { study: Schemas["StudyView"]; batches: readonly Batch[]; plates: Schemas["PlateList"]; fresh: readonly string[] }) {
   const [tool, setTool] = useState<Outcome>("misprinted");
   const [fault, setFault] = useState("");
   if (!batches.length) return null;
@@ -37,21 +41,27 @@ export function Printed({ study, batches, fresh }: { study: Schemas["StudyView"]
         {tool !== "good" && <input className={css.fault} aria-label="What was wrong" placeholder="what was wrong, such as: wrong infill" value={fault} maxLength={80} onChange={(e) => setFault(e.currentTarget.value)} />}
       </div>
       {batches.map((batch) => (
-        <BatchOf key={batch.id} batch={batch} study={study} fresh={fresh.includes(batch.id)} tool={tool} fault={fault} />
+        <BatchOf key={batch.id} batch={batch} layout={layoutOf(plates, batch)} study={study} fresh={fresh.includes(batch.id)} tool={tool} fault={fault} />
       ))}
     </section>
   );
 }
 
+const layoutOf = (plates: Schemas["PlateList"], batch: Batch) => {
+  const plate = plates.plates.find((p) => p.id === batch.plate_id);
+  return plates.layouts.find((l) => l.key === plate?.layout);
+};
+
 interface BatchProps {
   batch: Batch;
+  layout: Schemas["PlateLayout"] | undefined;
   study: Schemas["StudyView"];
   fresh: boolean;
   tool: Outcome;
   fault: string;
 }
 
-function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
+function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
   const { judge, problem } = useJudging(batch);
   const arm = study.arms.find((a) => a.id === batch.arm_id);
   const good = batch.specimens.filter((s) => s.outcome === "good").length;
@@ -60,8 +70,16 @@ function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
     batch.printer && `on ${batch.printer}`,
     batch.nozzle,
     batch.spool_code && `from ${batch.spool_code}${batch.mass === null ? "" : `, ${amount(batch.mass, "g", 0)}`}`,
+    batch.purge > 0 && `of it ${amount(batch.purge, "g", 0)} purged`,
+    ...batch.besides.map((b) => `${amount(b.mass, "g", 0)} of ${b.spool_code} beside`),
+    batch.minutes !== null && `took ${durationWords(batch.minutes)}`,
     batch.room !== null && `room ${amount(batch.room, "°C", 0)}`,
   ].filter(Boolean);
+  const touch = (position: number) => {
+    const s = batch.specimens.find((x) => x.position === position);
+    if (s && !s.tested) void judge([s.id], s.outcome === tool && tool !== "good" ? "good" : tool, fault);
+  };
+  const untested = batch.specimens.filter((s) => !s.tested);
   return (
     <div className={css.batch} role={fresh ? "status" : undefined}>
       <h3>
@@ -72,6 +90,16 @@ function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
         {told.join(" · ")}
         {fresh && ". Write each code on its specimen before they leave the bed, in the order of printing."}
       </p>
+      <div className={css.how}>
+        {tool !== "good" && untested.length > 1 && (
+          <Button size="compact-sm" variant="default" onClick={() => void judge(untested.map((s) => s.id), tool, fault)}>
+            All {untested.length} {tool}
+          </Button>
+        )}
+        <Treatment batch={batch} />
+        <Refile batch={batch} study={study} />
+      </div>
+      {layout && <PlateDrawing close layout={layout} width={560} label={`Plate of ${arm?.mark ?? ""}, as it was printed`} marks={marksOf(batch, study)} onTouch={touch} />}
       <ol className={css.codes}>
         {batch.specimens.map((s) => {
           const test = study.tests.find((t) => t.id === s.test_id);
@@ -85,12 +113,14 @@ function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
                 data-outcome={s.outcome}
                 disabled={s.tested}
                 title={s.tested ? "tested: leave its run out at the bench instead" : `says: ${next}`}
-                onClick={() => void judge(s.id, next, fault)}
+                onClick={() => void judge([s.id], next, fault)}
               >
                 <span className="figure">{s.code}</span>
                 <span>
                   {test?.label}
                   <span className="visually-hidden">, {s.orientation}</span>
+                  {s.spare && " · spare"}
+                  {s.treated && " · treated"}
                   {s.tested && " · tested"}
                 </span>
                 {s.outcome !== "good" && (
@@ -108,12 +138,23 @@ function BatchOf({ batch, study, fresh, tool, fault }: BatchProps) {
   );
 }
 
+/** What is written on each place of the plate, and how it came off. */
+function marksOf(batch: Batch, study: Schemas["StudyView"]): ReadonlyMap<number, PlaceMark> {
+  return new Map(
+    batch.specimens.map((s) => {
+      const test = study.tests.find((t) => t.id === s.test_id);
+      const label = [s.code, test && `${test.label}, ${s.orientation}`, s.spare && "spare", s.tested ? "tested" : s.outcome, s.fault].filter(Boolean).join(", ");
+      return [s.position, { words: s.code, label, state: s.tested ? "tested" : s.outcome === "good" ? "good" : "lost" }] as const;
+    }),
+  );
+}
+
 function useJudging(batch: Batch) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
-  const judge = async (specimen_id: string, outcome: Outcome, fault: string) => {
+  const judge = async (ids: readonly string[], outcome: Outcome, fault: string) => {
     try {
-      unwrap(await client.PATCH("/api/batches/{batch_id}", { params: { path: { batch_id: batch.id } }, body: { specimens: [{ specimen_id, outcome, fault: outcome === "good" ? "" : fault.trim() }] } }));
+      unwrap(await client.PATCH("/api/batches/{batch_id}", { params: { path: { batch_id: batch.id } }, body: { specimens: ids.map((specimen_id) => ({ specimen_id, outcome, fault: outcome === "good" ? "" : fault.trim() })) } }));
       setProblem(null);
     } catch (error) {
       setProblem(messageOf(error));

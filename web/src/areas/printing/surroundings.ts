@@ -18,6 +18,7 @@ export function roomOf(typed: string): number | null | undefined {
 export const AFTER_PRINTING = [
   "/api/studies/{study_id}",
   "/api/studies/{study_id}/print-plan",
+  "/api/studies/{study_id}/plates",
   "/api/studies/{study_id}/batches",
   "/api/studies/{study_id}/board",
   "/api/studies/{study_id}/fairness",

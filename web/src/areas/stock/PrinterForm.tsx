@@ -6,7 +6,7 @@ import { useState } from "react";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { printersOptions } from "../../api/queries/printing";
-import { readNumber, typed } from "../../ui/number";
+import { readNumber, readRectangles, typed, typedRectangles } from "../../ui/number";
 import css from "./fit.module.css";
 
 type Printer = Schemas["PrinterView"];
@@ -22,6 +22,9 @@ const NUMBERS = [
   ["build_y", "Build depth, mm"],
   ["build_z", "Build height, mm"],
   ["acceleration", "Acceleration, mm/s²"],
+  ["margin", "Bed kept free at edges, mm"],
+  ["clearance", "Room the head needs, mm"],
+  ["passes_over", "Passes over pieces up to, mm"],
 ] as const;
 const FLAGS = [
   ["hardened", "Hardened nozzle"],
@@ -41,7 +44,7 @@ const plainNumber = (text: string) => (readNumber(text) === undefined ? "not a p
 const word = (flag: boolean | null | undefined) => (flag === true ? "yes" : flag === false ? "no" : "");
 
 function start(p: Printer | null): Record<string, string> {
-  const values: Record<string, string> = { name: p?.name ?? "", bed_surface: p?.bed_surface ?? "", feeder: p?.feeder ?? "" };
+  const values: Record<string, string> = { name: p?.name ?? "", bed_surface: p?.bed_surface ?? "", feeder: p?.feeder ?? "", keep_out: typedRectangles(p?.keep_out ?? []) };
   for (const [k] of NUMBERS) values[k] = p ? typed(p[k]) : ({ nozzle: "0.4", strand: "1.75" }[k as string] ?? "");
   for (const [k] of FLAGS) values[k] = word(p?.[k]);
   return values;
@@ -52,7 +55,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
   const [id] = useState(() => newId());
   const form = useForm<Record<string, string>>({
     initialValues: start(printer),
-    validate: Object.fromEntries(NUMBERS.map(([k]) => [k, plainNumber])),
+    validate: { ...Object.fromEntries(NUMBERS.map(([k]) => [k, plainNumber])), keep_out: (text: string) => (readRectangles(text) === null ? "four numbers each: left, front, right, back" : null) },
     validateInputOnChange: true,
   });
   const queries = useQueryClient();
@@ -60,7 +63,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
     try {
       const numbers = Object.fromEntries(NUMBERS.map(([k]) => [k, readNumber(values[k] ?? "") ?? null])) as Record<(typeof NUMBERS)[number][0], number | null>;
       const flags = Object.fromEntries(FLAGS.map(([k]) => [k, values[k] ? values[k] === "yes" : null])) as Record<(typeof FLAGS)[number][0], boolean | null>;
-      const hardware = { ...numbers, ...flags, bed_surface: values["bed_surface"] ?? "", feeder: values["feeder"] ?? "" };
+      const hardware = { ...numbers, ...flags, bed_surface: values["bed_surface"] ?? "", feeder: values["feeder"] ?? "", keep_out: readRectangles(values["keep_out"] ?? "") ?? [] };
       const kept = unwrap<Printer>(
         printer
           ? await client.PATCH("/api/printers/{printer_id}", { params: { path: { printer_id: printer.id }, header: { "if-match": `"${printer.revision}"` } }, body: hardware })
@@ -80,6 +83,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
       {NUMBERS.map(([k, label]) => (
         <TextInput key={k} label={label} {...form.getInputProps(k)} inputMode="decimal" size="xs" />
       ))}
+      <TextInput label="Nothing is laid on, mm" placeholder="0 0 40 15; 180 0 220 15" title="rectangles of the bed, each left, front, right, back from its front left corner; apart by semicolons" {...form.getInputProps("keep_out")} size="xs" />
       {FLAGS.map(([k, label]) => (
         <NativeSelect key={k} label={label} data={KNOWN} {...form.getInputProps(k)} size="xs" />
       ))}

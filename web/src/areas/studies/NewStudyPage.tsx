@@ -1,7 +1,9 @@
-import { Button, NumberInput, Textarea, TextInput } from "@mantine/core";
-import { useQueryClient } from "@tanstack/react-query";
+import { Button, NumberInput, Select, Textarea, TextInput } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
 
 import { materialsOptions } from "../../api/queries/stock";
+import { studiesOptions } from "../../api/queries/studies";
 import { Refusal } from "../../ui/Notes";
 import { composition, Swatch } from "../../ui/Swatch";
 import { ArmSpool } from "./ArmSpool";
@@ -9,7 +11,9 @@ import { NewMaterialForm } from "./NewMaterialForm";
 import css from "./new.module.css";
 import { Wide } from "../../ui/Wide";
 import { Studied, Sweep } from "./Sweep";
-import { type Choice, keyOf, type NewStudy, type PlannedArm, useNewStudy } from "./useNewStudy";
+import type { PlannedArm } from "./kinds";
+import { type Choice, keyOf, type NewStudy, useNewStudy } from "./useNewStudy";
+import { Picked, Treatments } from "./Varied";
 
 /** A question, the materials asked, the tests: drawn as the board they will become. */
 export function NewStudyPage() {
@@ -24,8 +28,22 @@ export function NewStudyPage() {
           <Textarea label="Which question does it answer?" {...form.getInputProps("question")} maxLength={1000} autosize minRows={2} />
         </div>
         <Studied study={study} />
-        <h2 className={css.step}>{form.values.studied === "material" ? "Materials, the reference first" : "The material"}</h2>
+        <Repeat />
+        <h2 className={css.step}>{form.values.studied === "material" ? "Materials, the reference first" : "Of one material"}</h2>
         <Materials study={study} />
+        {study.factor === "colour" && <p className="soft">All of one product: its colours are what is studied.</p>}
+        {form.values.studied === "treatment" && (
+          <>
+            <h2 className={css.step}>Treatments that are studied</h2>
+            <Treatments study={study} />
+          </>
+        )}
+        {(form.values.studied === "lot" || form.values.studied === "printer" || form.values.studied === "rig") && (
+          <>
+            <h2 className={css.step}>{{ lot: "Its spools and lots", printer: "Printers", rig: "Rigs that do these tests" }[form.values.studied]}, the reference first</h2>
+            <Picked study={study} />
+          </>
+        )}
         {form.values.studied === "setting" && (
           <>
             <h2 className={css.step}>Settings that are studied</h2>
@@ -37,6 +55,25 @@ export function NewStudyPage() {
       </div>
       <BoardToBe study={study} />
     </div>
+  );
+}
+
+/** An older study once more: its plan is taken along. */
+function Repeat() {
+  const studies = useQuery(studiesOptions());
+  const navigate = useNavigate();
+  if (!studies.data?.items.length) return null;
+  return (
+    <Select
+      aria-label="Or repeat an older study"
+      placeholder="or repeat an older study …"
+      data={studies.data.items.map((s) => ({ value: s.id, label: s.title }))}
+      value={null}
+      onChange={(id) => id && void navigate({ to: "/studies/$studyId/plan", params: { studyId: id }, search: { copy: true } })}
+      searchable
+      maw={420}
+      mt="xs"
+    />
   );
 }
 
@@ -55,7 +92,7 @@ function Materials({ study: { form, items, loaded } }: { study: NewStudy }) {
               type="button"
               aria-pressed={place >= 0}
               className={css.material}
-              onClick={() => form.setFieldValue("chosen", form.values.studied === "setting" ? [m.id] : place >= 0 ? chosen.filter((c) => c !== m.id) : [...chosen, m.id])}
+              onClick={() => form.setFieldValue("chosen", form.values.studied !== "material" ? [m.id] : place >= 0 ? chosen.filter((c) => c !== m.id) : [...chosen, m.id])}
             >
               <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={30} />
               <span>
@@ -64,7 +101,7 @@ function Materials({ study: { form, items, loaded } }: { study: NewStudy }) {
                   {m.colour} · {composition(m)}
                 </span>
               </span>
-              {place >= 0 && <span className={css.place}>{form.values.studied === "setting" ? "this one" : place === 0 ? "reference" : place + 1}</span>}
+              {place >= 0 && <span className={css.place}>{form.values.studied !== "material" ? "this one" : place === 0 ? "reference" : place + 1}</span>}
             </button>
           );
         })}
@@ -82,7 +119,7 @@ function Materials({ study: { form, items, loaded } }: { study: NewStudy }) {
 
 /** Each method once, with the orientations it is tested in; how many of each, and what difference matters. */
 function Tests({ study: { form, methods } }: { study: NewStudy }) {
-  const { tests, replicates, margin } = form.values;
+  const { tests, replicates, spares, margin } = form.values;
   const toggle = (key: string) => form.setFieldValue("tests", tests.includes(key) ? tests.filter((x) => x !== key) : [...tests, key]);
   return (
     <div className={css.tests}>
@@ -101,6 +138,7 @@ function Tests({ study: { form, methods } }: { study: NewStudy }) {
       ))}
       <div className={css.counts}>
         <NumberInput label="Specimens of each" value={replicates} onChange={(v) => form.setFieldValue("replicates", Math.max(1, Math.min(50, Number(v) || 1)))} min={1} max={50} w={140} />
+        <NumberInput label="Spares of each" value={spares} onChange={(v) => form.setFieldValue("spares", Math.max(0, Math.min(50, Number(v) || 0)))} min={0} max={50} w={120} title="printed beside them, in case one is lost" />
         <NumberInput
           label="Difference that matters, %"
           value={margin ?? ""}
@@ -138,13 +176,14 @@ function BoardToBe({ study }: { study: NewStudy }) {
           </thead>
           <tbody>
             {arms.map((arm, i) => (
-              <Arm key={`${arm.material.id} ${JSON.stringify(arm.settings)}`} arm={arm} reference={i === 0} planned={planned} study={study} />
+              <Arm key={`${arm.material.id} ${arm.words} ${JSON.stringify(arm.settings)}`} arm={arm} reference={i === 0} planned={planned} study={study} />
             ))}
           </tbody>
         </table>
       </Wide>
       <p>
         <strong className="figure">{arms.length * planned.length * replicates}</strong> specimens
+        {study.form.values.spares > 0 && <span> and {arms.length * planned.length * study.form.values.spares} spares</span>}
         <span className="soft"> · nothing is booked before you say what was printed</span>
         {replicates < 3 && <span className="soft"> · fewer than 3 of each rarely decide anything</span>}
       </p>
@@ -157,13 +196,14 @@ function BoardToBe({ study }: { study: NewStudy }) {
   );
 }
 
-function Arm({ arm: { material: m, settings }, reference, planned, study }: { arm: PlannedArm; reference: boolean; planned: Choice[]; study: NewStudy }) {
+function Arm({ arm: { material: m, settings, words, spool: own }, reference, planned, study }: { arm: PlannedArm; reference: boolean; planned: Choice[]; study: NewStudy }) {
   const { replicates, spools } = study.form.values;
   return (
     <tr>
       <td>
         <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={26} />
         {reference && <span className="visually-hidden">reference</span>}
+        {words && <span style={{ display: "block", fontSize: "0.85rem" }}>{words}</span>}
         {Object.entries(settings).map(([name, value]) => {
           const spec = study.numbers.find((s) => s.name === name);
           return (
@@ -174,13 +214,13 @@ function Arm({ arm: { material: m, settings }, reference, planned, study }: { ar
         })}
       </td>
       <td className={css.from}>
-        <ArmSpool
+        {own === null && <ArmSpool
           materialId={m.id}
           name={`${m.maker} ${m.product}, ${m.colour}`}
-          pieces={planned.map((c) => ({ shape: c.method.shapes[0]?.name ?? "", count: replicates * (study.form.values.studied === "setting" ? study.arms.length : 1) }))}
+          pieces={planned.map((c) => ({ shape: c.method.shapes[0]?.name ?? "", count: replicates * (study.form.values.studied === "material" ? 1 : study.arms.length) }))}
           spoolId={spools[m.id]}
           onChange={(spool) => study.form.setFieldValue("spools", (s) => (m.id in s && s[m.id] === spool ? s : { ...s, [m.id]: spool }))}
-        />
+        />}
       </td>
       {planned.map((c) => (
         <td key={keyOf(c)} className={css.planned}>

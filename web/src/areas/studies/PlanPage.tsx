@@ -1,6 +1,6 @@
 import { Button, Modal, NumberInput, Textarea, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
@@ -31,7 +31,8 @@ export function PlanPage() {
 
 function Plan({ study }: { study: Study }) {
   const plan = usePlan(study);
-  const [copying, setCopying] = useState(false);
+  const { copy } = useSearch({ from: "/studies/$studyId/plan" });
+  const [copying, setCopying] = useState(copy ?? false);
   const away = study.put_away_at !== null;
   return (
     <div className="page">

@@ -1,23 +1,26 @@
 import { Button, NumberInput, SegmentedControl, Select, TextInput } from "@mantine/core";
 
+import { kindOf, KINDS as STUDIED } from "./kinds";
+
 import css from "./new.module.css";
-import { levelsOf } from "./sweep";
+import { type FactorTyped, levelsOf } from "./sweep";
 import type { NewStudy } from "./useNewStudy";
 
 const KINDS = ["all combinations", "fraction", "central composite", "Latin hypercube"] as const;
 
-/** What differs between the arms: materials, or settings of one material. */
+/** What differs between the arms: materials, or something else of one material. */
 export function Studied({ study }: { study: NewStudy }) {
   const { form } = study;
   return (
     <SegmentedControl
       aria-label="What is studied"
       value={form.values.studied}
-      onChange={(v) => form.setFieldValue("studied", v === "setting" ? v : "material")}
-      data={[
-        { value: "material", label: "Materials" },
-        { value: "setting", label: "Settings of one material" },
-      ]}
+      onChange={(v) => {
+        form.setFieldValue("studied", kindOf(v));
+        form.setFieldValue("picked", []);
+        if (v !== "material") form.setFieldValue("chosen", (c) => c.slice(0, 1));
+      }}
+      data={[...STUDIED]}
       mt="sm"
     />
   );
@@ -52,6 +55,15 @@ export function Sweep({ study }: { study: NewStudy }) {
               w={240}
             />
             <span className="soft">{spec?.unit}</span>
+            {f.beside === undefined ? (
+              f.name && (
+                <Button variant="subtle" size="compact-sm" onClick={() => change(i, { beside: { name: null, typed: "" } })}>
+                  moves with another
+                </Button>
+              )
+            ) : (
+              <Beside index={i} factor={f} study={study} onChange={(beside) => change(i, { beside })} />
+            )}
             {factors.length > 1 && (
               <Button variant="subtle" size="compact-sm" onClick={() => form.setFieldValue("factors", factors.filter((_, j) => j !== i))}>
                 leave out
@@ -79,5 +91,38 @@ export function Sweep({ study }: { study: NewStudy }) {
         </p>
       )}
     </div>
+  );
+}
+
+/** A setting that moves along, so that the two hold a third one (a wall's thickness): together they are one factor. */
+function Beside({ index, factor, study: { numbers, form }, onChange }: { index: number; factor: FactorTyped; study: NewStudy; onChange: (beside: FactorTyped["beside"]) => void }) {
+  const { beside } = factor;
+  if (!beside) return null;
+  const [own, along] = [levelsOf(factor.typed)?.length ?? 0, levelsOf(beside.typed)];
+  const taken = form.values.factors.flatMap((f) => [f.name, f.beside?.name]);
+  return (
+    <>
+      <span className="soft">with</span>
+      <Select
+        aria-label={`What moves with setting ${String(index + 1)}`}
+        placeholder="which setting"
+        searchable
+        value={beside.name}
+        onChange={(name) => onChange({ ...beside, name })}
+        data={numbers.filter((s) => s.name === beside.name || !taken.includes(s.name)).map((s) => ({ value: s.name, label: s.label }))}
+        w={200}
+      />
+      <TextInput
+        aria-label={`Values of what moves with setting ${String(index + 1)}`}
+        placeholder={`${String(own || 2)} values, in step`}
+        value={beside.typed}
+        error={along === null || (along.length > 0 && along.length !== own) ? `${String(own)} numbers, one for each` : null}
+        onChange={(e) => onChange({ ...beside, typed: e.currentTarget.value })}
+        w={190}
+      />
+      <Button variant="subtle" size="compact-sm" onClick={() => onChange(undefined)}>
+        alone
+      </Button>
+    </>
   );
 }

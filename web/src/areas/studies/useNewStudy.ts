@@ -10,7 +10,9 @@ import { declarationsOptions } from "../../api/queries/rigs";
 import { materialsOptions } from "../../api/queries/stock";
 import { declarationsOfDialIn } from "../../api/queries/dialIn";
 import { designOptions, studiesOptions } from "../../api/queries/studies";
-import { type FactorTyped, questionOf } from "./sweep";
+import { armsOf, factorOf, type Kind, type PlannedArm } from "./kinds";
+import { type FactorTyped, questionOf, studiedNames, withBeside } from "./sweep";
+import { useCandidates } from "./Varied";
 
 export interface Choice {
   method: Schemas["MethodView"];
@@ -29,8 +31,12 @@ interface Plan {
   /** Tests by method and orientation. */
   tests: string[];
   replicates: number;
+  spares: number;
   /** What differs between the arms. */
-  studied: "material" | "setting";
+  studied: Kind;
+  /** Of one material: treatments as typed; spools, printers or rigs in the order they were taken in. */
+  treatments: string[];
+  picked: string[];
   factors: FactorTyped[];
   kind: Schemas["DesignQuestion"]["kind"];
   halvings: number;
@@ -46,7 +52,7 @@ export function useNewStudy() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [id] = useState(() => newId());
-  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], replicates: 5, margin: null, studied: "material", factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
+  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
   const plan = form.values;
@@ -56,13 +62,15 @@ export function useNewStudy() {
   const numbers = (dialIn.data?.settings ?? []).filter((s) => s.kind === "number");
   const design = useDesign(plan);
   const chosen = plan.chosen.flatMap((m) => items.filter((i) => i.id === m));
-  const arms: PlannedArm[] = plan.studied === "material" ? chosen.map((material) => ({ material, settings: {} })) : design.runs.flatMap((run) => chosen.slice(0, 1).map((material) => ({ material, settings: run })));
   const choices: Choice[] = methods.flatMap((method) => method.orientations.map((orientation) => ({ method, orientation })));
   const planned = choices.filter((c) => plan.tests.includes(keyOf(c)));
+  const candidates = useCandidates(plan.studied, chosen[0]?.id, planned.map((c) => c.method.name));
+  const named = plan.picked.flatMap((key) => candidates.filter((c) => c.id === key));
+  const arms = armsOf(plan.studied, chosen, { runs: design.runs, treatments: plan.treatments, named });
   const create = async () => {
     setBusy(true);
     try {
-      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, plan, arms, planned) }));
+      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, plan, chosen, arms, planned) }));
       await queries.invalidateQueries({ queryKey: studiesOptions().queryKey });
       await navigate({ to: "/studies/$studyId/print", params: { studyId: study.id } });
     } catch (error) {
@@ -72,15 +80,10 @@ export function useNewStudy() {
     }
   };
   const ready = plan.title.trim() !== "" && arms.length > 0 && planned.length > 0;
-  return { form, items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
+  return { form, candidates, factor: factorOf(plan.studied, chosen), items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
 }
 
 export type NewStudy = ReturnType<typeof useNewStudy>;
-
-export interface PlannedArm {
-  material: Schemas["MaterialView"];
-  settings: Record<string, number>;
-}
 
 /** The runs that the settings as typed make, by name; none until they are whole. */
 function useDesign(plan: Plan) {
@@ -91,22 +94,22 @@ function useDesign(plan: Plan) {
   const asked = useQuery({ ...designOptions(question ?? NO_QUESTION), enabled: question !== null });
   const names = question?.factors.map((f) => f.name) ?? [];
   const found = question === null || asked.isError ? undefined : asked.data;
-  const runs = (found?.runs ?? []).filter((run) => run.length === names.length).map((run) => Object.fromEntries(run.map((v, i) => [names[i] ?? "", v])));
+  const runs = (found?.runs ?? []).filter((run) => run.length === names.length).map((run) => withBeside(Object.fromEntries(run.map((v, i) => [names[i] ?? "", v])), plan.factors));
   return { runs, aliases: found?.aliases ?? [], problem: question !== null && asked.isError ? messageOf(asked.error) : null };
 }
 
 const NO_QUESTION: Schemas["DesignQuestion"] = { kind: "all combinations", factors: [], halvings: 1, runs: 2, seed: 1 };
 
-function bodyOf(id: string, plan: Plan, arms: readonly PlannedArm[], planned: Choice[]): Schemas["NewStudy"] {
+function bodyOf(id: string, plan: Plan, chosen: readonly Schemas["MaterialView"][], arms: readonly PlannedArm[], planned: Choice[]): Schemas["NewStudy"] {
   return {
     id,
     title: plan.title,
     question: plan.question,
-    studied_factor: plan.studied,
-    studied_settings: plan.studied === "setting" ? plan.factors.flatMap((f) => f.name ?? []) : [],
+    studied_factor: factorOf(plan.studied, chosen),
+    studied_settings: plan.studied === "setting" ? studiedNames(plan.factors) : [],
     each_at_best: false,
     settings: "as printed",
-    arms: arms.map(({ material, settings }) => ({ id: newId(), material_id: material.id, treatment: "", spool_id: plan.spools[material.id] ?? null, sheet_id: null, settings })),
+    arms: arms.map((a) => ({ id: newId(), material_id: a.material.id, treatment: a.treatment, spool_id: a.spool ?? plan.spools[a.material.id] ?? null, printer_id: a.printer, rig_id: a.rig, sheet_id: null, settings: a.settings })),
     tests: planned.map((c) => ({
       id: newId(),
       method: c.method.name,
@@ -114,6 +117,7 @@ function bodyOf(id: string, plan: Plan, arms: readonly PlannedArm[], planned: Ch
       shape: c.method.shapes[0]?.name ?? null,
       protocol: {},
       replicates: plan.replicates,
+      spares: plan.spares,
       margin: plan.margin === null ? null : plan.margin / 100,
       margin_relative: true,
     })),

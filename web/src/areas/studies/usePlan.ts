@@ -70,11 +70,12 @@ export function usePlan(study: Study) {
     }
   };
   const bodyOf = (): Schemas["StudyExtension"] => ({
-    arms: more.materials.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: null, sheet_id: null, settings: {} })),
+    arms: more.materials.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: null, printer_id: null, rig_id: null, sheet_id: null, settings: {} })),
     tests: choices
       .filter((c) => more.tests.includes(keyOf(c)))
-      .map((c) => ({ id: newId(), method: c.method.name, orientation: c.orientation, shape: null, protocol: {}, replicates: usual, margin: null, margin_relative: true })),
+      .map((c) => ({ id: newId(), method: c.method.name, orientation: c.orientation, shape: null, protocol: {}, replicates: usual, spares: 0, margin: null, margin_relative: true })),
     replicates: raised,
+    spares: {},
     settings: study.arms[0]?.settings ?? "as printed",
     reason,
   });

@@ -1,0 +1,116 @@
+"""Studies of other kinds than materials: a layer-height sweep on plates, four colours, a spool left on the shelf, rig against rig."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import datetime, timedelta
+
+from sqlalchemy import select
+
+from assayer.demo.curve_model import Behaviour
+from assayer.demo.maker import ACTORS, Maker, Rigs
+from assayer.demo.pulls import Told, pull_one
+from assayer.services.bench import queue
+from assayer.services.printing import batches, judging, plates
+from assayer.services.printing.requests import BatchOutcome, NewBatch, NewPlates, SpecimenOutcome
+from assayer.services.printing.views import BatchView
+from assayer.services.studies import planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.studies.views import StudyView
+from assayer.store.models import Printer, RigVersion
+
+Found = Mapping[tuple[str, str, str], str]
+
+_LAYERS = {0.12: Behaviour(3150, 33.5, 4.0), 0.2: Behaviour(3050, 30.2, 4.5), 0.28: Behaviour(2900, 26.0, 5.0)}
+"""mm of layer height, and how bars of it pull upright: thinner layers hold better."""
+
+
+def plan_kinds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
+    """Plan one study of each kind; some of it printed, some pulled."""
+    with maker.workspace.read() as session:
+        printers = {name: key for key, name in session.execute(select(Printer.id, Printer.name))}
+        rigs = {version: rig for version, rig in session.execute(select(RigVersion.id, RigVersion.rig_id))}
+    _colours(maker, now, found)
+    _shelf(maker, now, found, spools, used)
+    _two_rigs(maker, now, found, spools, rigs, used)
+    _layer_heights(maker, now, found, spools, printers["Bench One"], used)
+
+
+def _study(maker: Maker, at: datetime, title: str, question: str, factor: str, arms: Sequence[NewArm], tests: Sequence[NewTest], **more: object) -> StudyView:
+    maker.clock.now = at
+    told = {"id": maker.id(), "title": title, "question": question, "studied_factor": factor, "arms": list(arms), "tests": list(tests)}
+    return planning.create_study(maker.workspace, ACTORS[1], NewStudy.model_validate(told | {"settings": "0.2 mm layers, 4 perimeters, solid"} | more))[0]
+
+
+def _colours(maker: Maker, now: datetime, found: Found) -> None:
+    arms = [NewArm(id=maker.id(), material_id=found["Hollin", "Everyday", colour]) for colour in ("amber", "ivory", "slate", "brick")]
+    tests = [NewTest(id=maker.id(), orientation=o, replicates=4, spares=1) for o in ("flat", "upright")]
+    _study(
+        maker,
+        now - timedelta(days=12.3),
+        "Four colours of Everyday",
+        "Do the colours of one product differ, so that gates may be any of them?",
+        "colour",
+        arms,
+        tests,
+    )
+
+
+def _print(maker: Maker, at: datetime, arm_id: str, spool: str | None) -> BatchView:
+    maker.clock.now = at
+    return batches.print_batch(maker.workspace, ACTORS[0], NewBatch(id=maker.id(), arm_id=arm_id, spool_id=spool, printed_at=at))[0]
+
+
+def _pull(maker: Maker, study: StudyView, at: datetime, how: Mapping[str, tuple[str, Behaviour]], most: int = 99) -> None:
+    """Pull what is printed: `how` by arm as the rig it is pulled on and how it behaves."""
+    for test in study.tests:
+        for i, item in enumerate(queue.queue(maker.workspace, test.id, "demo", blind=False).items[:most]):
+            assert item.arm is not None
+            maker.clock.now = at + timedelta(minutes=4 * i)
+            rig, behaviour = how[item.arm.id]
+            pull_one(maker, test, item.specimen_id, Told(rig=rig, behaviour=behaviour, grip=False, by_hand=True, slip_of_pen=False), i)
+
+
+def _shelf(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
+    ivory = found["Hollin", "Everyday", "ivory"]
+    arms = [NewArm(id=maker.id(), material_id=ivory, treatment=treated, spool_id=spools["ivory"]) for treated in ("", "spool a fortnight on the shelf")]
+    title, question = "Everyday after a fortnight on the shelf", "Does it matter that the spool lay open for two weeks?"
+    study = _study(maker, now - timedelta(days=12.5), title, question, "treatment", arms, [NewTest(id=maker.id(), orientation="upright", replicates=5)])
+    _print(maker, now - timedelta(days=9.4), study.arms[0].id, spools["ivory"])
+    _pull(maker, study, now - timedelta(days=8.5), {study.arms[0].id: (used.frame, Behaviour(3000, 30.8, 4.0))})
+
+
+def _two_rigs(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], rigs: Mapping[str, str], used: Rigs) -> None:
+    amber = found["Hollin", "Everyday", "amber"]
+    versions = (used.frame, used.jack)
+    arms = [NewArm(id=maker.id(), material_id=amber, rig_id=rigs[version], spool_id=spools["everyday"]) for version in versions]
+    title, question = "Jack frame against pull frame", "Do both frames say the same of one filament?"
+    study = _study(maker, now - timedelta(days=12.7), title, question, "rig", arms, [NewTest(id=maker.id(), orientation="flat", replicates=6)])
+    for i, arm in enumerate(study.arms):
+        _print(maker, now - timedelta(days=7.9) + timedelta(hours=i), arm.id, spools["everyday"])
+    behaviours = (Behaviour(3150, 55.8, 3.0), Behaviour(3150, 54.1, 4.0))
+    _pull(maker, study, now - timedelta(days=7), {a.id: (v, b) for a, v, b in zip(study.arms, versions, behaviours, strict=True)})
+
+
+def _layer_heights(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], printer: str, used: Rigs) -> None:
+    amber = found["Hollin", "Everyday", "amber"]
+    arms = [NewArm(id=maker.id(), material_id=amber, spool_id=spools["everyday"], settings={"layer_height": height}) for height in _LAYERS]
+    tests = [NewTest(id=maker.id(), orientation=o, replicates=6, spares=1) for o in ("flat", "upright")]
+    title, question = "Layer height for entrance gates", "Which layer height holds best between the layers, for the time it takes?"
+    study = _study(maker, now - timedelta(days=12.9), title, question, "setting", arms, tests, studied_settings=["layer_height"])
+    maker.clock.now = now - timedelta(days=4.8)
+    laid = plates.lay_plates(maker.workspace, ACTORS[0], study.id, NewPlates(printer_id=printer))
+    done: list[BatchView] = []
+    first = [p for p in laid.plates if p.part == 1]
+    for i, plate in enumerate(first):
+        maker.clock.now = now - timedelta(days=4.5) + timedelta(hours=3 * i)
+        new = NewBatch(
+            id=maker.id(), arm_id=plate.arm_id, plate_id=plate.id, spool_id=spools["everyday"], printer_id=printer, nozzle="brass 0.4", room=21.5,
+            minutes=round(plate.minutes * 1.1), printed_at=maker.clock.now,
+        )  # fmt: skip
+        done.append(batches.print_batch(maker.workspace, ACTORS[0], new)[0])
+    wrong = [SpecimenOutcome(specimen_id=s.id, outcome="misprinted", fault="40 % infill") for s in done[-1].specimens]
+    judging.judge_batch(maker.workspace, ACTORS[1], done[-1].id, BatchOutcome(specimens=wrong))
+    loose = [SpecimenOutcome(specimen_id=done[0].specimens[1].id, outcome="would not stick")]
+    judging.judge_batch(maker.workspace, ACTORS[1], done[0].id, BatchOutcome(specimens=loose))
+    _pull(maker, study, now - timedelta(days=3.5), {a.id: (used.frame, b) for a, b in zip(study.arms, _LAYERS.values(), strict=True)}, most=5)

@@ -1,0 +1,201 @@
+"""Plates as they are shown: what is next and why, what it takes, which ones share a file. A few queries however many."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from functools import lru_cache
+from math import pi
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from assayer.core.filament.moisture import open_limit
+from assayer.core.methods import method as find_method
+from assayer.core.plan.plates import layer_evenness
+from assayer.core.shapes.printed import shadow, stand
+from assayer.services.printing.open_slots import free_spares, open_slots
+from assayer.services.printing.views import BedView, FootprintView, PlacedView, PlateFile, PlateLayout, PlateList, PlateSpool, PlateView, SpareView
+from assayer.services.stock.spool_state import SpoolState, states_of
+from assayer.services.studies.evidence import arms_of
+from assayer.services.studies.power import RATE
+from assayer.store.models import Arm, Batch, GcodeFile, Plate, PlatePlace, Printer, Slot, Spool, Study, Test
+
+_ORDINALS = ("first", "second", "third", "fourth", "fifth", "sixth")
+
+
+@dataclass(frozen=True, slots=True)
+class _Takes:
+    """What a layout is made of: cm³ in all, the least share of its longest layer time."""
+
+    volume: float
+    evenness: float
+
+
+def plate_list(session: Session, study: Study, now: datetime) -> PlateList:
+    """All plates of a study, the layouts they share, and what lies on none."""
+    tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position))}
+    arms = {a.id: a for a in arms_of(session, study.id)}
+    plates = session.scalars(select(Plate).where(Plate.study_id == study.id).order_by(Plate.number)).all()
+    layouts = _layouts(session, plates, tests)
+    waiting, again = open_slots(session, list(tests))
+    return PlateList(
+        study_id=study.id,
+        revision=study.revision,
+        unplaced=sum(map(len, waiting.values())) + sum(map(len, again.values())),
+        layouts=[view for view, _ in layouts.values()],
+        plates=_plates(session, plates, arms, {key: takes for key, (_, takes) in layouts.items()}, now),
+        spares=_spares(session, study.id, again),
+    )
+
+
+def _spares(session: Session, study_id: str, again: Mapping[tuple[str, str], list[str]]) -> list[SpareView]:
+    """Spares that could fill a replicate which was left out."""
+    if not again:
+        return []
+    free = free_spares(session, study_id)
+    numbers = {key: number for key, number in session.execute(select(Slot.id, Slot.number).where(Slot.id.in_([s for own in again.values() for s in own])))}
+    return [
+        SpareView(test_id=test_id, arm_id=arm_id, slot_id=slot_id, number=numbers[slot_id], specimen_id=spare.id, code=spare.code)
+        for (test_id, arm_id), slots in again.items()
+        for slot_id, spare in zip(slots, free.get((test_id, arm_id), []), strict=False)
+    ]
+
+
+def _layouts(session: Session, plates: Sequence[Plate], tests: Mapping[str, Test]) -> dict[str, tuple[PlateLayout, _Takes]]:
+    """Each layout once, read off the first plate that has it."""
+    first: dict[str, Plate] = {}
+    for plate in plates:
+        first.setdefault(plate.layout, plate)
+    places: dict[str, list[PlatePlace]] = defaultdict(list)
+    wanted = select(PlatePlace).where(PlatePlace.plate_id.in_([p.id for p in first.values()])).order_by(PlatePlace.position)
+    for place in session.scalars(wanted):
+        places[place.plate_id].append(place)
+    return {key: _layout(plate, places[plate.id], tests) for key, plate in first.items()}
+
+
+def _layout(plate: Plate, places: Sequence[PlatePlace], tests: Mapping[str, Test]) -> tuple[PlateLayout, _Takes]:
+    kinds: dict[str, FootprintView] = {}
+    pieces, areas, volume = [], [], 0.0
+    for place in places:
+        test = tests[place.test_id]
+        kind, print_, each = _footprint(test.method, test.shape, test.orientation, plate.brim)
+        kinds[kind] = print_
+        volume += each
+        areas.append((print_.height, 1000 * each / print_.height))
+        pieces.append(
+            PlacedView(position=place.position, test_id=test.id, kind=kind, spare=place.slot_id is None, x=place.x, y=place.y, turned=place.turned)
+        )  # fmt: skip
+    evenness = 1.0 if plate.one_by_one else layer_evenness(areas)
+    view = PlateLayout(
+        key=plate.layout, bed=BedView.model_validate(plate.bed), one_by_one=plate.one_by_one, kinds=list(kinds.values()), pieces=pieces, evenness=evenness
+    )  # fmt: skip
+    return view, _Takes(volume, evenness)
+
+
+@lru_cache(maxsize=256)
+def _footprint(method: str, shape: str, orientation: str, brim: float) -> tuple[str, FootprintView, float]:
+    made = find_method(method).shape(shape)
+    s = stand(made, orientation)
+    kind = f"{made.label}, {orientation}"
+    outline = [[(round(float(x), 2), round(float(y), 2)) for x, y in loop] for loop in shadow(made, orientation)]
+    return kind, FootprintView(kind=kind, width=s.width, depth=s.depth, height=s.height, brim=brim if s.brim else 0.0, outline=outline), made.volume
+
+
+def _plates(session: Session, plates: Sequence[Plate], arms: Mapping[str, Arm], takes: Mapping[str, _Takes], now: datetime) -> list[PlateView]:
+    ids = [p.id for p in plates]
+    batches = {key or "": batch for key, batch in session.execute(select(Batch.plate_id, Batch.id).where(Batch.plate_id.in_(ids)))}
+    printers = {key: name for key, name in session.execute(select(Printer.id, Printer.name))} if plates else {}
+    spools = _spools(session, [arms[p.arm_id] for p in plates if p.id not in batches], now)
+    files = _files(session, ids)
+    alike: dict[str, list[int]] = defaultdict(list)
+    parts: dict[str, int] = defaultdict(int)
+    for p in plates:
+        alike[p.layout].append(p.number)
+        parts[p.arm_id] = max(parts[p.arm_id], p.part)
+    found = []
+    for p in plates:
+        density = arms[p.arm_id].variant.material.density
+        volume = takes[p.layout].volume
+        file = files.get(p.id)
+        found.append(
+            PlateView(
+                id=p.id,
+                number=p.number,
+                arm_id=p.arm_id,
+                part=p.part,
+                parts=parts[p.arm_id],
+                layout=p.layout,
+                printer_id=p.printer_id,
+                printer=printers.get(p.printer_id, ""),
+                sheet=arms[p.arm_id].variant.sheet.name,
+                sheet_id=arms[p.arm_id].variant.sheet_id,
+                mass=_mass(file, arms[p.arm_id]) or (None if density is None else volume * density),
+                minutes=file.time_s / 60 if file is not None else 1000 * volume / RATE / 60,
+                file=file,
+                same_file=[n for n in alike[p.layout] if n != p.number],
+                batch_id=batches.get(p.id),
+                spool=spools.get(p.arm_id) if p.id not in batches else None,
+                why=_why(p, plates, batches),
+            )
+        )
+    return found
+
+
+def _why(plate: Plate, plates: Sequence[Plate], batches: Mapping[str, str]) -> str:
+    """Why it stands where it stands in the order."""
+    round_ = [p for p in plates if p.part == plate.part]
+    word = _ORDINALS[plate.part - 1] if plate.part <= len(_ORDINALS) else f"{plate.part}th"
+    done = sum(p.id in batches for p in round_)
+    if len(round_) == 1:
+        return f"the only plate of a {word} batch"
+    return f"drawn at random among the {len(round_)} plates of all {word} batches, {done} printed"
+
+
+def _files(session: Session, plate_ids: list[str]) -> dict[str, PlateFile]:
+    """The file that was attached to each plate last: two figures of its inspection, which is too long to be read for each."""
+    f, found = GcodeFile, GcodeFile.found
+    rows = session.execute(
+        select(f.plate_id, f.id, f.name, found["time_s"].as_float().label("time_s"), found["filament_mm"].as_float().label("filament_mm"))
+        .where(f.plate_id.in_(plate_ids), f.retracted_at.is_(None))
+        .order_by(f.added_at)
+    )
+    return {r.plate_id: PlateFile(id=r.id, name=r.name, time_s=r.time_s, filament_mm=r.filament_mm) for r in rows}
+
+
+def _mass(file: PlateFile | None, arm: Arm) -> float | None:
+    m = arm.variant.material
+    return None if file is None or m.density is None else strand_mass(file.filament_mm, m.diameter, m.density)
+
+
+def strand_mass(length: float, diameter: float, density: float) -> float:
+    """g of a strand of `length` and `diameter` in mm and `density` in g/cm³."""
+    return length * pi / 4 * diameter**2 * density / 1000
+
+
+def _spools(session: Session, arms: Sequence[Arm], now: datetime) -> dict[str, PlateSpool]:
+    """The spool that each arm is planned to be printed from, or else the fullest of its material that is at hand."""
+    materials = {a.variant.material_id for a in arms}
+    there = session.scalars(select(Spool).where(Spool.material_id.in_(materials), Spool.gone_at.is_(None), func.coalesce(Spool.decision, "") != "reject")).all()
+    states = states_of(session, there, now, in_full=False)
+    found = {}
+    for arm in arms:
+        own = [s for s in there if (s.id == arm.spool_id if arm.spool_id else s.material_id == arm.variant.material_id)]
+        if own:
+            found[arm.id] = _spool(max((states[s.id] for s in own), key=lambda f: f.balance.left if f.balance else -1.0), now)
+    return found
+
+
+def _spool(facts: SpoolState, now: datetime) -> PlateSpool:
+    state, limit = facts.moisture, open_limit(facts.spool.material.polymer)
+    left = None if limit is None or state.kind not in ("dried", "open") else limit - state.open_hours
+    return PlateSpool(
+        id=facts.spool.id,
+        code=facts.spool.code,
+        left=facts.balance.left if facts.balance else None,
+        moisture=state.words,
+        stale=facts.stale,
+        dry_until=None if left is None or left <= 0 or state.storage != "open" else now + timedelta(hours=left),
+    )

@@ -1,0 +1,27 @@
+import type { Schemas } from "../../api/client";
+import { amount } from "../../ui/format";
+
+/** "3 h 20 min", "45 min". */
+export function durationWords(minutes: number): string {
+  const whole = Math.round(minutes);
+  if (whole < 60) return `${String(whole)} min`;
+  const [h, m] = [Math.floor(whole / 60), whole % 60];
+  return m && h < 10 ? `${String(h)} h ${String(m)} min` : `${String(Math.round(whole / 60))} h`;
+}
+
+/** What several plates take together. */
+export function takes(plates: readonly Pick<Schemas["PlateView"], "mass" | "minutes">[]): string {
+  const minutes = plates.reduce((sum, p) => sum + p.minutes, 0);
+  const mass = plates.every((p) => p.mass !== null) ? plates.reduce((sum, p) => sum + (p.mass ?? 0), 0) : null;
+  return [mass !== null && amount(mass, "g", 0), durationWords(minutes)].filter(Boolean).join(", ");
+}
+
+/** Minutes as typed, plain or as h:mm; null where nothing is typed, undefined where it is neither. */
+export function minutesOf(typed: string): number | null | undefined {
+  const text = typed.trim().replace(",", ".");
+  if (text === "") return null;
+  const clock = /^(\d{1,4}):([0-5]\d)$/.exec(text);
+  if (clock) return Number(clock[1]) * 60 + Number(clock[2]) || undefined;
+  const value = Number(text);
+  return Number.isFinite(value) && value > 0 && value <= 1e5 ? value : undefined;
+}
