@@ -73,7 +73,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     tower = next(t["id"] for t in trail["trials"] if t["series"])
     views = {
         "day": ("/", "Running"),
-        "stock": ("/stock", "8 materials"),
+        "stock": ("/stock", "10 materials"),
         "dossier": (f"/stock/materials/{smoke['id']}", "own bars, not ISO 527"),
         "spool": (f"/stock/spools/{burden['spools'][0]['id']}", "not yet"),
         "intake": (f"/stock/intake?material={burden['id']}", "By eye and hand"),

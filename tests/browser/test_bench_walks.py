@@ -220,7 +220,7 @@ def test_what_is_typed_stays_with_its_specimen(server, walk, tests_of_demo):
     walk.until(lambda: code_at_hand(walk) == second["code"])
     assert walk.find('input[name="width-0"]').get_attribute("value") == ""
     walk.click("Stock", "a")
-    walk.see("8 materials")
+    walk.see("10 materials")
     walk.driver.back()
     walk.until(lambda: code_at_hand(walk) == first["code"])
     assert walk.find('input[name="width-1"]').get_attribute("value") == "5.02"

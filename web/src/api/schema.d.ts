@@ -2825,6 +2825,8 @@ export interface components {
             printed: number;
             /** Tested */
             tested: number;
+            /** Treated */
+            treated: number;
             verdict: components["schemas"]["VerdictView"] | null;
         };
         /**

@@ -23,7 +23,7 @@ const group = (mean: number, half: number | null, more: Partial<Schemas["GroupVi
   ({ n: 3, mean, sd: 1, cv: null, ci95: half === null ? null : [mean - half, mean + half], median: mean, minimum: mean, maximum: mean, at_least: 0, at_most: 0, ...more });
 const dot = (id: string, value: number | null, more: Partial<Schemas["DotView"]> = {}): Schemas["DotView"] => ({ run_id: id, specimen_id: id, code: id.toUpperCase(), value, bound: "exact", state: "counts", reason: null, ...more });
 const cell = (more: Partial<Schemas["CellView"]>): Schemas["CellView"] =>
-  ({ arm_id: "a", planned: 3, printed: 3, measured: 0, tested: 0, batches: 1, dots: [], group: null, verdict: null, derived: [], notes: [], ...more });
+  ({ arm_id: "a", planned: 3, printed: 3, measured: 0, treated: 0, tested: 0, batches: 1, dots: [], group: null, verdict: null, derived: [], notes: [], ...more });
 
 describe("a scale", () => {
   it("is linear from end to end and holds its domain", () => {
@@ -58,11 +58,13 @@ describe("a cell of the board", () => {
   const at = scale([0, 100], 0, 200);
   const draw = (c: Schemas["CellView"], more: object = {}) => renderToStaticMarkup(<BoardCell cell={c} verdict="better" at={at} reference={40} margin={4} shown={linear("MPa", 1)} width={200} height={60} {...more} />);
 
-  it("shows the plan until something is tested", () => {
-    const svg = draw(cell({ planned: 5, measured: 2 }));
-    expect(all(svg, "circle", "fill")).toEqual(["var(--line)", "var(--line)", "none", "none", "none"]);
-    expect(texts(svg)).toEqual(["2 measured, 0 of 5 pulled"]);
-    expect(texts(draw(cell({ planned: 5 })))).toEqual(["0 of 5"]);
+  it("shows the plan until something is tested: planned, printed, treated, measured", () => {
+    const svg = draw(cell({ planned: 5, printed: 4, treated: 3, measured: 2 }));
+    expect(all(svg, "circle", "fill")).toEqual(["var(--soft)", "var(--soft)", "var(--line)", "var(--ink)", "var(--line)", "none"]);
+    expect(texts(svg)).toEqual(["2 measured, 0 of 5 done"]);
+    expect(texts(draw(cell({ planned: 5, printed: 0 })))).toEqual(["5 planned"]);
+    expect(texts(draw(cell({ planned: 5, printed: 3 })))).toEqual(["3 of 5 printed"]);
+    expect(texts(draw(cell({ planned: 5, printed: 5 })))).toEqual(["5 printed"]);
   });
   it("puts mean, interval, specimens and what matters where the scale says", () => {
     const svg = draw(cell({ tested: 2, dots: [dot("a", 44), dot("b", 48)], group: group(46, 3) }));

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -115,6 +115,7 @@ def _plates(session: Session, plates: Sequence[Plate], arms: Mapping[str, Arm], 
     for p in plates:
         alike[p.layout].append(p.number)
         parts[p.arm_id] = max(parts[p.arm_id], p.part)
+    rounds, done = Counter(p.part for p in plates), Counter(p.part for p in plates if p.id in batches)
     found = []
     for p in plates:
         density = arms[p.arm_id].variant.material.density
@@ -138,20 +139,18 @@ def _plates(session: Session, plates: Sequence[Plate], arms: Mapping[str, Arm], 
                 same_file=[n for n in alike[p.layout] if n != p.number],
                 batch_id=batches.get(p.id),
                 spool=spools.get(p.arm_id) if p.id not in batches else None,
-                why=_why(p, plates, batches),
+                why=_why(p, rounds[p.part], done[p.part]),
             )
         )
     return found
 
 
-def _why(plate: Plate, plates: Sequence[Plate], batches: Mapping[str, str]) -> str:
+def _why(plate: Plate, of_round: int, printed: int) -> str:
     """Why it stands where it stands in the order."""
-    round_ = [p for p in plates if p.part == plate.part]
     word = _ORDINALS[plate.part - 1] if plate.part <= len(_ORDINALS) else f"{plate.part}th"
-    done = sum(p.id in batches for p in round_)
-    if len(round_) == 1:
+    if of_round == 1:
         return f"the only plate of a {word} batch"
-    return f"drawn at random among the {len(round_)} plates of all {word} batches, {done} printed"
+    return f"drawn at random among the {of_round} plates of all {word} batches, {printed} printed"
 
 
 def _files(session: Session, plate_ids: list[str]) -> dict[str, PlateFile]:

@@ -54,6 +54,7 @@ class Evidence:
     arms: Sequence[Arm]
     planned: Counter[str] = field(default_factory=Counter)
     printed: Counter[str] = field(default_factory=Counter)
+    treated: Counter[str] = field(default_factory=Counter)
     measured: Counter[str] = field(default_factory=Counter)
     dots: dict[str, list[Dot]] = field(default_factory=dict)
     rig_names: dict[str, str] = field(default_factory=dict)
@@ -161,13 +162,17 @@ class _Row:
 
 
 def _count_slots(session: Session, found: Mapping[str, Evidence]) -> None:
-    printed = select(Specimen.slot_id).where(Specimen.slot_id == Slot.id).exists()
+    own = select(Specimen.slot_id).where(Specimen.slot_id == Slot.id)
+    printed, treated = own.exists(), own.where(Specimen.treated_at.is_not(None)).exists()
     rows = session.execute(
-        select(Slot.test_id, Slot.arm_id, func.count(), count_if(printed)).where(Slot.test_id.in_(list(found))).group_by(Slot.test_id, Slot.arm_id)
+        select(Slot.test_id, Slot.arm_id, func.count(), count_if(printed), count_if(treated))
+        .where(Slot.test_id.in_(list(found)))
+        .group_by(Slot.test_id, Slot.arm_id)
     )
-    for test_id, arm_id, planned, done in rows:
+    for test_id, arm_id, planned, done, conditioned in rows:
         found[test_id].planned[arm_id] = planned
         found[test_id].printed[arm_id] = done
+        found[test_id].treated[arm_id] = conditioned
 
 
 def _rigs(session: Session, version_ids: set[str]) -> dict[str, tuple[str, str]]:

@@ -139,6 +139,8 @@ class CellView(View):
     arm_id: str
     planned: int
     printed: int
+    treated: int
+    """Of those printed, how many have had the treatment of their arm."""
     measured: int
     tested: int
     batches: int

@@ -55,13 +55,17 @@ export function Plates({ study, list, job, onPrinted }: PlatesProps) {
       </div>
       <Refusal text={back.problem} />
       <ol className={css.queue} aria-label="Plates in the order of printing">
-        {waiting.map((p) => (
+        {waiting.slice(0, SHOWN).map((p) => (
           <Queued key={p.id} plate={p} arm={study.arms.find((a) => a.id === p.arm_id)} layout={list.layouts.find((l) => l.key === p.layout)} chosen={p.id === shown.id} onChoose={() => setPicked(p.id)} />
         ))}
+        {waiting.length > SHOWN && <li className="soft">and {waiting.length - SHOWN} more after them</li>}
       </ol>
     </section>
   );
 }
+
+/** Plates ahead that are drawn: who has more of them looks at the list. */
+const SHOWN = 48;
 
 function Queued({ plate, arm, layout, chosen, onChoose }: { plate: Plate; arm: Study["arms"][number] | undefined; layout: Layout | undefined; chosen: boolean; onChoose: () => void }) {
   return (

@@ -1,5 +1,5 @@
-import { Button } from "@mantine/core";
-import { useViewportSize } from "@mantine/hooks";
+import { Button, SegmentedControl } from "@mantine/core";
+import { useLocalStorage, useViewportSize } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useRef, useState } from "react";
@@ -8,19 +8,20 @@ import { client, type Schemas, unwrap } from "../../api/client";
 import { boardOptions, studyOptions } from "../../api/queries/studies";
 import { TakeTable } from "../../figures/FigureFrame";
 import { BoardCell } from "../../figures/BoardCell";
+import { BoardInterval, BoardMark } from "../../figures/BoardMark";
 import { domainWith, scale } from "../../figures/scale";
-import { boundSign, figure, interval, tickLabel, ticks } from "../../ui/format";
+import { boundSign, figure, interval, onDay, tickLabel, ticks } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
-import { ArmName } from "../../ui/Swatch";
+import { ArmName, ArmSwatch, armWords } from "../../ui/Swatch";
+import { useNow } from "../../ui/useNow";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { StudyHead } from "./StudyHead";
 import { boardRows } from "./tables";
+import { columnWidth, fitting, isLate, nearer, rowHeight, stageWords, type Zoom, ZOOMS } from "./zoom";
 import css from "./studies.module.css";
 import { verdictWords, groupWords, verdictOf } from "./words";
 import { shownUnit } from "../../ui/units";
 
-/** Few materials get more room each. */
-const rowHeight = (arms: number) => (arms <= 6 ? 88 : 63);
 const ARM = 268;
 
 export function BoardPage() {
@@ -45,32 +46,35 @@ interface BoardProps {
 function Board({ study, columns }: BoardProps) {
   const { width: viewport } = useViewportSize();
   const body = useRef<HTMLTableSectionElement>(null);
-  const walk = useGrid(study, columns, body);
+  const [chosenZoom, setZoom] = useLocalStorage<Zoom | null>({ key: `assayer.zoom.${study.id}`, defaultValue: null, getInitialValueInEffect: false });
+  const zoom = chosenZoom ?? fitting(study.arms.length, columns.length);
+  const walk = useGrid(study, columns, body, (step) => setZoom(nearer(zoom, step)));
+  const late = isLate(study.wanted_by, useNow());
   const beside = columns.length <= 4;
   const free = Math.min(1600, viewport || 1280) - 46 - ARM - (beside ? 300 : 0);
-  const width = Math.max(118, Math.min(330, Math.floor(free / Math.max(1, columns.length))));
+  const width = columnWidth(zoom, free, columns.length);
   const [row, column] = walk.at;
   const [cell, arm, chosen] = [columns[column]?.cells[row], study.arms[row], columns[column]];
   const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} beside={beside} />;
   return (
     <>
       <div className={css.boardArea}>
-        <div className={css.scroller}>
-          <table className={css.board} role="grid" aria-label={`Board of ${study.title}`}>
-            <Heads study={study} columns={columns} width={width} />
+        <div className={css.scroller} data-tall={study.arms.length > 8 ? zoom : undefined}>
+          <table className={css.board} role="grid" aria-label={`Board of ${study.title}`} data-zoom={zoom}>
+            <Heads study={study} columns={columns} width={width} zoom={zoom} />
             <tbody ref={body}>
               {study.arms.map((a, r) => (
-                <tr key={a.id} style={{ height: rowHeight(study.arms.length) }}>
+                <tr key={a.id} style={{ height: rowHeight(zoom, study.arms.length) }}>
                   <th scope="row" className={css.armHead}>
-                    <ArmName arm={a} note={a.id === study.reference_arm_id ? "reference" : undefined} />
+                    {zoom === "all" ? <ArmName arm={a} note={a.id === study.reference_arm_id ? "reference" : undefined} /> : <ArmLine arm={a} reference={a.id === study.reference_arm_id} size={rowHeight(zoom, study.arms.length) - 4} />}
                   </th>
                   {columns.map((c, i) => (
-                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} />
+                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} />
                   ))}
                 </tr>
               ))}
             </tbody>
-            <tfoot>
+            {zoom !== "marks" && <tfoot>
               <tr>
                 <td />
                 {columns.map((c) => (
@@ -79,22 +83,24 @@ function Board({ study, columns }: BoardProps) {
                   </td>
                 ))}
               </tr>
-            </tfoot>
+            </tfoot>}
           </table>
         </div>
         {beside && about}
       </div>
       <div className={css.under}>
         <VerdictLegend />
+        <SegmentedControl aria-label="How close" size="xs" value={zoom} onChange={(v) => setZoom(ZOOMS.find((z) => z === v) ?? null)} data={[...ZOOMS]} title="+ and − on the board" />
         <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns)} />
       </div>
       {!beside && about}
+      <Amended study={study} late={late} />
     </>
   );
 }
 
 /** The chosen cell, moved by keys; Enter opens what was found there, or the bench where nothing was yet. */
-function useGrid(study: Schemas["StudyView"], columns: Schemas["EvidenceView"][], body: React.RefObject<HTMLTableSectionElement | null>) {
+function useGrid(study: Schemas["StudyView"], columns: Schemas["EvidenceView"][], body: React.RefObject<HTMLTableSectionElement | null>, onZoom: (step: number) => void) {
   const [at, setAt] = useState<[number, number]>([0, 0]);
   const navigate = useNavigate();
   const open = (row: number, column: number) => {
@@ -123,6 +129,7 @@ function useGrid(study: Schemas["StudyView"], columns: Schemas["EvidenceView"][]
     const to = moves[e.key];
     if (to) focus(...to);
     else if (e.key === "Enter") open(row, column);
+    else if (e.key === "+" || e.key === "-") onZoom(e.key === "+" ? 1 : -1);
     else if (e.key === "b" || e.key === "B") void navigate({ to: "/bench", search: { test: columns[column]?.test_id } });
     else return;
     e.preventDefault();
@@ -130,7 +137,35 @@ function useGrid(study: Schemas["StudyView"], columns: Schemas["EvidenceView"][]
   return { at, focus, open, onKey };
 }
 
-function Heads({ study, columns, width }: BoardProps & { width: number }) {
+/** A material in one line, for a board that is looked at from far. */
+function ArmLine({ arm, reference, size }: { arm: Schemas["ArmView"]; reference: boolean; size: number }) {
+  const words = [arm.material.colour, armWords(arm), reference && "reference"].filter(Boolean).join(" · ");
+  return (
+    <div className={css.armLine} style={size < 16 ? { fontSize: "0.76rem", lineHeight: 1 } : undefined} title={`${arm.material.maker} ${arm.material.product}, ${words}`}>
+      <ArmSwatch arm={arm} size={Math.min(26, size)} />
+      <span>
+        {arm.material.product} <span className="soft">{words}</span>
+      </span>
+    </div>
+  );
+}
+
+/** What was amended since the study was started, and until when its answer is needed. */
+function Amended({ study, late }: { study: Schemas["StudyView"]; late: boolean }) {
+  if (!study.amendments.length && study.wanted_by === null) return null;
+  return (
+    <div className={css.amended}>
+      {study.wanted_by !== null && <p style={late ? { color: "var(--caution)" } : undefined}>{late ? `Its answer was needed by ${onDay(study.wanted_by)}: what is not tested is late.` : `Its answer is needed by ${onDay(study.wanted_by)}.`}</p>}
+      {study.amendments.map((a) => (
+        <p key={`${a.at} ${a.what}`}>
+          Amended {onDay(a.at)} by {a.who}: {a.what}. <em>{a.reason}</em>
+        </p>
+      ))}
+    </div>
+  );
+}
+
+function Heads({ study, columns, width, zoom }: BoardProps & { width: number; zoom: Zoom }) {
   return (
     <thead>
       <tr>
@@ -139,12 +174,15 @@ function Heads({ study, columns, width }: BoardProps & { width: number }) {
         </th>
         {columns.map((column) => (
           <th key={column.test_id} scope="col" style={{ width, minWidth: width }}>
-            <Link className={css.test} to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: column.test_id }}>
+            <Link className={css.test} to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: column.test_id }} title={`${column.label}, ${column.orientation}: ${column.quantity_label}, ${shownUnit(column.unit).unit}`}>
               {column.label}
+              {zoom === "marks" && <span className="soft">, {column.orientation}</span>}
             </Link>
-            <span className="soft" style={{ fontSize: "0.8rem" }}>
-              {column.orientation}, {column.quantity_label}, {shownUnit(column.unit).unit}
-            </span>
+            {zoom !== "marks" && (
+              <span className="soft" style={{ fontSize: "0.8rem" }}>
+                {column.orientation}, {column.quantity_label}, {shownUnit(column.unit).unit}
+              </span>
+            )}
           </th>
         ))}
       </tr>
@@ -160,13 +198,17 @@ interface CellProps {
   index: number;
   width: number;
   walk: ReturnType<typeof useGrid>;
+  zoom: Zoom;
+  late: boolean;
 }
 
-function Cell({ study, arm, column, row, index, width, walk }: CellProps) {
+function Cell({ study, arm, column, row, index, width, walk, zoom, late }: CellProps) {
   const cell = column.cells[row];
   if (!cell) return <td />;
   const verdict = verdictOf(cell, arm.id === study.reference_arm_id);
   const here = walk.at[0] === row && walk.at[1] === index;
+  const size = { cell, verdict, late, width: width - 2, height: rowHeight(zoom, study.arms.length) - 2 };
+  const scaled = () => ({ ...size, at: columnScale(study, column, width), reference: referenceMean(study, column), margin: column.margin });
   return (
     <td
       role="gridcell"
@@ -178,17 +220,8 @@ function Cell({ study, arm, column, row, index, width, walk }: CellProps) {
       onDoubleClick={() => walk.open(row, index)}
       onKeyDown={(e) => walk.onKey(e, row, index)}
     >
-      <span className="visually-hidden">{cellWords(arm, column, cell, verdict)}</span>
-      <BoardCell
-        cell={cell}
-        verdict={verdict}
-        at={columnScale(study, column, width)}
-        reference={referenceMean(study, column)}
-        margin={column.margin}
-        shown={shownUnit(column.unit)}
-        width={width - 2}
-        height={rowHeight(study.arms.length) - 2}
-      />
+      <span className="visually-hidden">{cellWords(arm, column, cell, verdict, late)}</span>
+      {zoom === "marks" ? <BoardMark {...size} /> : zoom === "intervals" ? <BoardInterval {...scaled()} /> : <BoardCell {...scaled()} shown={shownUnit(column.unit)} treatment={arm.treatment !== ""} />}
     </td>
   );
 }
@@ -223,10 +256,11 @@ function Axis({ study, column, width }: { study: Schemas["StudyView"]; column: S
   );
 }
 
-function cellWords(arm: Schemas["ArmView"], column: Schemas["EvidenceView"], cell: Schemas["CellView"], verdict: string | null): string {
+function cellWords(arm: Schemas["ArmView"], column: Schemas["EvidenceView"], cell: Schemas["CellView"], verdict: string | null, late: boolean): string {
   const what = `${arm.material.maker} ${arm.material.product}, ${column.label} ${column.orientation}`;
-  if (!cell.group) return `${what}: ${cell.tested} of ${cell.planned} tested`;
-  return `${what}: ${cell.tested} of ${cell.planned} tested, ${groupWords(cell.group, column.unit)}, ${verdict ?? "no verdict"}`;
+  const stage = stageWords(cell, arm.treatment !== "", late);
+  if (!cell.group) return `${what}: ${stage}`;
+  return `${what}: ${stage}, ${groupWords(cell.group, column.unit)}, ${verdict ?? "no verdict"}`;
 }
 
 interface AboutProps {
@@ -239,6 +273,7 @@ interface AboutProps {
 
 /** The chosen cell in words, and where to go from it. */
 function About({ study, arm, cell, column, beside }: AboutProps) {
+  const now = useNow();
   const reference = study.arms.find((a) => a.id === study.reference_arm_id);
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
@@ -248,7 +283,7 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
       <strong>
         {arm.mark} × {column.label}
       </strong>
-      <Value cell={cell} unit={column.unit} large={beside} />
+      <Value cell={cell} unit={column.unit} large={beside} stage={stageWords(cell, arm.treatment !== "", isLate(study.wanted_by, now))} />
       {verdict && (
         <span>
           {verdict === "reference" ? <VerdictMark verdict="reference" /> : cell.verdict && reference ? <>
@@ -280,14 +315,10 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
 }
 
 /** The mean with its interval, or how far the tests have come. */
-function Value({ cell, unit, large }: { cell: Schemas["CellView"]; unit: string; large: boolean }) {
+function Value({ cell, unit, large, stage }: { cell: Schemas["CellView"]; unit: string; large: boolean; stage: string }) {
   const shown = shownUnit(unit);
   if (!cell.group) {
-    return (
-      <span>
-        {cell.tested} of {cell.planned} tested
-      </span>
-    );
+    return <span>{stage}</span>;
   }
   if (!large) return <span className="figure">{groupWords(cell.group, unit)}</span>;
   return (

@@ -35,6 +35,15 @@ export function Started({ study, plan }: { study: Schemas["StudyView"]; plan: Pl
       ) : (
         <p className="soft">Started on {onDay(study.started_at)}. What is changed now is kept as an amendment.</p>
       )}
+      <TextInput
+        type="date"
+        label="Its answer is needed by"
+        description="What is not tested by then shows as late on the board."
+        value={study.wanted_by?.slice(0, 10) ?? ""}
+        disabled={plan.busy}
+        onChange={(e) => void plan.edit({ wanted_by: e.currentTarget.value ? new Date(`${e.currentTarget.value}T20:00:00`).toISOString() : null })}
+        maw={260}
+      />
       {study.amendments.length > 0 && (
         <ol className={css.amendments} aria-label="Amendments">
           {study.amendments.map((a) => (

@@ -1,0 +1,130 @@
+"""Rules that stand in tables or at an edge, each by a second writing, a reference value or its two sides."""
+
+import math
+from itertools import combinations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from statsmodels.stats.proportion import proportion_confint
+
+from assayer.core.advice.rules import RULES
+from assayer.core.errors import EntryError
+from assayer.core.filament.shrinkage import fit_shrinkage
+from assayer.core.gcode.layers import _together, spread
+from assayer.core.plan.designs import Factor, fractional_factorial
+from assayer.core.settings.beginnings import general_sheet
+from assayer.core.shapes import SHAPES
+from assayer.core.stats.shares import wilson
+
+
+@pytest.mark.parametrize(("successes", "of"), [(0, 4), (8, 10), (1, 12), (5, 5), (137, 400), (3, 7)])
+def test_wilsons_interval_is_that_of_a_second_program(successes, of):
+    found = wilson(successes, of)
+    low, high = proportion_confint(successes, of, method="wilson")
+    assert (found.share, found.low, found.high) == (successes / of, pytest.approx(low, abs=1e-12), pytest.approx(high, abs=1e-12))
+
+
+speeds = st.lists(st.tuples(st.floats(1, 300), st.floats(0.01, 30)), min_size=1, max_size=12)
+
+
+@settings(max_examples=80, deadline=None)
+@given(speeds, speeds)
+def test_the_spread_of_two_stretches_is_that_of_both_together(first, second):
+    a, b, both = (np.array(part, dtype=float) for part in (first, second, first + second))
+    found = _together(spread(a[:, 0], a[:, 0], a[:, 1]), a[:, 1].sum(), spread(b[:, 0], b[:, 0], b[:, 1]), b[:, 1].sum())
+    whole = spread(both[:, 0], both[:, 0], both[:, 1])
+    assert (found.mean, found.scatter) == (pytest.approx(whole.mean), pytest.approx(whole.scatter, abs=1e-5))
+    assert found.low == min(spread(a[:, 0], a[:, 0], a[:, 1]).low, spread(b[:, 0], b[:, 0], b[:, 1]).low)
+    assert _together(None, 0, whole, 1) is whole
+
+
+def test_what_is_usual_whatever_the_material():
+    told = {name: held.value for name, held in general_sheet(0.4).values.items()}
+    assert told == {
+        "layer_height": 0.2, "layer_height_first": 0.2, "line_width": 0.44, "flow": 100, "perimeters": 3, "top_layers": 5, "bottom_layers": 4,
+        "infill": 20, "supports": "none", "speed_outer": 30, "speed_inner": 45, "speed_infill": 50, "speed_travel": 120, "speed_first": 20,
+        "acceleration": 1000, "retraction": 1, "retraction_speed": 30, "least_layer_time": 10, "fan": 30, "fan_first": 0, "brim": 0,
+    }  # fmt: skip
+    assert general_sheet(0.6).values["line_width"].value == 0.66
+
+
+def test_steps_of_the_advice_go_the_way_that_mends():
+    """A second writing of the signs: heat and speed where a symptom asks for them, and sizes that a print can show."""
+    for rule in RULES:
+        if rule.step is None:
+            continue
+        least, most = {
+            "nozzle_temperature": (5, 10),
+            "bed_temperature": (5, 10),
+            "chamber_temperature": (5, 15),
+            "fan": (10, 30),
+            "fan_overhang": (10, 30),
+        }.get(rule.setting, (0, math.inf))
+        assert least <= abs(rule.step) <= most, rule
+    towards = {(r.symptom, r.setting): r.step > 0 for r in RULES if r.step is not None}
+    assert towards["supports hold", "nozzle_temperature"] is False
+    assert towards["supports hold", "fan_overhang"] is True
+    assert towards["popping", "nozzle_temperature"] is False
+
+
+FRACTIONS = [(3, 1), (4, 1), (5, 1), (5, 2), (6, 1), (6, 2), (6, 3), (7, 2), (7, 3), (7, 4), (8, 3), (8, 4)]
+RESOLUTION = {(3, 1): 3, (4, 1): 4, (5, 1): 5, (5, 2): 3, (6, 1): 6, (6, 2): 4, (6, 3): 3, (7, 2): 4, (7, 3): 4, (7, 4): 3, (8, 3): 4, (8, 4): 4}
+"""Of the tabled designs of highest resolution: no main effect is mixed with one of fewer than so many factors less one."""
+
+
+@pytest.mark.parametrize("fraction", FRACTIONS)
+def test_every_fraction_is_orthogonal_and_of_the_highest_resolution(fraction):
+    k, halvings = fraction
+    design = fractional_factorial([Factor(f"f{i}", (-1, 1)) for i in range(k)], halvings)
+    runs = np.array(design.runs)
+    assert runs.shape == (2 ** (k - halvings), k)
+    assert np.array_equal(runs.T @ runs, len(runs) * np.eye(k))
+    # the shortest product of columns that is constant
+    words = [size for size in range(1, k + 1) for cols in combinations(range(k), size) if abs(runs[:, cols].prod(axis=1).sum()) == len(runs)]
+    assert min(words) == RESOLUTION[fraction]
+
+
+def test_no_other_fraction_is_offered():
+    with pytest.raises(EntryError):
+        fractional_factorial([Factor(f"f{i}", (-1, 1)) for i in range(4)], 2)
+
+
+def test_a_size_that_is_off_by_more_than_a_tenth_is_a_slip():
+    sizes = ["outer", "outer"]
+    assert fit_shrinkage([20, 80], [18.01, 72.2], sizes).shrinkage > 0.09
+    with pytest.raises(EntryError, match=r"feature 2: 71\.9 mm measured where 80 mm are nominal"):
+        fit_shrinkage([20, 80], [18.5, 71.9], sizes)
+    # a small one may be off by a millimetre
+    assert fit_shrinkage([5, 80], [4.01, 79.2], sizes)
+    with pytest.raises(EntryError, match="feature 1"):
+        fit_shrinkage([5, 80], [3.99, 79.2], sizes)
+
+
+def test_a_number_stands_at_the_end_of_a_bar_that_is_broad_and_thick_enough():
+    for name in ("bar", "notched-bar"):
+        bar = SHAPES[name]
+        place = bar.number_place
+        assert (place.x, place.y, place.room, place.tall) == (-bar.overall / 2 + 6, 0, 8, 5)
+        assert bar.resized({"width": 7}).number_place.tall == 4
+        assert bar.resized({"width": 6.9}).number_place is None
+        assert bar.resized({"thickness": 1.9}).number_place is None
+        assert bar.resized({"thickness": 2}).number_place is not None
+
+
+def test_a_pull_bar_needs_ends_beside_its_fillets():
+    """From the geometry: half the rise of a fillet of radius r over a rise h lies √(2rh − h²) along the bar."""
+    bar = next(s for s in SHAPES.values() if s.label.startswith("short pull bar"))
+    rise = max(bar.end_width - bar.width, bar.end_thickness - bar.thickness) / 2
+    least = bar.parallel + 2 * (math.sqrt(2 * bar.radius * rise - rise**2) + bar.pin_hole + 2)
+    assert bar.resized({"overall": least + 0.01}).overall == pytest.approx(least + 0.01)
+    with pytest.raises(EntryError, match="leaves no ends beside 24 mm"):
+        bar.resized({"overall": least - 0.01})
+    assert bar.resized({"pin_hole": bar.end_width - 3, "overall": 90})
+    with pytest.raises(EntryError, match="leaves too little of ends"):
+        bar.resized({"pin_hole": bar.end_width - 2.9, "overall": 90})
+    plain = next(s for s in SHAPES.values() if s.family == "pull bar" and not s.pin_hole)
+    assert plain.number_place.x == -plain.overall / 2 + 5
+    assert plain.resized({"end_width": 7.9, "width": 3}).number_place is None
+    assert plain.resized({"end_width": 8, "width": 3}).number_place.tall == 5
