@@ -26,6 +26,7 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.dial_in import bench_gcode, bench_trail
 from benchmarks.measuring import report, timed
+from benchmarks.plans import bench_plans
 from tests.browser.walk import Server
 
 from assayer.api.app import create_app
@@ -324,25 +325,6 @@ def bench_start() -> None:
     report("first answer after start, demo data", statistics.median(first), 2.5, "s")
 
 
-def bench_locks() -> None:
-    """How long the turn of writing is held by the largest plan."""
-    with tempfile.TemporaryDirectory() as folder:
-        workspace = Workspace(Path(folder) / "data")
-        actor = Actor("bench")
-        large_study(workspace, actor)
-        ids = [m.id for m in materials.list_materials(workspace, 100, 0).items]
-        shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i"]
-
-        def plan() -> object:
-            arms = [NewArm(id=new_id(), material_id=m) for m in ids]
-            tests = [NewTest(id=new_id(), orientation=o, shape=s) for s in shapes for o in ("flat", "on edge", "upright")]
-            return planning.create_study(workspace, actor, NewStudy(id=new_id(), title="large", arms=arms, tests=tests))
-
-        (seconds,) = timed(plan, repeat=9)
-        report("a study of 40 × 12 × 5 is made, its turn of writing in it", seconds, 0.3, "s")
-        workspace.close()
-
-
 def bench_front_end() -> None:
     """The scripts of the first load: what the page names, and what those import at once."""
     import re
@@ -364,5 +346,5 @@ def bench_front_end() -> None:
 
 if __name__ == "__main__":
     os.chdir(ROOT)
-    for bench in (bench_start, bench_locks, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_gcode, bench_trail, bench_front_end):
+    for bench in (bench_start, bench_plans, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_gcode, bench_trail, bench_front_end):
         bench()

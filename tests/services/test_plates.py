@@ -51,8 +51,9 @@ def test_what_waits_lies_on_plates_each_arm_in_two_batches(shop):
     assert {s.test_id for s in spares} == {study.tests[1].id}
     # the same lies at the same places for both materials
     assert len(laid.layouts) == 4
-    assert all(len(p.same_file) == 1 for p in laid.plates)
-    assert all(laid.plates[n - 1].layout == p.layout for p in laid.plates for n in p.same_file)
+    assert sorted(n for x in laid.layouts for n in x.plates) == [p.number for p in laid.plates]
+    assert all([p.number for p in laid.plates if p.layout == x.key] == x.plates for x in laid.layouts)
+    assert [len(x.plates) for x in laid.layouts] == [2, 2, 2, 2]
     with pytest.raises(ConflictError, match="lies on a plate already"):
         shop.lay(study)
     assert all(t.waiting == 0 for a in batches.print_plan(shop.workspace, study.id).arms for t in a.tests)

@@ -6251,6 +6251,8 @@ export interface components {
             one_by_one: boolean;
             /** Pieces */
             pieces: components["schemas"]["PlacedView"][];
+            /** Plates */
+            plates: number[];
         };
         /**
          * PlateList
@@ -6316,8 +6318,6 @@ export interface components {
             printer: string;
             /** Printer Id */
             printer_id: string;
-            /** Same File */
-            same_file: number[];
             /** Sheet */
             sheet: string;
             /** Sheet Id */

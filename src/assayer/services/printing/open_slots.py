@@ -19,18 +19,13 @@ def open_slots(session: Session, test_ids: list[str], on_plates: bool = False) -
 
     Those that lie on a plate which is not printed yet are among them only with `on_plates`.
     """
-    specimens = select(Specimen.slot_id, func.count().label("printed")).where(Specimen.slot_id.is_not(None)).group_by(Specimen.slot_id).subquery()
-    out = (
-        select(Specimen.slot_id, func.count().label("out"))
-        .join(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None) & (Run.validity == Validity.LEFT_OUT))
-        .group_by(Specimen.slot_id)
-        .subquery()
-    )
+    left_out = (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None) & (Run.validity == Validity.LEFT_OUT)
     wanted = (
-        select(Slot.test_id, Slot.arm_id, Slot.id, specimens.c.printed, out.c.out)
-        .outerjoin(specimens, specimens.c.slot_id == Slot.id)
-        .outerjoin(out, out.c.slot_id == Slot.id)
+        select(Slot.test_id, Slot.arm_id, Slot.id, func.count(Specimen.id.distinct()), func.count(Run.specimen_id.distinct()))
+        .outerjoin(Specimen, Specimen.slot_id == Slot.id)
+        .outerjoin(Run, left_out)
         .where(Slot.test_id.in_(test_ids))
+        .group_by(Slot.id)
         .order_by(Slot.number)
     )
     if not on_plates:
@@ -39,10 +34,10 @@ def open_slots(session: Session, test_ids: list[str], on_plates: bool = False) -
         wanted = wanted.where(Slot.id.not_in(laid))
     waiting: dict[Key, list[str]] = defaultdict(list)
     again: dict[Key, list[str]] = defaultdict(list)
-    for test_id, arm_id, slot_id, count, left_out in session.execute(wanted):
+    for test_id, arm_id, slot_id, count, out in session.execute(wanted):
         if not count:
             waiting[test_id, arm_id].append(slot_id)
-        elif left_out == count:
+        elif out == count:
             again[test_id, arm_id].append(slot_id)
     return waiting, again
 

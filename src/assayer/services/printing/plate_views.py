@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from functools import lru_cache
 from math import pi
 
-from sqlalchemy import func, select
+from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.moisture import open_limit
@@ -34,11 +34,17 @@ class _Takes:
     evenness: float
 
 
+_ROWS = select(Plate.id, Plate.number, Plate.arm_id, Plate.part, Plate.layout, Plate.printer_id)
+"""What differs from plate to plate; how it lies is read once for those that are alike."""
+
+_PlateRow = Row[str, int, str, int, str, str]
+
+
 def plate_list(session: Session, study: Study, now: datetime) -> PlateList:
     """All plates of a study, the layouts they share, and what lies on none."""
     tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position))}
     arms = {a.id: a for a in arms_of(session, study.id)}
-    plates = session.scalars(select(Plate).where(Plate.study_id == study.id).order_by(Plate.number)).all()
+    plates = session.execute(_ROWS.where(Plate.study_id == study.id).order_by(Plate.number)).all()
     layouts = _layouts(session, plates, tests)
     waiting, again = open_slots(session, list(tests))
     return PlateList(
@@ -64,19 +70,23 @@ def _spares(session: Session, study_id: str, again: Mapping[tuple[str, str], lis
     ]
 
 
-def _layouts(session: Session, plates: Sequence[Plate], tests: Mapping[str, Test]) -> dict[str, tuple[PlateLayout, _Takes]]:
+def _layouts(session: Session, plates: Sequence[_PlateRow], tests: Mapping[str, Test]) -> dict[str, tuple[PlateLayout, _Takes]]:
     """Each layout once, read off the first plate that has it."""
-    first: dict[str, Plate] = {}
+    first: dict[str, str] = {}
     for plate in plates:
-        first.setdefault(plate.layout, plate)
+        first.setdefault(plate.layout, plate.id)
+    read = {p.id: p for p in session.scalars(select(Plate).where(Plate.id.in_(first.values())))}
     places: dict[str, list[PlatePlace]] = defaultdict(list)
-    wanted = select(PlatePlace).where(PlatePlace.plate_id.in_([p.id for p in first.values()])).order_by(PlatePlace.position)
+    wanted = select(PlatePlace).where(PlatePlace.plate_id.in_(first.values())).order_by(PlatePlace.position)
     for place in session.scalars(wanted):
         places[place.plate_id].append(place)
-    return {key: _layout(plate, places[plate.id], tests) for key, plate in first.items()}
+    alike: dict[str, list[int]] = defaultdict(list)
+    for plate in plates:
+        alike[plate.layout].append(plate.number)
+    return {key: _layout(read[plate_id], places[plate_id], tests, alike[key]) for key, plate_id in first.items()}
 
 
-def _layout(plate: Plate, places: Sequence[PlatePlace], tests: Mapping[str, Test]) -> tuple[PlateLayout, _Takes]:
+def _layout(plate: Plate, places: Sequence[PlatePlace], tests: Mapping[str, Test], alike: list[int]) -> tuple[PlateLayout, _Takes]:
     kinds: dict[str, FootprintView] = {}
     pieces, areas, volume = [], [], 0.0
     for place in places:
@@ -90,7 +100,8 @@ def _layout(plate: Plate, places: Sequence[PlatePlace], tests: Mapping[str, Test
         )  # fmt: skip
     evenness = 1.0 if plate.one_by_one else layer_evenness(areas)
     view = PlateLayout(
-        key=plate.layout, bed=BedView.model_validate(plate.bed), one_by_one=plate.one_by_one, kinds=list(kinds.values()), pieces=pieces, evenness=evenness
+        key=plate.layout, bed=BedView.model_validate(plate.bed), one_by_one=plate.one_by_one, kinds=list(kinds.values()), pieces=pieces, evenness=evenness,
+        plates=alike,
     )  # fmt: skip
     return view, _Takes(volume, evenness)
 
@@ -104,16 +115,14 @@ def _footprint(method: str, shape: str, orientation: str, brim: float) -> tuple[
     return kind, FootprintView(kind=kind, width=s.width, depth=s.depth, height=s.height, brim=brim if s.brim else 0.0, outline=outline), made.volume
 
 
-def _plates(session: Session, plates: Sequence[Plate], arms: Mapping[str, Arm], takes: Mapping[str, _Takes], now: datetime) -> list[PlateView]:
+def _plates(session: Session, plates: Sequence[_PlateRow], arms: Mapping[str, Arm], takes: Mapping[str, _Takes], now: datetime) -> list[PlateView]:
     ids = [p.id for p in plates]
     batches = {key or "": batch for key, batch in session.execute(select(Batch.plate_id, Batch.id).where(Batch.plate_id.in_(ids)))}
     printers = {key: name for key, name in session.execute(select(Printer.id, Printer.name))} if plates else {}
     spools = _spools(session, [arms[p.arm_id] for p in plates if p.id not in batches], now)
     files = _files(session, ids)
-    alike: dict[str, list[int]] = defaultdict(list)
     parts: dict[str, int] = defaultdict(int)
     for p in plates:
-        alike[p.layout].append(p.number)
         parts[p.arm_id] = max(parts[p.arm_id], p.part)
     rounds, done = Counter(p.part for p in plates), Counter(p.part for p in plates if p.id in batches)
     found = []
@@ -136,7 +145,6 @@ def _plates(session: Session, plates: Sequence[Plate], arms: Mapping[str, Arm], 
                 mass=_mass(file, arms[p.arm_id]) or (None if density is None else volume * density),
                 minutes=file.time_s / 60 if file is not None else 1000 * volume / RATE / 60,
                 file=file,
-                same_file=[n for n in alike[p.layout] if n != p.number],
                 batch_id=batches.get(p.id),
                 spool=spools.get(p.arm_id) if p.id not in batches else None,
                 why=_why(p, rounds[p.part], done[p.part]),
@@ -145,7 +153,7 @@ def _plates(session: Session, plates: Sequence[Plate], arms: Mapping[str, Arm], 
     return found
 
 
-def _why(plate: Plate, of_round: int, printed: int) -> str:
+def _why(plate: _PlateRow, of_round: int, printed: int) -> str:
     """Why it stands where it stands in the order."""
     word = _ORDINALS[plate.part - 1] if plate.part <= len(_ORDINALS) else f"{plate.part}th"
     if of_round == 1:

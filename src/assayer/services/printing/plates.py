@@ -68,8 +68,7 @@ def lay_plates(workspace: Workspace, actor: Actor, study_id: str, told: NewPlate
         _keep(unit, study, bed, told, laid)
         unit.touch(study_id)
         unit.log("study", study_id, "plates laid out", after={"plates": len(laid), "specimens": sum(len(p.places) for p in laid)})
-        unit.session.flush()
-        return plate_list(unit.session, study, unit.now)
+    return plates_of(workspace, study_id)
 
 
 def take_back_plates(workspace: Workspace, actor: Actor, study_id: str) -> PlateList:

@@ -218,6 +218,8 @@ class PlateLayout(View):
     kinds: list[FootprintView]
     pieces: list[PlacedView]
     evenness: float
+    plates: list[int]
+    """The numbers of those on which this lies, so that one solid file serves all."""
 
 
 class PlateFile(View):
@@ -256,8 +258,6 @@ class PlateView(View):
     mass: float | None
     minutes: float
     file: PlateFile | None
-    same_file: list[int]
-    """Other plates on which the same lies, so that one solid file serves all."""
     batch_id: str | None
     spool: PlateSpool | None
     why: str

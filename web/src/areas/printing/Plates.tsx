@@ -96,6 +96,7 @@ function OnePlate({ study, plate, layout, next, job, onPrinted }: OneProps) {
   if (!arm) return null;
   const kinds = new Map<string, number>();
   for (const p of layout.pieces) kinds.set(p.kind, (kinds.get(p.kind) ?? 0) + 1);
+  const others = layout.plates.filter((n) => n !== plate.number);
   const spares = layout.pieces.filter((p) => p.spare).length;
   return (
     <div className={css.plate}>
@@ -141,7 +142,7 @@ function OnePlate({ study, plate, layout, next, job, onPrinted }: OneProps) {
                 {kind === "svg" ? "drawing" : kind.toUpperCase()}
               </a>
             ))}
-            {plate.same_file.length > 0 && <span className="soft">the same file as plate {plate.same_file.slice(0, 6).join(", ")}{plate.same_file.length > 6 && " …"}: one serves all, whatever the material</span>}
+            {others.length > 0 && <span className="soft">the same file as plate {others.slice(0, 6).join(", ")}{others.length > 6 && " …"}: one serves all, whatever the material</span>}
           </dd>
           <dt>G-code</dt>
           <dd>
