@@ -20,7 +20,7 @@ def pick_field(walk, label, words):
 
 
 def studied(walk, kind):
-    walk.until(lambda: [x for x in walk.all('[aria-label="What is studied"] label') if x.text == kind])[0].click()
+    walk.until(lambda: [x for x in walk.all('[aria-label="What is studied"] button') if x.text == kind])[0].click()
 
 
 def a_sweep(server):

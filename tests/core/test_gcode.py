@@ -370,6 +370,11 @@ def test_an_uneven_wall_is_told_with_the_cap_that_evens_it_and_its_cost():
     assert wall.costs == pytest.approx(49 * 80 * (1 / 15 - 1 / 45), rel=0.05)
     assert flow.unit == "mm³/s"
     assert flow.costs > wall.costs
+    # the flow of that wall, and the time that all beads then take: their volume over the flow
+    rest = uneven.layers[1:]
+    volumes = [layer.filament * math.pi / 4 * 1.75**2 for layer in rest]
+    assert flow.value == pytest.approx(wall.value * sum(volumes) / sum(layer.laid for layer in rest))
+    assert flow.costs == pytest.approx(sum(max(v / flow.value - layer.laying_seconds, 0) for v, layer in zip(volumes, rest, strict=True)))
 
 
 def test_two_files_are_compared_height_by_height():

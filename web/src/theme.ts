@@ -31,8 +31,9 @@ export const theme = createTheme({
     // a dialog has a heading; the banner is the page's
     Drawer: Drawer.extend({ defaultProps: { attributes: { header: { role: "presentation" } } } }),
     Modal: Modal.extend({ defaultProps: { attributes: { header: { role: "presentation" } } } }),
-    Select: Select.extend({ defaultProps: { withScrollArea: false, role: "combobox" }, styles: { options: LONG_LIST } }),
-    Autocomplete: Autocomplete.extend({ defaultProps: { withScrollArea: false, role: "combobox" }, styles: { options: LONG_LIST } }),
+    Select: Select.extend({ defaultProps: { withScrollArea: false }, styles: { options: LONG_LIST } }),
+    ComboboxOptions: { defaultProps: { tabIndex: 0 } },
+    Autocomplete: Autocomplete.extend({ defaultProps: { withScrollArea: false }, styles: { options: LONG_LIST } }),
   },
 });
 

@@ -6333,6 +6333,8 @@ export interface components {
         PowerRow: {
             /** Cv */
             cv: number;
+            /** Days Each */
+            days_each: number;
             /** Label */
             label: string;
             /** Margin */
@@ -6345,6 +6347,8 @@ export interface components {
             needed: number | null;
             /** Orientation */
             orientation: string;
+            /** Places */
+            places: number | null;
             /** Replicates */
             replicates: number;
             /** Seen */

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from functools import lru_cache
 from math import ceil
@@ -10,7 +11,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import method as find_method
+from assayer.core.methods.base import Method
+from assayer.core.methods.steps import RoundsStep
 from assayer.core.stats.power import LEVEL, detectable, needed
+from assayer.services.rigs.rigs import newest_versions
 from assayer.services.rigs.views import ScatterView
 from assayer.services.stock.listing import prices_of
 from assayer.services.stock.spool_state import states_of
@@ -33,14 +37,16 @@ def power(workspace: Workspace, study_id: str) -> PowerView:
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
         known = {(s.method, str(s.orientation)): s for s in scatter_of(session, {t.method for t in tests})}
         comparisons = max(1, len(arms) - 1)
-        rows = [_row(t, arms, known.get((t.method, t.orientation)), comparisons) for t in tests]
+        places = _places(session)
+        rows = [_row(t, arms, known.get((t.method, t.orientation)), comparisons, places[t.method]) for t in tests]
         return PowerView(
             study_id=study_id, revision=study.revision, comparisons=comparisons, rows=rows, needs=_needs(session, workspace, arms, tests), rate=RATE
         )
 
 
-def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons: int) -> PowerRow:
+def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons: int, places: int) -> PowerRow:
     method = find_method(test.method)
+    days = days_on_rack(method, test)
     here = seen is not None and seen.cv is not None and seen.cv > 0 and seen.specimens - seen.arms >= 4
     cv = seen.cv if here and seen is not None and seen.cv is not None else method.typical_cv
     volume = method.shape(test.shape).volume
@@ -58,8 +64,26 @@ def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons:
         seen=[cv * share for share in _detectable(comparisons)],
         minutes=method.minutes,
         volume_each=volume,
+        places=places if days else None,
+        days_each=days,
         mass_each=[None if a.variant.material.density is None else volume * a.variant.material.density for a in arms],
     )
+
+
+def _places(session: Session) -> Counter[str]:
+    """Places of all racks, by the method that they serve."""
+    found: Counter[str] = Counter()
+    for version in newest_versions(session):
+        for name in version.rig.methods:
+            found[name] += version.places
+    return found
+
+
+def days_on_rack(method: Method, test: Test) -> float:
+    """How long a specimen stays on its place until the last reading that is due; 0 where it stays on none."""
+    protocol = method.protocol.read(test.protocol, method.label).as_dict()
+    due = [protocol.get(step.due) for step in method.steps if isinstance(step, RoundsStep)]
+    return float(sum(max(times) for times in due if isinstance(times, list) and times)) / 86400
 
 
 @lru_cache(maxsize=64)

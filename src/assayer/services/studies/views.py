@@ -284,6 +284,10 @@ class PowerRow(View):
     """cm³ of one specimen."""
     mass_each: list[float | None]
     """Of one specimen, g, arm by arm; null where the density is not known."""
+    places: int | None
+    """On all racks that do it; null where specimens are not left on one."""
+    days_each: float
+    """How long one stays there."""
 
 
 class SpoolNeed(View):

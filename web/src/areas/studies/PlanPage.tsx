@@ -44,11 +44,11 @@ function Plan({ study }: { study: Study }) {
       )}
       <Grid study={study} plan={plan} />
       <div className={css.keep}>
-        {study.started_at !== null && plan.specimens > 0 && <Reason plan={plan} />}
-        <Button disabled={!plan.specimens} loading={plan.busy} onClick={() => void plan.extend()}>
+        {study.started_at !== null && plan.changed && <Reason plan={plan} />}
+        <Button disabled={!plan.changed} loading={plan.busy} onClick={() => void plan.extend()}>
           Plan these
         </Button>
-        <Button variant="subtle" disabled={!plan.specimens} onClick={plan.forget}>
+        <Button variant="subtle" disabled={!plan.changed} onClick={plan.forget}>
           Leave it as it is
         </Button>
         <span className="soft">
@@ -188,6 +188,18 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
               allowDecimal={false}
               value={wanted(t)}
               onChange={(v) => setMore({ ...more, replicates: { ...more.replicates, [t.id]: Math.max(t.replicates, Number(v) || t.replicates) } })}
+            />
+            <NumberInput
+              aria-label={`Spares of each: ${t.label}, ${t.orientation}`}
+              size="xs"
+              w={110}
+              suffix={" spare"}
+              min={0}
+              max={50}
+              clampBehavior="strict"
+              allowDecimal={false}
+              value={more.spares[t.id] ?? t.spares}
+              onChange={(v) => setMore({ ...more, spares: { ...more.spares, [t.id]: Number(v) || 0 } })}
             />
           </th>
         ))}

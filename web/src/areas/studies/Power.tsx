@@ -6,7 +6,7 @@ import { amount, short } from "../../ui/format";
 import { ArmSwatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
 import css from "./plan.module.css";
-import { needOf, printHours, seenBy } from "./power";
+import { calendarDays, needOf, printHours, seenBy, turnsOf } from "./power";
 import type { Planned } from "./usePlan";
 
 type Study = Schemas["StudyView"];
@@ -116,6 +116,11 @@ function Takes({ study, power, more }: { study: Study; power: Schemas["PowerView
   const price = arms.every((a) => a.price !== null) ? arms.reduce((sum, a) => sum + (a.price ?? 0), 0) : null;
   const volume = arms.reduce((sum, a) => sum + a.volume, 0) + power.rows.reduce((sum, r) => sum + more(r.test_id) * r.volume_each * arms.length, 0);
   const hours = printHours(volume, power.rate);
+  const racks = power.rows.flatMap((r) => {
+    const count = (r.replicates + more(r.test_id)) * study.arms.length;
+    return r.places === null ? [] : [{ row: r, count, turns: turnsOf(r, count) }];
+  });
+  const days = calendarDays(hours, bench, racks.map((r) => r.turns?.days ?? 0));
   return (
     <>
       <h2>What it takes</h2>
@@ -126,8 +131,15 @@ function Takes({ study, power, more }: { study: Study; power: Schemas["PowerView
             ; still to print about <strong className="figure">{hours.toFixed(hours < 10 ? 1 : 0)}</strong> h at {short(power.rate)} mm³/s
           </>
         )}
+        ; about <strong className="figure">{days}</strong> {days === 1 ? "day" : "days"} in all, with ten hours of printing and five at the bench a day
         {price !== null && price > 0 && <>, filament for {price.toFixed(2)} (the spools&apos; currency)</>}
       </p>
+      {racks.map(({ row, count, turns }) => (
+        <p key={row.test_id} style={turns === null || turns.turns > 1 ? { color: "var(--caution)" } : undefined}>
+          {row.label}, {row.orientation}: {count} specimens for {short(row.days_each)} days each{" "}
+          {turns === null ? "and no rack for it is registered" : `on ${String(row.places ?? 0)} places: ${turns.turns === 1 ? "all at once" : `${String(turns.turns)} times one after another, ${short(turns.days)} days`}`}.
+        </p>
+      ))}
       {arms.every((a) => a.volume === 0 && a.mass === 0) && <p className="soft">All that is planned has been printed.</p>}
       <Wide label="Filament still to be printed">
         <ul className={css.needs}>

@@ -1,6 +1,6 @@
-import { Button, NumberInput, SegmentedControl, Select, TextInput } from "@mantine/core";
+import { Button, NumberInput, Select, TextInput } from "@mantine/core";
 
-import { kindOf, KINDS as STUDIED } from "./kinds";
+import { KINDS as STUDIED } from "./kinds";
 
 import css from "./new.module.css";
 import { type FactorTyped, levelsOf } from "./sweep";
@@ -12,17 +12,22 @@ const KINDS = ["all combinations", "fraction", "central composite", "Latin hyper
 export function Studied({ study }: { study: NewStudy }) {
   const { form } = study;
   return (
-    <SegmentedControl
-      aria-label="What is studied"
-      value={form.values.studied}
-      onChange={(v) => {
-        form.setFieldValue("studied", kindOf(v));
-        form.setFieldValue("picked", []);
-        if (v !== "material") form.setFieldValue("chosen", (c) => c.slice(0, 1));
-      }}
-      data={[...STUDIED]}
-      mt="sm"
-    />
+    <div className={css.kinds} role="group" aria-label="What is studied">
+      {STUDIED.map((k) => (
+        <button
+          key={k.value}
+          type="button"
+          aria-pressed={form.values.studied === k.value}
+          onClick={() => {
+            form.setFieldValue("studied", k.value);
+            form.setFieldValue("picked", []);
+            if (k.value !== "material") form.setFieldValue("chosen", (c) => c.slice(0, 1));
+          }}
+        >
+          {k.label}
+        </button>
+      ))}
+    </div>
   );
 }
 

@@ -13,8 +13,6 @@ export const KINDS = [
 ] as const;
 export type Kind = (typeof KINDS)[number]["value"];
 
-export const kindOf = (word: string): Kind => KINDS.find((k) => k.value === word)?.value ?? "material";
-
 /** An arm as it is being planned; `words` tell it from the others of its material. */
 export interface PlannedArm {
   material: Material;

@@ -18,6 +18,23 @@ export function needOf(row: Pick<Row, "seen" | "margin" | "needed">, wanted: num
   return row.needed <= wanted ? "enough for what matters" : `what matters needs ${String(row.needed)} of each`;
 }
 
+type OnRack = Pick<Row, "places" | "days_each">;
+
+/** How often the racks are filled for so many, and for how many days together; null where none are left on a rack. */
+export function turnsOf(row: OnRack, specimens: number): { turns: number; days: number } | null {
+  if (!row.places) return null;
+  const turns = Math.ceil(specimens / row.places);
+  return { turns, days: turns * row.days_each };
+}
+
+const PRINTING_A_DAY = 10;
+const BENCH_A_DAY = 5;
+
+/** Days until all is printed, pulled and off the racks: printing first, then the longer of bench and racks. */
+export function calendarDays(printing: number, bench: number, racks: readonly number[]): number {
+  return Math.ceil(printing / PRINTING_A_DAY + Math.max(bench / BENCH_A_DAY, ...racks, 0));
+}
+
 /** Hours to lay so many cm³ at a rate in mm³/s. */
 export function printHours(volume: number, rate: number): number {
   return (volume * 1000) / rate / 3600;

@@ -17,6 +17,7 @@ interface More {
   materials: string[];
   tests: string[];
   replicates: Record<string, number>;
+  spares: Record<string, number>;
 }
 
 interface Params {
@@ -29,7 +30,7 @@ type Told = Pick<Study, "title" | "question" | "put_away_at"> & { arms: readonly
 /** What a study plans, whatever was measured of it. */
 const planOf = (s: Told): string => JSON.stringify([s.title, s.question, s.put_away_at, s.arms.map((a) => a.id), s.tests.map((t) => [t.id, t.replicates])]);
 
-const NOTHING: More = { materials: [], tests: [], replicates: {} };
+const NOTHING: More = { materials: [], tests: [], replicates: {}, spares: {} };
 
 /** The plan of a study, what is added to it, and keeping that. */
 export function usePlan(study: Study) {
@@ -49,6 +50,7 @@ export function usePlan(study: Study) {
   const usual = Math.max(3, ...study.tests.map((t) => t.replicates));
   const wanted = (t: Study["tests"][number]) => more.replicates[t.id] ?? t.replicates;
   const raised = Object.fromEntries(study.tests.filter((t) => wanted(t) > t.replicates).map((t) => [t.id, wanted(t)]));
+  const otherSpares = Object.fromEntries(Object.entries(more.spares).filter(([id, n]) => study.tests.some((t) => t.id === id && t.spares !== n)));
   const specimens =
     study.tests.reduce((sum, t) => sum + study.arms.length * (wanted(t) - t.replicates) + chosen.length * wanted(t), 0) + more.tests.length * (study.arms.length + chosen.length) * usual;
   const attempt = async (act: (params: Params) => Promise<Study>) => {
@@ -75,7 +77,7 @@ export function usePlan(study: Study) {
       .filter((c) => more.tests.includes(keyOf(c)))
       .map((c) => ({ id: newId(), method: c.method.name, orientation: c.orientation, shape: null, protocol: {}, replicates: usual, spares: 0, margin: null, margin_relative: true })),
     replicates: raised,
-    spares: {},
+    spares: otherSpares,
     settings: study.arms[0]?.settings ?? "as printed",
     reason,
   });
@@ -89,7 +91,7 @@ export function usePlan(study: Study) {
   const edit = (body: Partial<Schemas["StudyEdit"]>) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body: { reason: "", ...body } })));
   return {
     board: board.data, chosen, offered, choices, untaken: choices.filter((c) => !taken.has(keyOf(c))), planned: choices.filter((c) => more.tests.includes(keyOf(c))),
-    reason, setReason, more, setMore, usual, wanted, specimens, problem, busy, extend, edit, forget: () => setMore(NOTHING),
+    reason, setReason, more, setMore, usual, wanted, specimens, changed: specimens > 0 || Object.keys(otherSpares).length > 0, problem, busy, extend, edit, forget: () => setMore(NOTHING),
   }; // prettier-ignore
 }
 
