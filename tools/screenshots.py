@@ -63,6 +63,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     rigs = {r["name"]: r["rig_id"] for r in server.get("/api/rigs")["items"]}
     column = server.get(f"/api/studies/{study}/board")["columns"][0]
     dot = column["cells"][1]["dots"][0]
+    layers = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Layer height"))
     findings = f"/studies/{study}/findings?test={tests['flat']}"
     suffix = "-dark" if dark else ""
     # two browsers take pictures one after the other: each at a specimen of its own
@@ -81,7 +82,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "tower": (f"/dial-in/{trail['id']}/towers/{tower}", "Read for"),
         "gcode": (f"/dial-in/gcode/{server.get('/api/gcode')['items'][0]['id']}", "What stands out"),
         "plan": (f"/studies/{study}/plan", "seen here on"),
-        "print": (f"/studies/{study}/print", "of 16 good"),
+        "print": (f"/studies/{layers}/print", "Next on the bed"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
         "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),

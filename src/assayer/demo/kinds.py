@@ -97,7 +97,9 @@ def _layer_heights(maker: Maker, now: datetime, found: Found, spools: Mapping[st
     arms = [NewArm(id=maker.id(), material_id=amber, spool_id=spools["everyday"], settings={"layer_height": height}) for height in _LAYERS]
     tests = [NewTest(id=maker.id(), orientation=o, replicates=6, spares=1) for o in ("flat", "upright")]
     title, question = "Layer height for entrance gates", "Which layer height holds best between the layers, for the time it takes?"
-    study = _study(maker, now - timedelta(days=12.9), title, question, "setting", arms, tests, studied_settings=["layer_height"])
+    study = _study(
+        maker, now - timedelta(days=12.9), title, question, "setting", arms, tests, studied_settings=["layer_height"], settings="4 perimeters, solid"
+    )
     maker.clock.now = now - timedelta(days=4.8)
     laid = plates.lay_plates(maker.workspace, ACTORS[0], study.id, NewPlates(printer_id=printer))
     done: list[BatchView] = []
