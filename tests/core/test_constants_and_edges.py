@@ -2,6 +2,7 @@
 
 import math
 from itertools import combinations
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -10,13 +11,21 @@ from hypothesis import strategies as st
 from statsmodels.stats.proportion import proportion_confint
 
 from assayer.core.advice.rules import RULES
+from assayer.core.curves.breaking import _spread
+from assayer.core.curves.remarks import sudden_drops
 from assayer.core.errors import EntryError
 from assayer.core.filament.shrinkage import fit_shrinkage
+from assayer.core.gcode.inspection import inspect
 from assayer.core.gcode.layers import _together, spread
 from assayer.core.plan.designs import Factor, fractional_factorial
 from assayer.core.settings.beginnings import general_sheet
+from assayer.core.settings.sheet import Schedule, Set, Sheet, check_sheet
 from assayer.core.shapes import SHAPES
+from assayer.core.shapes.relief import figures
 from assayer.core.stats.shares import wilson
+from assayer.services.gcode.inspections import inspection_view
+
+from ..gcode_writer import tower
 
 
 @pytest.mark.parametrize(("successes", "of"), [(0, 4), (8, 10), (1, 12), (5, 5), (137, 400), (3, 7)])
@@ -128,3 +137,60 @@ def test_a_pull_bar_needs_ends_beside_its_fillets():
     assert plain.number_place.x == -plain.overall / 2 + 5
     assert plain.resized({"end_width": 7.9, "width": 3}).number_place is None
     assert plain.resized({"end_width": 8, "width": 3}).number_place.tall == 5
+
+
+def test_a_robust_scatter_is_that_of_the_deviations():
+    """1.4826 times the median deviation from the median: of 10, 11, 12, 19 about 11.5 that is 1.4826 · 1."""
+    assert _spread(np.array([10.0, 11.0, 12.0, 19.0])) == pytest.approx(1.4826 * 1.0)
+    assert _spread(np.array([-5.0, -5.0, -5.0])) == 0
+
+
+def test_of_many_drops_three_are_named_and_the_others_counted():
+    teeth = np.concatenate([np.linspace(i * 100, i * 100 + 150, 30) for i in range(1, 7)])
+    lines = SimpleNamespace(line=lambda row: row + 2)
+    told = sudden_drops(lines, teeth, 0, teeth.size - 1, 0.0)
+    assert len(told) == 4
+    assert told[-1] == "2 more sudden drops of force"
+    four = teeth[: 5 * 30]
+    assert sudden_drops(lines, four, 0, four.size - 1, 0.0)[-1] == "1 more sudden drops of force"
+    three = teeth[: 4 * 30]
+    assert len(sudden_drops(lines, three, 0, three.size - 1, 0.0)) == 3
+
+
+def test_strokes_of_a_figure_are_a_fifth_of_its_width_and_never_too_thin_to_print():
+    assert [min(s.wide, s.tall) for s in figures("8", 20, 10)] == pytest.approx([0.2 * 5.5] * 7)
+    assert [min(s.wide, s.tall) for s in figures("8", 20, 4)] == pytest.approx([0.6] * 7)
+    # in a narrow room the figures are narrow, and so are their strokes
+    narrow = figures("88", 8, 10)
+    assert max(s.x + s.wide for s in narrow) <= 8 + 1e-9
+    assert min(s.x for s in narrow) >= -1e-9
+
+
+def test_a_notch_is_neither_needle_nor_plate():
+    bar = SHAPES["notched-bar"]
+    assert bar.resized({"angle": 10}).dimensions["angle"] == 10
+    assert bar.resized({"angle": 120}).dimensions["angle"] == 120
+    for angle in (9.9, 120.1):
+        with pytest.raises(EntryError, match="between 10° and 120°"):
+            bar.resized({"angle": angle})
+
+
+def test_a_schedule_that_goes_the_wrong_way_is_told_by_its_way():
+    falls = Sheet({"nozzle_temperature": Set(230, schedule=Schedule(step=-5, every=10, end=240))})
+    rises = Sheet({"nozzle_temperature": Set(230, schedule=Schedule(step=5, every=10, end=220))})
+    for told, way in ((falls, "falls"), (rises, "rises")):
+        with pytest.raises(EntryError, match=f"{way} from 230: it can never reach"):
+            check_sheet(told)
+
+
+def test_the_spread_over_a_print_is_that_over_its_layers_by_their_time():
+    found = inspect([tower(layers=20, feed=lambda n: 20 + n)])
+    told = [(layer.speed, layer.laying_seconds) for layer in found.layers if layer.speed is not None]
+    times = np.array([t for _, t in told])
+    means = np.array([s.mean for s, _ in told])
+    whole = found.over_layers("speed")
+    assert whole.mean == pytest.approx(np.average(means, weights=times))
+    within = np.average([s.scatter**2 for s, _ in told], weights=times)
+    assert whole.scatter == pytest.approx(math.sqrt(within + np.average((means - whole.mean) ** 2, weights=times)))
+    view = inspection_view(found)
+    assert view.preparing_s + view.first_layer_s + view.rest_s == pytest.approx(view.time_s, abs=0.05)

@@ -118,6 +118,41 @@ TABLE = [
     ("outside the maker's window", plan(A, replace(B, window={"nozzle_temperature": (235, 255)})), ["outside window"]),
     ("at the edge of the window", plan(A, replace(B, window={"nozzle_temperature": (230, None), "bed_temperature": (60, 70)})), []),
     ("one aged", plan(replace(A, age_days=2), replace(B, age_days=17)), ["age differs"]),
+    ("treatments without a control", plan(replace(A, treatment="annealed"), replace(SAME, treatment="soaked"), factor=StudiedFactor.TREATMENT), ["no control"]),
+    ("a treatment beside its control", plan(A, replace(SAME, treatment="soaked"), factor=StudiedFactor.TREATMENT), []),
+    ("two lots", plan(replace(lot(A, "1", "1"), lot="1"), replace(lot(SAME, "2", "2"), lot="2"), factor=StudiedFactor.LOT), []),
+    ("two spools of one lot", plan(replace(A, lot="L1"), replace(SAME, lot="L1"), factor=StudiedFactor.LOT), ["nothing differs"]),
+    ("lots of two materials", plan(replace(A, lot="1"), replace(B, lot="2"), factor=StudiedFactor.LOT), ["product differs"]),
+    (
+        "two printers, each with its nozzle",
+        plan(
+            replace(A, printer="P1"), replace(on(SAME, *(replace(b, printer="P2", nozzle="steel") for b in BOTH)), printer="P2"), factor=StudiedFactor.PRINTER
+        ),
+        [],
+    ),
+    ("one printer twice", plan(replace(A, printer="P1"), replace(SAME, printer="P1"), factor=StudiedFactor.PRINTER), ["nothing differs"]),
+    (
+        "printers and lots",
+        plan(replace(A, printer="P1"), replace(lot(SAME, "L2", "L2"), printer="P2"), factor=StudiedFactor.PRINTER),
+        ["lot differs"],
+    ),
+    ("two rigs", plan(replace(A, rig="Jack"), replace(SAME, rig="Frame"), factor=StudiedFactor.RIG), []),
+    ("one rig twice", plan(replace(A, rig="Jack"), replace(SAME, rig="Jack"), factor=StudiedFactor.RIG), ["nothing differs"]),
+    (
+        "settings that are told to move together",
+        plan(at(A, fan=0, flow=95), at(SAME, fan=50, flow=100), factor=StudiedFactor.SETTING, studied=("fan+flow",)),
+        [],
+    ),
+    (
+        "settings that move together untold",
+        plan(at(A, fan=0, flow=95), at(SAME, fan=50, flow=100), factor=StudiedFactor.SETTING, studied=("fan", "flow")),
+        ["settings tied"],
+    ),
+    (
+        "a third setting beside two that move together",
+        plan(at(A, fan=0, flow=95), at(SAME, fan=50, flow=100, seam="back"), factor=StudiedFactor.SETTING, studied=("fan+flow",)),
+        ["setting differs"],
+    ),
     ("a fortnight apart", plan(replace(A, age_days=2), replace(B, age_days=16)), []),
 ]  # fmt: skip
 
@@ -160,3 +195,11 @@ def test_what_is_grave_comes_first():
     found = shortcomings(plan(on(A, DAY_A), on(at(B, infill=9.0), DAY_A), reference=None))
     assert [u.grave for u in found] == [True, True, False]
     assert [u.name for u in found] == ["no reference", "setting differs", "one batch"]
+
+
+def test_a_window_with_one_end_and_a_treatment_that_is_none_are_told_so():
+    low, high = (shortcomings(plan(A, replace(B, window={"nozzle_temperature": w})))[0].text for w in ((235, None), (None, 225)))
+    assert low.endswith("its maker has at least 235")
+    assert high.endswith("its maker has at most 225")
+    differs = next(u for u in shortcomings(plan(A, replace(B, treatment="annealed"))) if u.name == "treatment differs")
+    assert differs.text == f"treatment differs: none ({A.name}); annealed ({B.name})"

@@ -8,7 +8,8 @@ from assayer.services import changes
 from assayer.services.bench import checks, recompute
 from assayer.services.day import sheet
 from assayer.services.rigs.requests import NewCalibration
-from assayer.services.stock import intakes
+from assayer.services.stock import intakes, spools
+from assayer.services.stock.requests import NewFilamentUse
 from assayer.services.studies import changing, listing
 from assayer.services.studies.requests import StudyEdit, StudyExtension
 
@@ -75,3 +76,9 @@ def test_what_no_slip_explains_is_asked_about_with_what_to_look_at(monkeypatch):
     asked = checks._about_results(tension, inputs, [typed(n, v) for n, v in values.items()], tension.reduce(inputs), "PLA")
     assert asked[0].text.endswith("for PLA: check the readings and their units")
     assert (asked[0].field, asked[0].likely) == ("width", None)
+
+
+def test_what_is_taken_from_a_spool_is_a_change_of_it(workspace):
+    page = intakes.take_in(workspace, ACTOR, intake(add_petg(workspace)))[0]
+    use = NewFilamentUse(id=new_id(), raw="20", at=workspace.clock(), what="hook")
+    assert spools.take_filament(workspace, ACTOR, page.id, use)[0].revision == page.revision + 1
