@@ -5,6 +5,7 @@ import urllib.request
 import zipfile
 
 import pytest
+import trimesh
 from selenium.webdriver.common.keys import Keys
 
 from ..support import new_id
@@ -191,3 +192,21 @@ def test_the_board_is_looked_at_from_far_and_says_what_is_late(server, walk):
     walk.until(lambda: walk.all('[data-at="0-0"]'))[0].click()
     walk.press("+")
     walk.until(lambda: table() == "intervals")
+
+
+def test_a_shape_in_sizes_of_ones_own(server, walk):
+    walk.open(f"{walk.base}/rigs/shapes")
+    walk.see("shear bar")
+    card = walk.until(lambda: [x for x in walk.all("main li") if x.text.startswith("bar 80")])[0]
+    next(b for b in card.find_elements("css selector", "button") if "sizes of my own" in b.text).click()
+    walk.labelled("bar 80 × 10 × 4: width").send_keys("12,5")
+    walk.see("bar 80 × 10 × 4, width 12.5")
+    walk.labelled("bar 80 × 10 × 4: number").send_keys("7")
+    link = walk.until(lambda: [a for a in card.find_elements("css selector", "a") if "size=width%3D12.5&number=7" in a.get_attribute("href")])[0]
+    solid = trimesh.load(io.BytesIO(urllib.request.urlopen(link.get_attribute("href").replace("solid.3mf", "solid.stl")).read()), file_type="stl")
+    assert sorted(solid.extents)[1:] == pytest.approx([12.5, 80], abs=0.01)
+    walk.labelled("bar 80 × 10 × 4: width").send_keys(Keys.CONTROL, "a")
+    walk.labelled("bar 80 × 10 × 4: width").send_keys("5000")
+    walk.see("it must lie between 0 and 1000 mm")
+    assert not [a for a in card.find_elements("css selector", "a") if "STL" in a.text], "what cannot be is not offered"
+    assert walk.axe() == []

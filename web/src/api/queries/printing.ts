@@ -13,3 +13,6 @@ export const platesOptions = (study_id: string) => api.queryOptions("get", "/api
 export const batchesOptions = (study_id: string) => api.queryOptions("get", "/api/studies/{study_id}/batches", { params: { path: { study_id } } }, as<Schemas["BatchList"]>());
 
 export const shapesOptions = () => api.queryOptions("get", "/api/shapes", {}, as<Schemas["ShapeList"]>());
+
+/** A shape in sizes of one's own, told as name=value. */
+export const shapeSheetOptions = (name: string, size: readonly string[]) => api.queryOptions("get", "/api/shapes/{name}/sheet", { params: { path: { name }, query: { size: [...size] } } }, { ...as<Schemas["ShapeSheet"]>(), ...keep });

@@ -1,9 +1,14 @@
+import { Button, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 
-import type { Schemas } from "../../api/client";
-import { shapesOptions } from "../../api/queries/printing";
-import { ErrorNote, Waiting } from "../../ui/Notes";
+import { messageOf, type Schemas } from "../../api/client";
+import { shapeSheetOptions, shapesOptions } from "../../api/queries/printing";
+import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
+import { readNumber } from "../../ui/number";
 import css from "./printing.module.css";
+import { numberOf, sizeQuery, sizesTold } from "./sizes";
 
 type Shape = Schemas["ShapeSheet"];
 
@@ -15,41 +20,11 @@ export function ShapesPage() {
   return (
     <div className="page">
       <h1>Shapes</h1>
-      <p className="soft">Solids in millimetres, as they stand on the bed. Sizes of your own and numbers sunk into the ends: assayer shapes NAME --size width=6 --number 3 -o FILE.</p>
+      <p className="soft">Solids in millimetres, as they stand on the bed. The same from the command line: assayer shapes NAME --size width=6 --number 3 -o FILE.</p>
       <ul className={css.shapes}>
         {shapes.data.items.map((s) => (
           <li key={s.name}>
-            <Outline shape={s} />
-            <h2>{s.label}</h2>
-            <p className="soft">
-              {Object.entries(s.dimensions)
-                .filter(([, value]) => value > 0)
-                .map(([name, value]) => `${name.replaceAll("_", " ")} ${String(value)}${name === "angle" ? "°" : ""}`)
-                .join(" · ")}
-              {" mm · "}
-              {s.volume.toFixed(2)} cm³
-            </p>
-            <ul className={css.standings}>
-              {s.standings
-                .filter((o) => o.stands)
-                .map((o) => (
-                  <li key={o.orientation}>
-                    <span>
-                      {o.orientation}
-                      <span className="soft">
-                        {o.brim && ", brim"}
-                        {o.supports && ", supports"}
-                      </span>
-                    </span>
-                    <Take shape={s} orientation={o.orientation} kind="3mf" />
-                    <Take shape={s} orientation={o.orientation} kind="stl" />
-                  </li>
-                ))}
-              <li>
-                <span>drawing</span>
-                <Take shape={s} orientation="flat" kind="svg" />
-              </li>
-            </ul>
+            <Card plain={s} />
           </li>
         ))}
       </ul>
@@ -57,9 +32,102 @@ export function ShapesPage() {
   );
 }
 
-function Take({ shape, orientation, kind }: { shape: Shape; orientation: string; kind: "3mf" | "stl" | "svg" }) {
+/** One shape: as it is delivered, or in sizes of one's own and with a number sunk into it. */
+function Card({ plain }: { plain: Shape }) {
+  const [own, setOwn] = useState<Record<string, string> | null>(null);
+  const [number, setNumber] = useState("");
+  const [told] = useDebouncedValue(sizesTold(plain.dimensions, own ?? {}), 300);
+  const changed = told !== null && told.length > 0;
+  const asked = useQuery({ ...shapeSheetOptions(plain.name, told ?? []), enabled: changed, retry: false });
+  const shape = changed && asked.data ? asked.data : plain;
+  const problem = changed && asked.isError ? messageOf(asked.error) : null;
+  const sunk = numberOf(number);
+  const query = sizeQuery(told ?? [], sunk);
   return (
-    <a href={`/api/shapes/${shape.name}/solid.${kind}?orientation=${encodeURIComponent(orientation)}`} download aria-label={`${shape.label}, ${orientation}, as ${kind.toUpperCase()}`}>
+    <>
+      <Outline shape={shape} />
+      <h2>{shape.label}</h2>
+      {own === null ? (
+        <p className="soft">
+          {Object.entries(shape.dimensions)
+            .filter(([, value]) => value > 0)
+            .map(([name, value]) => `${name.replaceAll("_", " ")} ${String(value)}${name === "angle" ? "°" : ""}`)
+            .join(" · ")}
+          {" mm · "}
+          {shape.volume.toFixed(2)} cm³{" "}
+          <Button size="compact-xs" variant="subtle" onClick={() => setOwn({})}>
+            sizes of my own
+          </Button>
+        </p>
+      ) : (
+        <div className={css.sizes}>
+          {Object.entries(plain.dimensions).map(([name, value]) => (
+            <TextInput
+              key={name}
+              size="xs"
+              label={`${name.replaceAll("_", " ")}${name === "angle" ? ", °" : ""}`}
+              aria-label={`${plain.label}: ${name.replaceAll("_", " ")}`}
+              placeholder={String(value)}
+              inputMode="decimal"
+              value={own[name] ?? ""}
+              error={readNumber(own[name] ?? "") === undefined}
+              onChange={(e) => setOwn({ ...own, [name]: e.currentTarget.value })}
+            />
+          ))}
+          {plain.numbered && <TextInput size="xs" label="number" aria-label={`${plain.label}: number`} placeholder="none" inputMode="numeric" value={number} error={sunk === undefined} onChange={(e) => setNumber(e.currentTarget.value)} />}
+          <span className="soft">
+            {shape.volume.toFixed(2)} cm³{" "}
+            <Button
+              size="compact-xs"
+              variant="subtle"
+              onClick={() => {
+                setOwn(null);
+                setNumber("");
+              }}
+            >
+              as delivered
+            </Button>
+          </span>
+        </div>
+      )}
+      <Refusal text={problem} />
+      {problem === null && told !== null && (
+        <Files shape={shape} query={query} drawing={sizeQuery(told, null)} />
+      )}
+    </>
+  );
+}
+
+/** The solid in every way it stands, and the drawing. */
+function Files({ shape, query, drawing }: { shape: Shape; query: string; drawing: string }) {
+  return (
+    <ul className={css.standings}>
+      {shape.standings
+        .filter((o) => o.stands)
+        .map((o) => (
+          <li key={o.orientation}>
+            <span>
+              {o.orientation}
+              <span className="soft">
+                {o.brim && ", brim"}
+                {o.supports && ", supports"}
+              </span>
+            </span>
+            <Take shape={shape} orientation={o.orientation} kind="3mf" query={query} />
+            <Take shape={shape} orientation={o.orientation} kind="stl" query={query} />
+          </li>
+        ))}
+      <li>
+        <span>drawing</span>
+        <Take shape={shape} orientation="flat" kind="svg" query={drawing} />
+      </li>
+    </ul>
+  );
+}
+
+function Take({ shape, orientation, kind, query }: { shape: Shape; orientation: string; kind: "3mf" | "stl" | "svg"; query: string }) {
+  return (
+    <a href={`/api/shapes/${shape.name}/solid.${kind}?orientation=${encodeURIComponent(orientation)}${query}`} download aria-label={`${shape.label}, ${orientation}, as ${kind.toUpperCase()}`}>
       {kind.toUpperCase()}
     </a>
   );
