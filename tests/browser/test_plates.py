@@ -57,11 +57,19 @@ def test_plates_are_laid_printed_judged_and_filed_elsewhere(server, walk):
     walk.driver.refresh()
     walk.see("Next on the bed")
     assert (walk.field("took").get_attribute("value"), walk.field("purged, g").get_attribute("value")) == ("1:05", "1,5")
+    # another spool gave the supports
+    walk.click("another spool gave to it too")
+    assert not walk.until(lambda: [b for b in walk.all("button") if "This plate is printed" in b.text])[0].is_enabled(), "which one is not said yet"
+    pick_field(walk, "beside it", "ivory")
+    walk.field("its spool").click()
+    walk.until(lambda: [o for o in walk.all("[role=option]") if o.is_displayed()])[0].click()
+    walk.driver.find_elements("xpath", "//label[starts-with(., 'in parts, g')]/following::input[1]")[-1].send_keys("2,5")
     walk.field("took").send_keys(Keys.ENTER, Keys.ENTER)
     walk.see("3 plates wait")
     batches = server.get(f"{base}/batches")["items"]
     assert [(b["plate_id"], b["minutes"], b["purge"]) for b in batches] == [(first["id"], 65, 1.5)], "Enter twice prints once"
     (batch,) = batches
+    assert [(b["mass"], b["purge"]) for b in batch["besides"]] == [(2.5, 0)]
     walk.see(f"{len(batch['specimens'])} specimens have their codes")
     # judged on the drawing, by keyboard
     walk.labelled("What was wrong").send_keys("40 % infill")

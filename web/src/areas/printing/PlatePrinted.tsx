@@ -12,6 +12,7 @@ import { Refusal } from "../../ui/Notes";
 import { readNumber } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
+import { type Beside, Besides, besidesTold } from "./Besides";
 import css from "./printing.module.css";
 import { minutesOf } from "./plates";
 import { AFTER_PRINTING, roomOf, type Surroundings } from "./surroundings";
@@ -30,15 +31,16 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
   const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at && s.decision !== "reject");
   const [chosen, choose] = useState<string | null | undefined>(undefined);
   // what is typed of one plate waits while another is looked at
-  const [typed, setTyped, forget] = useSessionStorage({ key: `assayer.plate.${plate.id}`, defaultValue: { took: "", mass: "", purge: "" }, getInitialValueInEffect: false });
-  const { took, mass, purge } = typed;
+  const [typed, setTyped, forget] = useSessionStorage({ key: `assayer.plate.${plate.id}`, defaultValue: { took: "", mass: "", purge: "", besides: [] as Beside[] }, getInitialValueInEffect: false });
+  const { took, mass, purge, besides } = typed;
+  const given = besidesTold(besides);
   const [id] = useState(() => newId());
   const [busy, setBusy] = useState(false);
   const asking = useAsking();
   const spool = chosen === undefined ? (plate.spool?.id ?? null) : chosen;
   const [minutes, g, gone] = [minutesOf(took), readNumber(mass), readNumber(purge)];
   const room = roomOf(job.room);
-  const wrong = minutes === undefined || g === undefined || gone === undefined || room === undefined;
+  const wrong = minutes === undefined || g === undefined || gone === undefined || room === undefined || given === null;
   const print = async (confirmed: string[] = asking.confirmed) => {
     if (wrong || busy) return;
     setBusy(true);
@@ -46,7 +48,7 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
       const batch = unwrap<Schemas["BatchView"]>(
         await client.POST("/api/batches", {
           body: {
-            id, arm_id: arm.id, plate_id: plate.id, test_ids: [], slot_ids: [], besides: [], spool_id: spool, printer_id: plate.printer_id, nozzle: job.nozzle.trim(),
+            id, arm_id: arm.id, plate_id: plate.id, test_ids: [], slot_ids: [], besides: given, spool_id: spool, printer_id: plate.printer_id, nozzle: job.nozzle.trim(),
             room, minutes, mass: g, purge: gone ?? 0, printed_at: new Date().toISOString(), confirmed,
           }, // prettier-ignore
         }),
@@ -79,6 +81,7 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
         <TextInput label="in parts, g" placeholder={plate.mass === null ? "" : plate.mass.toFixed(0)} inputMode="decimal" value={mass} error={g === undefined} onChange={(e) => setTyped({ ...typed, mass: e.currentTarget.value })} w={100} />
         <TextInput label="purged, g" placeholder="0" inputMode="decimal" value={purge} error={gone === undefined} onChange={(e) => setTyped({ ...typed, purge: e.currentTarget.value })} w={90} />
       </div>
+      <Besides rows={besides} onChange={(rows) => setTyped({ ...typed, besides: rows })} />
       <Questions
         questions={asking.questions}
         onLikely={(q) => asking.drop(q)}
