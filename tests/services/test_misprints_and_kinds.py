@@ -3,6 +3,7 @@
 import pytest
 
 from assayer.core.errors import ConflictError, EntryError
+from assayer.services import changes
 from assayer.services.bench import runs
 from assayer.services.bench.requests import NewRun
 from assayer.services.printing import batches, judging
@@ -12,6 +13,7 @@ from assayer.services.stock import intakes
 from assayer.services.stock.requests import NewSpool
 from assayer.services.studies import changing, fairness, listing
 from assayer.services.studies.requests import NewArm, NewTest, StudyCopy, StudyExtension
+from assayer.store.models import Test
 
 from ..support import ACTOR, new_id, reading, rig
 from .printshop import TOMAS, Shop
@@ -23,6 +25,11 @@ def shop(workspace):
 
 
 # ---- misprints and treatments --------------------------------------------------------------------
+
+
+def _revision_of_test(shop, study):
+    with shop.workspace.read() as session:
+        return session.get(Test, study.tests[0].id).revision
 
 
 def two_layers(shop, **more):
@@ -42,7 +49,9 @@ def test_a_misprinted_batch_is_filed_under_the_arm_that_it_is(shop):
         judging.refile_batch(shop.workspace, TOMAS, batch.id, told(other))
     with pytest.raises(EntryError, match="of another study"):
         judging.refile_batch(shop.workspace, TOMAS, batch.id, told(two_layers(shop).arms[1]))
+    tests_at = _revision_of_test(shop, study)
     moved = judging.refile_batch(shop.workspace, TOMAS, batch.id, told(high))
+    assert _revision_of_test(shop, study) > tests_at, "its evidence is another now"
     assert (moved.arm_id, [(s.number, s.outcome) for s in moved.specimens]) == (high.id, [(1, "good"), (2, "good"), (3, "good")])
     amended = listing.get_study(shop.workspace, study.id).amendments[-1]
     assert (amended.what, amended.reason, amended.who) == (f"a batch of {low.mark} is filed under {high.mark}", "printed with 40 % infill", "Tomas")
@@ -88,6 +97,9 @@ def test_treatments_have_a_control_and_are_said_of_a_batch(shop):
     at = shop.workspace.clock()
     done = judging.treat_batch(shop.workspace, TOMAS, batch.id, Treated(at=at))
     assert [s.treated for s in done.specimens] == [True] * 3
+    with shop.workspace.read() as session:
+        assert {c.action for c in changes.record_of(session, [batch.id])[batch.id]} == {"printed", "treated"}
+    assert shop.column(study).cells[0].treated == 3
     assert [s.treated for s in judging.treat_batch(shop.workspace, TOMAS, batch.id, Treated(at=None)).specimens] == [False] * 3
     with pytest.raises(EntryError, match="before it was printed"):
         judging.treat_batch(shop.workspace, TOMAS, batch.id, Treated(at=at.replace(year=at.year - 1)))
