@@ -4,8 +4,8 @@ import pytest
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.services import changes
-from assayer.services.bench import runs
-from assayer.services.bench.requests import NewRun
+from assayer.services.bench import preview, runs
+from assayer.services.bench.requests import NewRun, PreviewRequest
 from assayer.services.printing import batches, judging
 from assayer.services.printing.requests import NewBatch, Refiling, Treated
 from assayer.services.rigs import rigs
@@ -164,6 +164,12 @@ def test_rigs_are_compared_each_arm_on_its_own(shop):
         entry = {"id": new_id(), "subject_id": batch.specimens[i].id, "test_id": study.tests[0].id, "rig_version_id": version.id}
         runs.accept(shop.workspace, ACTOR, NewRun(**entry, happened_at=shop.workspace.clock(), readings=entries, outcome="gauge"))
 
+    def told(version):
+        asked = {"test_id": study.tests[0].id, "rig_version_id": version.id, "specimen_id": made[1].specimens[2].id}
+        return [c.text for c in preview.preview_entry(shop.workspace, PreviewRequest(**asked, readings=[])).checks]
+
+    assert told(versions[0]) == ["it stands for Frame: measured on another rig it is shown apart, not averaged"]
+    assert told(versions[1]) == []
     for i, force in enumerate((1000, 1020, 1010)):
         pull(made[0], i, versions[0], force)
     for i, force in enumerate((900, 910)):

@@ -18,7 +18,7 @@ from assayer.core.methods.vocabulary import Bound, Sign, Validity
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.services.bench.reductions import Typed
 from assayer.services.bench.views import CheckView
-from assayer.store.models import Batch, Material, Result, Run, Slot, Specimen, Test, Variant
+from assayer.store.models import Arm, Batch, Material, Result, Rig, RigVersion, Run, Slot, Specimen, Test, Variant
 
 _NEAR = 0.2
 """A dimension this far (relative) from the shape's is asked about."""
@@ -176,6 +176,20 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
         if mean != 0 and not explained and abs(main.value - mean) > _APART * abs(mean):
             checks.append(CheckView(level="caution", text=f"{main.value / mean - 1:+.0%} from the mean of the other {len(others)} of this arm"))
     return checks
+
+
+def on_another_rig(session: Session, specimen_id: str, rig_version_id: str) -> CheckView | None:
+    """Where rigs are studied: that a specimen stands for another rig than the one it is measured on."""
+    here = select(RigVersion.rig_id).where(RigVersion.id == rig_version_id).scalar_subquery()
+    own = (
+        select(Rig.name)
+        .join(Arm, Arm.rig_id == Rig.id)
+        .join(Slot, Slot.arm_id == Arm.id)
+        .join(Specimen, Specimen.slot_id == Slot.id)
+        .where(Specimen.id == specimen_id, Rig.id != here)
+    )
+    name = session.scalar(own)
+    return None if name is None else CheckView(level="caution", text=f"it stands for {name}: measured on another rig it is shown apart, not averaged")
 
 
 def _others_of_arm(session: Session, test: Test, specimen_id: str, quantity: str) -> list[tuple[float, Bound]]:

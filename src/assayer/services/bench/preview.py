@@ -10,7 +10,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.quantities.units import Quantity
-from assayer.services.bench.checks import checks_of, polymer_of, questions_about
+from assayer.services.bench.checks import checks_of, on_another_rig, polymer_of, questions_about
 from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marks_of, typed_of_run
 from assayer.services.bench.requests import PreviewRequest, RawField
 from assayer.services.bench.views import CheckView, Preview, ReadAs, ReductionView, ResultView
@@ -42,6 +42,8 @@ def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
         questions = [q for q in questions_about(method, inputs, typed, reduction, polymer) if q.key not in asked.confirmed]
         checks = checks_of(session, method, test, inputs, reduction, None if asked.blind else asked.specimen_id)
         checks += [CheckView(level="caution", text=mark) for mark in marks_of(method, typed)]
+        elsewhere = on_another_rig(session, asked.specimen_id, asked.rig_version_id)
+        checks += [] if elsewhere is None else [elsewhere]
         if reduction is not None and not questions and not any(c.level == "caution" for c in checks):
             checks.insert(0, CheckView(level="plausible", text=f"for {method.label_for(test.orientation).lower()} of this shape"))
         return Preview(

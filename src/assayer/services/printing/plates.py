@@ -9,11 +9,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from functools import lru_cache
 
-from sqlalchemy import delete, func, insert, select, update
+from sqlalchemy import Select, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
+from assayer.core.plan.fairness import StudiedFactor
 from assayer.core.plan.plates import Bed, Piece, interleaved, lay_out, split
 from assayer.core.shapes.printed import stand
 from assayer.services.printing.open_slots import open_slots
@@ -101,7 +102,7 @@ def bed_of(printer: Printer) -> Bed:
     return Bed(usual.width, usual.depth, usual.height, keep_out=keep_out, **said)
 
 
-def _unprinted(study_id: str):  # type: ignore[no-untyped-def]
+def _unprinted(study_id: str) -> Select[str]:
     return select(Plate.id).where(Plate.study_id == study_id, ~select(Batch.id).where(Batch.plate_id == Plate.id).exists())
 
 
@@ -114,7 +115,7 @@ def _laid(session: Session, study: Study, bed: Bed, told: NewPlates) -> list[_La
     parts = _parts_there(session, study.id)
     halves: dict[tuple[str, int], list[Item]] = {}
     for arm in arms:
-        if study.studied_factor == "printer" and arm.printer_id != told.printer_id:
+        if study.studied_factor == StudiedFactor.PRINTER and arm.printer_id != told.printer_id:
             continue
         dealt: dict[int, list[Item]] = defaultdict(list)
         for test in tests:
@@ -127,6 +128,7 @@ def _laid(session: Session, study: Study, bed: Bed, told: NewPlates) -> list[_La
             halves[arm.id, part] = items
     batches = Counter(arm_id for arm_id, _ in halves)
     pieces = {t.id: piece_of(t, told.brim) for t in tests}
+    # what is laid later is drawn anew: by the same seed it would follow the order of before
     order = interleaved([a.id for a in arms if batches[a.id]], batches, study.seed + sum(parts.values()))
     found = []
     for arm_id, part in order:

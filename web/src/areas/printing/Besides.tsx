@@ -28,7 +28,7 @@ export function Besides({ rows, onChange }: { rows: readonly Beside[]; onChange:
       {rows.map((row, i) => (
         <Row key={i} row={row} onChange={(next) => onChange(rows.map((r, j) => (j === i ? next : r)))} onDrop={() => onChange(rows.filter((_, j) => j !== i))} />
       ))}
-      <Button variant="subtle" size="compact-sm" onClick={() => onChange([...rows, { material: null, spool: null, part: "", purge: "" }])}>
+      <Button variant="subtle" size="compact-sm" display="block" mb={8} onClick={() => onChange([...rows, { material: null, spool: null, part: "", purge: "" }])}>
         another spool gave to it too
       </Button>
     </>

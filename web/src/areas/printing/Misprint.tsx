@@ -4,7 +4,6 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { onDay } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { armWords } from "../../ui/Swatch";
 import css from "./printing.module.css";
@@ -80,15 +79,21 @@ export function Treatment({ batch }: { batch: Batch }) {
     <>
       {done ? (
         <span>
-          ✓ treated: {batch.treatment}, said of {onDay(batch.printed_at)}’s print{" "}
+          ✓ treated: {batch.treatment}{" "}
           <Button size="compact-sm" variant="subtle" onClick={() => void say(null)}>
             not yet
           </Button>
         </span>
       ) : (
-        <Button size="compact-sm" onClick={() => void say(new Date().toISOString())}>
-          Treated now: {batch.treatment}
-        </Button>
+        <span>
+          To be treated: {batch.treatment}{" "}
+          <Button size="compact-sm" onClick={() => void say(new Date().toISOString())}>
+            done now
+          </Button>{" "}
+          <Button size="compact-sm" variant="default" onClick={() => void say(batch.printed_at)}>
+            done before it was printed
+          </Button>
+        </span>
       )}
       <Refusal text={problem} />
     </>

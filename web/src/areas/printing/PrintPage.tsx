@@ -15,7 +15,8 @@ import { Questions } from "../../ui/Questions";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { StudyHead } from "../studies/StudyHead";
-import { LayOut, Plates } from "./Plates";
+import { LayOut } from "./LayOut";
+import { Plates } from "./Plates";
 import { Printed } from "./Printed";
 import { Spares } from "./Spares";
 import css from "./printing.module.css";
@@ -41,12 +42,23 @@ export function PrintPage() {
     <div className="page">
       <StudyHead study={study.data} />
       <Spares study={study.data} spares={plates.data.spares} />
-      {(open.length > 0 || onPlates) && <Around job={job} setJob={setJob} printers={onPlates && !open.length ? null : (printers.data?.items ?? [])} />}
+      {(open.length > 0 || onPlates) && <Around job={job} setJob={setJob} />}
       {onPlates && <Plates study={study.data} list={plates.data} job={job} onPrinted={onPrinted} />}
       {plates.data.unplaced > 0 && <LayOut study={study.data} unplaced={plates.data.unplaced} printers={printers.data?.items ?? []} />}
       {open.length ? (
         <>
-          <h2 className={css.without}>Or printed without a plate</h2>
+          <div className={css.without}>
+            <h2>Or printed without a plate</h2>
+            <Select
+              aria-label="on the printer"
+              placeholder="on no printer named"
+              clearable
+              value={job.printer}
+              onChange={(printer) => setJob({ ...job, printer })}
+              data={(printers.data?.items ?? []).map((p) => ({ value: p.id, label: `on ${p.name}` }))}
+              w={220}
+            />
+          </div>
           <ul className={css.arms} aria-label="To print">
             {open.map((toPrint) => {
               const arm = study.data.arms.find((a) => a.id === toPrint.arm_id);
@@ -68,19 +80,10 @@ export function PrintPage() {
   );
 }
 
-/** On what, through which nozzle and in what room it is printed: said once for the batches that follow. */
-function Around({ job, setJob, printers }: { job: Surroundings; setJob: (job: Surroundings) => void; printers: readonly Schemas["PrinterView"][] | null }) {
+/** Through which nozzle and in what room it is printed: said once for the batches that follow. */
+function Around({ job, setJob }: { job: Surroundings; setJob: (job: Surroundings) => void }) {
   return (
     <div className={css.around}>
-      {printers && <Select
-        label="on the printer"
-        placeholder="none named"
-        clearable
-        value={job.printer}
-        onChange={(printer) => setJob({ ...job, printer })}
-        data={printers.map((p) => ({ value: p.id, label: p.name }))}
-        w={220}
-      />}
       <TextInput label="through the nozzle" placeholder="such as hardened 0.4" value={job.nozzle} onChange={(e) => setJob({ ...job, nozzle: e.currentTarget.value })} maxLength={80} w={200} />
       <TextInput label="in a room of, °C" inputMode="decimal" value={job.room} error={roomOf(job.room) === undefined ? "a number" : null} onChange={(e) => setJob({ ...job, room: e.currentTarget.value })} w={150} />
     </div>
@@ -135,7 +138,7 @@ function Job({ arm, plan, job, onPrinted }: JobProps) {
       />
       <div className={css.act}>
         {waiting > 0 && (
-          <Button loading={busy} onClick={() => void print([])}>
+          <Button variant="default" loading={busy} onClick={() => void print([])}>
             {waiting} printed
           </Button>
         )}

@@ -93,12 +93,13 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
       <div className={css.how}>
         {tool !== "good" && untested.length > 1 && (
           <Button size="compact-sm" variant="default" onClick={() => void judge(untested.map((s) => s.id), tool, fault)}>
-            All {untested.length} {tool}
+            Say it of all {untested.length}: {tool}
           </Button>
         )}
         <Treatment batch={batch} />
         <Refile batch={batch} study={study} />
       </div>
+      <div className={css.body}>
       {layout && <PlateDrawing close layout={layout} width={560} label={`Plate of ${arm?.mark ?? ""}, as it was printed`} marks={marksOf(batch, study)} onTouch={touch} />}
       <ol className={css.codes}>
         {batch.specimens.map((s) => {
@@ -133,6 +134,7 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
           );
         })}
       </ol>
+      </div>
       <Refusal text={problem} />
     </div>
   );

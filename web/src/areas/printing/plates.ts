@@ -25,3 +25,10 @@ export function minutesOf(typed: string): number | null | undefined {
   const value = Number(text);
   return Number.isFinite(value) && value > 0 && value <= 1e5 ? value : undefined;
 }
+
+/** "3 × bar, flat; 2 × shear bar, flat". */
+export function lyingOn(layout: Pick<Schemas["PlateLayout"], "pieces">): string {
+  const kinds = new Map<string, number>();
+  for (const { kind } of layout.pieces) kinds.set(kind, (kinds.get(kind) ?? 0) + 1);
+  return [...kinds].map(([kind, n]) => `${String(n)} × ${kind}`).join("; ");
+}

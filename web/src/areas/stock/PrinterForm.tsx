@@ -83,7 +83,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
       {NUMBERS.map(([k, label]) => (
         <TextInput key={k} label={label} {...form.getInputProps(k)} inputMode="decimal" size="xs" />
       ))}
-      <TextInput label="Nothing is laid on, mm" placeholder="0 0 40 15; 180 0 220 15" title="rectangles of the bed, each left, front, right, back from its front left corner; apart by semicolons" {...form.getInputProps("keep_out")} size="xs" />
+      <TextInput label="Kept free: left front right back, mm" placeholder="0 0 40 15; 180 0 220 15" title="rectangles of the bed, each left, front, right, back from its front left corner; apart by semicolons" {...form.getInputProps("keep_out")} size="xs" />
       {FLAGS.map(([k, label]) => (
         <NativeSelect key={k} label={label} data={KNOWN} {...form.getInputProps(k)} size="xs" />
       ))}

@@ -17,8 +17,9 @@ import { useNow } from "../../ui/useNow";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { StudyHead } from "./StudyHead";
 import { boardRows } from "./tables";
-import { columnWidth, fitting, isLate, nearer, rowHeight, stageWords, type Zoom, ZOOMS } from "./zoom";
+import { columnWidth, fitting, nearer, rowHeight, stageWords, type Zoom, ZOOMS } from "./zoom";
 import css from "./studies.module.css";
+import { isLate } from "./wanted";
 import { verdictWords, groupWords, verdictOf } from "./words";
 import { shownUnit } from "../../ui/units";
 

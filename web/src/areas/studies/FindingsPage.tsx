@@ -119,7 +119,7 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
     <section aria-label="Verdicts">
       <div className={css.tableHead}>
         <h2>
-          Against {reference ? `${reference.arm.material.maker} ${reference.arm.material.product}` : "the reference"}
+          Against {reference ? [`${reference.arm.material.maker} ${reference.arm.material.product}`, armWords(reference.arm)].filter(Boolean).join(", ") : "the reference"}
           {margin != null && <span className="soft" style={{ fontWeight: 400, fontSize: "0.9rem" }}>{` · ${findings.quantity.derived ? `× ${fixed(Math.exp(margin), 2)}` : `${figure(margin * factor)} ${unit}`} is the smallest difference that matters`}</span>}
         </h2>
         <TakeTable name={`verdicts on ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => verdictRows(findings)} />

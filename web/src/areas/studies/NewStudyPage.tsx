@@ -27,6 +27,7 @@ export function NewStudyPage() {
           <TextInput label="What is it called?" {...form.getInputProps("title")} maxLength={160} error={problem?.field === "title" ? problem.text : null} />
           <Textarea label="Which question does it answer?" {...form.getInputProps("question")} maxLength={1000} autosize minRows={2} />
         </div>
+        <h2 className={css.step}>What differs</h2>
         <Studied study={study} />
         <Repeat />
         <h2 className={css.step}>{form.values.studied === "material" ? "Materials, the reference first" : "Of one material"}</h2>
@@ -191,7 +192,7 @@ function BoardToBe({ study }: { study: NewStudy }) {
       <Button disabled={!ready} loading={study.busy} onClick={() => void study.create()}>
         Make the study
       </Button>
-      {!ready && <p className="soft">It needs a name, a material and a test.</p>}
+      {!ready && <p className="soft">It needs {study.missing}.</p>}
     </aside>
   );
 }

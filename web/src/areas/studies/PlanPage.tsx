@@ -57,7 +57,7 @@ function Plan({ study }: { study: Study }) {
               <strong className="figure">{plan.specimens}</strong> specimens more to print; what was measured stays as it is
             </>
           ) : (
-            "Add a material, a test, or more specimens of each. What was planned is not taken away here: a specimen that is not wanted is simply not printed."
+            `Add ${ofMaterials(study) ? "a material, " : ""}a test, or more specimens of each. What was planned is not taken away here: a specimen that is not wanted is simply not printed.`
           )}
         </span>
       </div>
@@ -159,7 +159,7 @@ function Grid({ study, plan }: { study: Study; plan: Planned }) {
           ))}
           <tr>
             <td colSpan={study.tests.length + planned.length + 2}>
-              <AddOne label="Another material" data={offered.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))} onAdd={(key) => setMore({ ...more, materials: [...more.materials, key] })} />
+              {ofMaterials(study) ? <AddOne label="Another material" data={offered.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))} onAdd={(key) => setMore({ ...more, materials: [...more.materials, key] })} /> : <span className="soft">Another {study.studied_factor} asks for a study of its own.</span>}
             </td>
           </tr>
         </tbody>
@@ -216,6 +216,9 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
     </thead>
   );
 }
+
+/** Whether an arm more is a material more. */
+const ofMaterials = (study: Study) => study.studied_factor === "material" || study.studied_factor === "colour";
 
 const cellOf = (plan: Planned, testId: string, armId: string) => plan.board?.columns.find((c) => c.test_id === testId)?.cells.find((c) => c.arm_id === armId) ?? null;
 

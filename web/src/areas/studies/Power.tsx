@@ -131,8 +131,8 @@ function Takes({ study, power, more }: { study: Study; power: Schemas["PowerView
             ; still to print about <strong className="figure">{hours.toFixed(hours < 10 ? 1 : 0)}</strong> h at {short(power.rate)} mm³/s
           </>
         )}
-        ; about <strong className="figure">{days}</strong> {days === 1 ? "day" : "days"} in all, with ten hours of printing and five at the bench a day
         {price !== null && price > 0 && <>, filament for {price.toFixed(2)} (the spools&apos; currency)</>}
+        ; with ten hours of printing and five at the bench a day about <strong className="figure">{days}</strong> {days === 1 ? "day" : "days"}
       </p>
       {racks.map(({ row, count, turns }) => (
         <p key={row.test_id} style={turns === null || turns.turns > 1 ? { color: "var(--caution)" } : undefined}>

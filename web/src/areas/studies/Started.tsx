@@ -1,8 +1,10 @@
 import { Button, Switch, TextInput } from "@mantine/core";
+import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { atMinute, onDay } from "../../ui/format";
 import css from "./plan.module.css";
+import { dayOf, endOf } from "./wanted";
 import type { Planned } from "./usePlan";
 
 /** Why a started plan is changed: asked for beside what changes it. */
@@ -35,15 +37,7 @@ export function Started({ study, plan }: { study: Schemas["StudyView"]; plan: Pl
       ) : (
         <p className="soft">Started on {onDay(study.started_at)}. What is changed now is kept as an amendment.</p>
       )}
-      <TextInput
-        type="date"
-        label="Its answer is needed by"
-        description="What is not tested by then shows as late on the board."
-        value={study.wanted_by?.slice(0, 10) ?? ""}
-        disabled={plan.busy}
-        onChange={(e) => void plan.edit({ wanted_by: e.currentTarget.value ? new Date(`${e.currentTarget.value}T20:00:00`).toISOString() : null })}
-        maw={260}
-      />
+      <WantedBy key={study.wanted_by} study={study} plan={plan} />
       {study.amendments.length > 0 && (
         <ol className={css.amendments} aria-label="Amendments">
           {study.amendments.map((a) => (
@@ -59,5 +53,28 @@ export function Started({ study, plan }: { study: Schemas["StudyView"]; plan: Pl
         </ol>
       )}
     </section>
+  );
+}
+
+/** The day is kept once the field is left, or with Enter: while it is typed it passes through years that nobody means. */
+function WantedBy({ study, plan }: { study: Schemas["StudyView"]; plan: Planned }) {
+  const kept = study.wanted_by === null ? "" : dayOf(study.wanted_by);
+  const [typed, setTyped] = useState(kept);
+  const keep = () => {
+    if (typed !== kept) void plan.edit({ wanted_by: typed === "" ? null : endOf(typed) });
+  };
+  return (
+    <TextInput
+      type="date"
+      label="Its answer is needed by"
+      description="What is not tested by then shows as late on the board."
+      value={typed}
+      disabled={plan.busy}
+      onChange={(e) => setTyped(e.currentTarget.value)}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === "Enter" && keep()}
+      maw={360}
+      mb="sm"
+    />
   );
 }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { Schemas } from "../../api/client";
-import { armsOf, factorOf } from "./kinds";
+import { armsOf, factorOf, missingOf } from "./kinds";
 
 const material = (id: string, product: string, colour: string) => ({ id, maker: "Hollin", product, colour }) as unknown as Schemas["MaterialView"];
 const [amber, ivory, other] = [material("1", "Everyday", "amber"), material("2", "Everyday", "ivory"), material("3", "Hearth", "amber")];
@@ -27,5 +27,18 @@ describe("the arms of a study", () => {
     expect(factorOf("material", [amber, other])).toBe("material");
     expect(factorOf("material", [amber])).toBe("material");
     expect(factorOf("rig", [amber, ivory])).toBe("rig");
+  });
+});
+
+describe("what a plan still needs", () => {
+  const plan = { title: "t", kind: "rig", materials: 1, arms: 2, tests: 1 } as const;
+  it("is told until it can be made", () => {
+    expect(missingOf(plan)).toBe("");
+    expect(missingOf({ ...plan, arms: 1 })).toBe("two rigs");
+    expect(missingOf({ ...plan, kind: "treatment", arms: 0 })).toBe("a treatment");
+    expect(missingOf({ ...plan, kind: "setting", arms: 1 })).toBe("");
+    expect(missingOf({ title: " ", kind: "lot", materials: 0, arms: 0, tests: 0 })).toBe("a name, a material and a test");
+    expect(missingOf({ title: "", kind: "material", materials: 1, arms: 1, tests: 1 })).toBe("a name");
+    expect(missingOf({ ...plan, arms: 0, tests: 0 })).toBe("two rigs and a test");
   });
 });

@@ -51,3 +51,17 @@ export function factorOf(kind: Kind, chosen: readonly Material[]): Schemas["NewS
   const products = new Set(chosen.map((m) => `${m.maker} ${m.product}`));
   return chosen.length > 1 && products.size === 1 ? "colour" : "material";
 }
+
+const WANTED: Record<Kind, string> = { material: "a material", setting: "a setting with its values", treatment: "a treatment", lot: "two spools", printer: "two printers", rig: "two rigs" };
+
+/** What a plan still needs, in words; nothing where it can be made. Spools, printers and rigs are compared by two and more. */
+export function missingOf(plan: { title: string; kind: Kind; materials: number; arms: number; tests: number }): string {
+  const named = plan.kind === "lot" || plan.kind === "printer" || plan.kind === "rig";
+  const missing = [
+    plan.title.trim() === "" && "a name",
+    plan.materials === 0 && "a material",
+    (plan.kind === "material" ? 0 : plan.materials) > 0 && plan.arms < (named ? 2 : 1) && WANTED[plan.kind],
+    plan.tests === 0 && "a test",
+  ].filter((m) => m !== false);
+  return missing.length > 1 ? `${missing.slice(0, -1).join(", ")} and ${missing.at(-1) ?? ""}` : (missing[0] ?? "");
+}

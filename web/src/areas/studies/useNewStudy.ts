@@ -10,7 +10,7 @@ import { declarationsOptions } from "../../api/queries/rigs";
 import { materialsOptions } from "../../api/queries/stock";
 import { declarationsOfDialIn } from "../../api/queries/dialIn";
 import { designOptions, studiesOptions } from "../../api/queries/studies";
-import { armsOf, factorOf, type Kind, type PlannedArm } from "./kinds";
+import { armsOf, factorOf, missingOf, type Kind, type PlannedArm } from "./kinds";
 import { type FactorTyped, questionOf, studiedNames, withBeside } from "./sweep";
 import { useCandidates } from "./Varied";
 
@@ -79,8 +79,9 @@ export function useNewStudy() {
       setBusy(false);
     }
   };
-  const ready = plan.title.trim() !== "" && arms.length > 0 && planned.length > 0;
-  return { form, candidates, factor: factorOf(plan.studied, chosen), items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
+  const missing = missingOf({ title: plan.title, kind: plan.studied, materials: chosen.length, arms: arms.length, tests: planned.length });
+  const ready = missing === "";
+  return { form, candidates, factor: factorOf(plan.studied, chosen), missing, items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
 }
 
 export type NewStudy = ReturnType<typeof useNewStudy>;

@@ -25,10 +25,10 @@ interface Params {
   header: { "if-match": string };
 }
 
-type Told = Pick<Study, "title" | "question" | "put_away_at"> & { arms: readonly { id: string }[]; tests: readonly { id: string; replicates: number }[] };
+type Told = Pick<Study, "title" | "question" | "put_away_at"> & { arms: readonly { id: string }[]; tests: readonly { id: string; replicates: number; spares: number }[] };
 
 /** What a study plans, whatever was measured of it. */
-const planOf = (s: Told): string => JSON.stringify([s.title, s.question, s.put_away_at, s.arms.map((a) => a.id), s.tests.map((t) => [t.id, t.replicates])]);
+const planOf = (s: Told): string => JSON.stringify([s.title, s.question, s.put_away_at, s.arms.map((a) => a.id), s.tests.map((t) => [t.id, t.replicates, t.spares])]);
 
 const NOTHING: More = { materials: [], tests: [], replicates: {}, spares: {} };
 

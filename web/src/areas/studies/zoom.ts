@@ -38,6 +38,3 @@ export function stageWords(cell: Cell, treatment: boolean, late: boolean): strin
     .filter(Boolean)
     .join(", ");
 }
-
-/** Whether what is missing is late by now. */
-export const isLate = (wantedBy: string | null, now: number): boolean => wantedBy !== null && new Date(wantedBy).getTime() < now;

@@ -1,0 +1,66 @@
+import { Button, NumberInput, Select, Switch } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useState } from "react";
+
+import { refresh } from "../../api/api";
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { Refusal } from "../../ui/Notes";
+import css from "./printing.module.css";
+import { AFTER_PRINTING } from "./surroundings";
+
+/** Laying out what lies on no plate yet. */
+export function LayOut({ study, unplaced, printers }: { study: Schemas["StudyView"]; unplaced: number; printers: readonly Schemas["PrinterView"][] }) {
+  const queries = useQueryClient();
+  const sized = printers.filter((p) => p.build_x !== null && p.build_y !== null && p.build_z !== null);
+  const [printer, setPrinter] = useState<string | null>(null);
+  const [one_by_one, setOneByOne] = useState(false);
+  const [batches, setBatches] = useState(2);
+  const [brim, setBrim] = useState(5);
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<string | null>(null);
+  const chosen = printer ?? sized[0]?.id ?? null;
+  const lay = async () => {
+    if (!chosen) return;
+    setBusy(true);
+    try {
+      unwrap(await client.POST("/api/studies/{study_id}/plates", { params: { path: { study_id: study.id } }, body: { printer_id: chosen, one_by_one, batches, brim, spares: true } }));
+      setProblem(null);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+    refresh(queries, ...AFTER_PRINTING);
+    setBusy(false);
+  };
+  return (
+    <form
+      className={css.layout}
+      aria-label="Lay out on plates"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void lay();
+      }}
+    >
+      <h2>
+        {unplaced} {unplaced === 1 ? "specimen lies" : "specimens lie"} on no plate
+      </h2>
+      {sized.length ? (
+        <div className={css.around}>
+          <Select label="plates for the printer" value={chosen} onChange={setPrinter} data={sized.map((p) => ({ value: p.id, label: `${p.name}, ${String(p.build_x)} × ${String(p.build_y)} mm` }))} allowDeselect={false} w={270} />
+          <NumberInput label="each arm in" suffix={batches === 1 ? " batch" : " batches"} value={batches} min={1} max={6} allowDecimal={false} onChange={(v) => setBatches(Number(v) || 2)} w={140} title="what differs from print to print is seen only where there are two" />
+          <NumberInput label="brim, mm" value={brim} min={0} max={30} onChange={(v) => setBrim(Number(v) || 0)} w={110} title="around pieces that want one to stand" />
+          <Switch label="one after another" checked={one_by_one} onChange={(e) => setOneByOne(e.currentTarget.checked)} title="each piece is finished before the next is begun: every layer takes the same time" mt={28} />
+          <Button type="submit" loading={busy} mt={22}>
+            Lay them out
+          </Button>
+        </div>
+      ) : (
+        <p>
+          No printer says how large a part it builds: say it under <Link to="/dial-in/hardware">hardware</Link>, then plates can be laid out. Specimens can be printed one by one without.
+        </p>
+      )}
+      {busy && <p role="status">Laying out {unplaced} specimens …</p>}
+      <Refusal text={problem} />
+    </form>
+  );
+}
