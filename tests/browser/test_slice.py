@@ -23,6 +23,7 @@ def runs_of(server, specimen):
 
 def fill_by_keyboard(walk, load="1120"):
     """Seven fields, Enter after each, the way the calliper and the rig are read; leaves the load filled and not accepted."""
+    walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input", "no field waits for a reading")
     for value in ("5.02", "5,03", "5.01", "3.97", "3.98", "3.96"):
         walk.type_slowly(value)
         walk.press(Keys.ENTER)

@@ -3,6 +3,7 @@
 import csv
 import io
 import zipfile
+from datetime import timedelta
 
 import lib3mf
 import numpy as np
@@ -15,10 +16,10 @@ from assayer.services.bench.requests import NewRun
 from assayer.services.gcode.files import MadeFor, get_file, keep_file, retract_file
 from assayer.services.gcode.inspections import inspect_file
 from assayer.services.printing import batches, judging, plate_files, plates, printers
-from assayer.services.printing.requests import NewPrinter
+from assayer.services.printing.requests import BatchOutcome, NewPrinter, SpecimenOutcome
 from assayer.services.rigs import rigs
-from assayer.services.stock import spools
-from assayer.services.stock.requests import NewWeighing
+from assayer.services.stock import spools, storage
+from assayer.services.stock.requests import NewMove, NewStorage, NewWeighing
 from assayer.services.studies import listing
 from assayer.services.studies.requests import NewArm, NewTest
 
@@ -150,6 +151,40 @@ def test_a_spare_takes_the_place_of_what_was_lost_and_gives_it_back(shop):
     # the spare that was laid once is not laid again
     layout = next(x for x in again.layouts if x.key == again.plates[-1].layout)
     assert [p.spare for p in layout.pieces] == [False]
+
+
+def test_a_batch_lost_as_a_whole_is_good_again_as_a_whole(shop):
+    study = shop.study(tests=[NewTest(id=new_id(), orientation="flat", replicates=3, spares=1)])
+    batch = shop.print(shop.lay(study, batches=1).plates[0])
+    for order in ((0, 1, 2, 3), (3, 2, 1, 0)):
+        lost = shop.judge(batch, "misprinted", *order)
+        assert [s.number for s in lost.specimens] == [1, 2, 3, None], "shown where they were planned, and the spare takes nobody's place"
+        assert {s.outcome for s in lost.specimens} == {"misprinted"}
+        assert shop.plates(study).unplaced == 3
+        good = shop.judge(batch, "good", *order)
+        assert [(s.number, s.spare) for s in good.specimens] == [(1, False), (2, False), (3, False), (None, True)]
+        assert shop.plates(study).unplaced == 0
+    told = [SpecimenOutcome(specimen_id=i, outcome="failed") for i in (batch.specimens[0].id, new_id())]
+    with pytest.raises(EntryError, match="not of this batch"):
+        judging.judge_batch(shop.workspace, TOMAS, batch.id, BatchOutcome(specimens=told))
+
+
+def test_until_when_the_spool_of_a_plate_is_dry_enough(shop):
+    study = shop.study(tests=[NewTest(id=new_id(), orientation="flat", replicates=2)])
+    shop.lay(study, batches=1)
+    now = shop.workspace.clock()
+
+    def put(i, hours_ago, where="open"):
+        move = NewMove(id=new_id(), spool_id=shop.spools[i])
+        storage.store_spools(shop.workspace, ACTOR, NewStorage(at=now - timedelta(hours=hours_ago), storage=where, moves=[move]))
+        spools_of = {p.arm_id: p.spool for p in shop.plates(study).plates}
+        shown = spools_of[study.arms[i].id]
+        return shown.dry_until, shown.stale
+
+    # a slow polymer may lie open for 336 h
+    assert put(0, 40) == (now + timedelta(hours=296), False)
+    assert put(1, 340) == (None, True)
+    assert put(0, 2, "dry box") == (None, False), "in the box it takes up no more"
 
 
 def test_a_spare_may_fill_what_was_left_out_at_the_bench(shop):

@@ -39,10 +39,11 @@ def judge_batch(workspace: Workspace, actor: Actor, batch_id: str, told: BatchOu
         batch = find(unit.session, Batch, batch_id)
         own = {s.id: s for s in unit.session.scalars(select(Specimen).where(Specimen.batch_id == batch_id))}
         tested = set(unit.session.scalars(select(Run.specimen_id).where(Run.specimen_id.in_(own), Run.retracted_at.is_(None))))
-        for one in told.specimens:
-            specimen = own.get(one.specimen_id)
-            if specimen is None:
-                raise EntryError("it is not of this batch", "specimens")
+        if any(one.specimen_id not in own for one in told.specimens):
+            raise EntryError("it is not of this batch", "specimens")
+        # spares first: one that is lost itself takes nobody's place, one that is good again makes way
+        for one in sorted(told.specimens, key=lambda one: own[one.specimen_id].spare_test_id is None):
+            specimen = own[one.specimen_id]
             before = {"outcome": specimen.outcome, "fault": specimen.fault}
             _judge(unit, specimen, one, specimen.id in tested)
             after = {"outcome": specimen.outcome, "fault": specimen.fault}
@@ -74,8 +75,11 @@ def _judge(unit: Unit, specimen: Specimen, told: SpecimenOutcome, tested: bool) 
         unit.session.flush()
         _spare_takes(unit, specimen.planned_slot_id)
     elif told.outcome == "good" and specimen.slot_id is None and specimen.planned_slot_id is not None:
-        _make_room(unit, specimen)
-        specimen.slot_id, specimen.planned_slot_id = specimen.planned_slot_id, None
+        # a spare lies ready again; another specimen comes back to its place
+        if specimen.spare_test_id is None:
+            _make_room(unit, specimen)
+            specimen.slot_id = specimen.planned_slot_id
+        specimen.planned_slot_id = None
     specimen.outcome, specimen.fault = told.outcome, told.fault if told.outcome != "good" else ""
 
 

@@ -6,7 +6,7 @@ import { fixed, inShown, setting } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import { composition, Swatch } from "../../ui/Swatch";
 import { Choice } from "./Choice";
-import { BODY, DESICCANT, LOOSE_END, POPPING, SEAL, SNAP, STORAGE, VERDICTS, WINDING } from "./intake";
+import { BODY, DECISIONS, DESICCANT, LOOSE_END, POPPING, SEAL, SNAP, STORAGE, WINDING } from "./intake";
 import css from "./intake.module.css";
 import { IntakeMark, TurnsLeft } from "./SpoolMarks";
 import type { PartProps } from "./useIntake";
@@ -242,7 +242,7 @@ export function Proposal({ intake, next }: PartProps) {
         ))}
         {seen && !seen.reasons.length && <li className="soft">nothing speaks against it so far</li>}
       </ul>
-      <Choice label="Verdict" {...(overridden ? { hint: "against the checks" } : {})} options={VERDICTS} value={draft.decision || (seen?.decision ?? "")} onChange={(v) => set({ decision: v === seen?.decision ? "" : v })} onDone={next} />
+      <Choice label="Decision" {...(overridden ? { hint: "against the checks" } : {})} options={DECISIONS} value={draft.decision || (seen?.decision ?? "")} onChange={(v) => set({ decision: v === seen?.decision ? "" : v })} onDone={next} />
       {overridden && (
         <div data-step>
           <Textarea aria-label="Why against the checks" placeholder="why, in a few words" value={draft.note} onChange={(e) => set({ note: e.currentTarget.value })} error={errorOf("note")} rows={2} />

@@ -44,7 +44,7 @@ export const STORAGE = [
   { value: "dry box", label: "dry box" },
   { value: "open", label: "open" },
 ] as const;
-export const VERDICTS = [
+export const DECISIONS = [
   { value: "fit", label: "fit" },
   { value: "dry first", label: "dry first" },
   { value: "reject", label: "reject" },
