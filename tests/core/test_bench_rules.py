@@ -96,6 +96,9 @@ def test_a_rise_within_three_steps_is_no_proof():
     rows = at(20, 1.000, 1.005, 1.010) + at(40, 2.00, 2.03, 2.05)
     assert stepped(rows, (20.0, 40.0), outcome="held", step=0.02).get("load_carried").bound is Bound.AT_LEAST
     assert stepped(rows, (20.0, 40.0), outcome="held", step=0.01).get("load_carried").value == 20.0
+    # 0.05 mm is 3.1 steps of 0.016 mm, and 2.9 of 0.017 mm
+    found = [stepped(rows, (20.0, 40.0), outcome="held", step=step).get("load_carried").bound for step in (0.016, 0.017)]
+    assert found == [Bound.EXACT, Bound.AT_LEAST]
 
 
 def test_a_span_that_is_none_of_the_standard_and_a_large_deflection_are_remarked():

@@ -17,6 +17,7 @@ from assayer.core.errors import EntryError
 from assayer.core.filament.shrinkage import fit_shrinkage
 from assayer.core.gcode.inspection import inspect
 from assayer.core.gcode.layers import _together, spread
+from assayer.core.gcode.words import Remarks, read_words
 from assayer.core.plan.designs import Factor, fractional_factorial
 from assayer.core.settings.beginnings import general_sheet
 from assayer.core.settings.sheet import Schedule, Set, Sheet, check_sheet
@@ -122,6 +123,14 @@ def test_a_number_stands_at_the_end_of_a_bar_that_is_broad_and_thick_enough():
         assert bar.resized({"thickness": 2}).number_place is not None
 
 
+@pytest.mark.parametrize(
+    ("sizes", "has_place"), [({"web": 8}, True), ({"web": 7.9}, False), ({"web": 8, "thickness": 2}, True), ({"web": 8, "thickness": 1.9}, False)]
+)
+def test_a_number_stands_on_a_frame_whose_side_is_broad_and_thick_enough(sizes, has_place):
+    place = SHAPES["warp-frame"].resized(sizes).number_place
+    assert (place is not None) is has_place
+
+
 def test_a_pull_bar_needs_ends_beside_its_fillets():
     """From the geometry: half the rise of a fillet of radius r over a rise h lies √(2rh − h²) along the bar."""
     bar = next(s for s in SHAPES.values() if s.label.startswith("short pull bar"))
@@ -194,3 +203,17 @@ def test_the_spread_over_a_print_is_that_over_its_layers_by_their_time():
     assert whole.scatter == pytest.approx(math.sqrt(within + np.average((means - whole.mean) ** 2, weights=times)))
     view = inspection_view(found)
     assert view.preparing_s + view.first_layer_s + view.rest_s == pytest.approx(view.time_s, abs=0.05)
+
+
+@pytest.mark.parametrize("line", ["g1x10y2", "G1  X10\tY2  ", "N7 G1 X10 Y2*93", "G1 X 10 Y2", "G1 X10 Y2 ; on"])
+def test_one_move_is_the_same_however_it_is_written(line):
+    remarks = Remarks()
+    read = read_words(line.encode() + b"\nG1 X3\n", 1, remarks)
+    if remarks.told:
+        # what cannot be read is said, and the line is passed over
+        assert line in ("G1 X 10 Y2")
+        assert (read.row.tolist(), remarks.told[0].line) == ([1, 1], 1)
+    else:
+        assert [(int(r), chr(c), v) for r, c, v in zip(read.row, read.letter, read.value, strict=True)] == [
+            (0, "G", 1), (0, "X", 10), (0, "Y", 2), (1, "G", 1), (1, "X", 3)
+        ]  # fmt: skip

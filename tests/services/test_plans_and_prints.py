@@ -17,7 +17,7 @@ from assayer.services.studies import changing, designs, fairness, findings, list
 from assayer.services.studies.requests import DesignQuestion, NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
 from assayer.services.unit import Actor
 
-from ..support import ACTOR, material, new_id, rig
+from ..support import ACTOR, material, new_id, reading, rig
 
 TOMAS = Actor("Tomas", "Europe/Berlin")
 
@@ -150,6 +150,20 @@ def test_fairness_is_looked_at_anew_as_it_was_printed(workspace, two):
     assert found.items[0].text == f"printer differs: Left box ({a}); Right box ({b})"
     assert found.items[2].text == f"the room differed: 21 °C ({a}); 14 °C ({b})"
     assert lacks(workspace, other) == [], "another study's batches of the same variants are not its own"
+
+
+def test_how_old_the_specimens_were_when_they_were_tested_is_compared(workspace, two):
+    study = study_of(workspace, [arm(m) for m in two])
+    version = rigs.add_rig(workspace, ACTOR, rig())[0].id
+    now = workspace.clock()
+    for which, printed_days, tested_days in ((0, 20, (6, 0)), (1, 2, (0, 0))):
+        batch = printed(workspace, study, which, printed_at=now - timedelta(days=printed_days))
+        for specimen, days in zip(batch.specimens, tested_days, strict=False):
+            entries = [reading("width", "5.0"), reading("thickness", "4.0"), reading("peak_force", "900 N")]
+            entry = {"id": new_id(), "subject_id": specimen.id, "test_id": study.tests[0].id, "rig_version_id": version}
+            runs.accept(workspace, ACTOR, NewRun(**entry, happened_at=now - timedelta(days=days), readings=entries, outcome="gauge"))
+    told = dict(lacks(workspace, study))
+    assert told["age differs"] == "specimens were from 2 to 17 days old when they were tested"
 
 
 def test_the_moisture_of_the_spool_is_that_of_the_moment_of_printing(lab):

@@ -1,6 +1,7 @@
 """Calibrations, towers, sheets looked at and hardware of the dial-in, through the services."""
 
 import pytest
+from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.services.day import sheet as day
@@ -21,6 +22,7 @@ from assayer.services.dial_in.requests import (
 from assayer.services.printing import fit, printers
 from assayer.services.printing.requests import FitQuestion
 from assayer.services.stock.requests import NewSpool
+from assayer.store.models import Change
 
 from ..conftest import NOW
 from ..support import ACTOR, new_id
@@ -58,6 +60,8 @@ def test_calibrations_write_child_sheets_and_keep_what_was_before(head):
     extras = {e.label: e.value for e in sheets.get_sheet(head.workspace, told.trials[-1].sheet_id).sheet.extras}
     assert extras == {"scale": pytest.approx(100 / 0.993831, abs=0.001), "outer contour offset": pytest.approx(-0.093511 / 2, abs=0.0006)}
     assert {c.kind for c in told.calibrations} == {"flow by mass", "flow by wall", "pressure advance", "shrinkage"}
+    words = next(c.words for c in told.calibrations if c.kind == "shrinkage")
+    assert words == "shrinkage 0.617 ± 0.021 %, contour offset +0.047 mm"
 
 
 @pytest.mark.parametrize(
@@ -183,8 +187,13 @@ def test_nozzles_surfaces_and_changes_of_a_printer(head):
     told = fit.fit_to_print(ws, FitQuestion(spool_id=head.spool.id, printer_id=head.printer.id))
     assert told is not None
     assert [(p.nozzle, p.hardened, p.bed_surface) for p in printers.list_printers(ws).items] == [(0.4, True, "Taped glass")]
-    taken = hardware.retract_change(ws, ACTOR, shown.printers[0].changes[0].id, back=False)
+    change_id, words = shown.printers[0].changes[0].id, shown.printers[0].changes[0].text
+    taken = hardware.retract_change(ws, ACTOR, change_id, back=False)
     assert len(taken.printers[0].changes) == 2
+    assert len(hardware.retract_change(ws, ACTOR, change_id, back=True).printers[0].changes) == 3
+    with ws.read() as session:
+        noted = session.execute(select(Change.action, Change.after).where(Change.entity_id == head.printer.id).order_by(Change.seq.desc()).limit(2)).all()
+    assert [(a, w["what"]) for a, w in noted] == [("change brought back", words), ("change retracted", words)]
 
 
 def test_a_nozzle_counts_the_abrasive_grams_it_has_seen(head):
