@@ -253,12 +253,13 @@ def test_protocols_as_delivered_are_those_of_the_methods():
         ("creep", "ISO 899-1", "creep_at_horizon", ("flat", "on edge", "upright"), 1),
         ("shear", "own method", "shear_strength", ("flat", "on edge", "upright"), 1),
         ("hardness", "ISO 868", "shore_d", ("flat",), 1),
+        ("functional-part", "own method", "peak_force", ("flat", "on edge", "upright"), 1),
     ],
 )
 def test_methods_say_what_they_are_after(name, after, main, orientations, shapes):
     found = method(name)
     assert (found.after, found.main, found.orientations, len(found.shapes)) == (after, main, orientations, shapes)
-    assert set(REGISTRY) == {"tension", "stepped-bending", "creep", "shear", "hardness"}
+    assert set(REGISTRY) == {"tension", "stepped-bending", "creep", "shear", "hardness", "functional-part"}
 
 
 @pytest.mark.parametrize(

@@ -97,7 +97,7 @@ const lightTable = createRoute({
   getParentRoute: () => root,
   path: "/dial-in/light-table",
   validateSearch: (s: Record<string, unknown>): { photos?: string | undefined } => ({ photos: text(s["photos"]) }),
-  component: page(async () => (await import("./areas/dial_in/LightTable")).LightTable),
+  component: page(async () => (await import("./areas/photos/LightTable")).LightTable),
 });
 const studies = createRoute({ getParentRoute: () => root, path: "/studies", component: withUnits(StudiesPage) });
 const newStudy = createRoute({
@@ -139,6 +139,8 @@ const newRig = createRoute({
   component: page(async () => (await import("./areas/rigs/NewRigPage")).NewRigPage),
 });
 const shapes = createRoute({ getParentRoute: () => root, path: "/rigs/shapes", component: page(async () => (await import("./areas/printing/ShapesPage")).ShapesPage) });
+const parts = createRoute({ getParentRoute: () => root, path: "/rigs/parts", component: page(async () => (await import("./areas/parts/PartsPage")).PartsPage) });
+const part = createRoute({ getParentRoute: () => root, path: "/rigs/parts/$partId", component: page(async () => (await import("./areas/parts/PartPage")).PartPage) });
 const rig = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId", component: page(async () => (await import("./areas/rigs/RigPage")).RigPage) });
 const method = createRoute({ getParentRoute: () => root, path: "/methods/$method", component: page(async () => (await import("./areas/rigs/MethodPage")).MethodPage) });
 const units = createRoute({ getParentRoute: () => root, path: "/units", component: page(async () => (await import("./areas/rigs/UnitsPage")).UnitsPage) });
@@ -152,7 +154,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, shapes, safekeeping, unsent]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, shapes, parts, part, safekeeping, unsent]),
   defaultPreload: "intent",
 });
 

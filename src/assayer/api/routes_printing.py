@@ -9,7 +9,7 @@ from fastapi import APIRouter, Path, Query, Response
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.description import AGAIN, Answers, declared
 from assayer.core.shapes.printed import FLAT
-from assayer.services.printing import batches, fit, judging, plate_files, plates, printers, shapes
+from assayer.services.printing import batches, fit, judging, plate_files, plates, printers, relief_codes, shapes
 from assayer.services.printing.requests import BatchOutcome, FitQuestion, HardwareIn, NewBatch, NewPlates, NewPrinter, Refiling, SpareTaken, Treated
 from assayer.services.printing.views import BatchList, BatchView, FitView, PlateList, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
 from assayer.services.requests import Id
@@ -137,6 +137,12 @@ def get_plates_file(workspace: WorkspaceDep, study_id: Id) -> Response:
     """All plates that wait, each different one as 3MF, with a list of which is for what."""
     body = plate_files.plates_file(workspace, study_id)
     return Response(body, media_type="application/zip", headers={"Content-Disposition": 'attachment; filename="plates.zip"'})
+
+
+@router.post("/plates/{plate_id}/codes", response_model=PlateList, responses=declared(404, 409))
+def post_plate_codes(workspace: WorkspaceDep, actor: ActorDep, plate_id: Id) -> Any:
+    """Give the specimens of a plate their codes before it is printed: they are sunk into the pieces."""
+    return relief_codes.sink_codes(workspace, actor, plate_id)
 
 
 @router.get("/plates/{plate_id}/plate.{kind}", response_class=Response, responses=SHAPE_FILE | declared(404))

@@ -12,7 +12,7 @@ from assayer.core.codes import parse_code
 from assayer.core.errors import MissingError
 from assayer.services.unit import Unit, Workspace
 from assayer.services.views import View
-from assayer.store.models import DeviceSession, Rig, RigVersion, Run, SessionMember, Slot, Specimen, Spool, Test
+from assayer.store.models import DeviceSession, PlatePlace, Rig, RigVersion, Run, SessionMember, Slot, Specimen, Spool, Test
 
 
 class CodeView(View):
@@ -75,6 +75,8 @@ def free_code(unit: Unit, length: int = 4) -> str:
     """A new code; specimens, spools and rigs share one space."""
 
     def taken(code: str) -> bool:
-        return any(unit.session.scalar(select(kind.id).where(kind.code == code)) is not None for kind in (Specimen, Spool, Rig))
+        # what is sunk into a piece that is still to be printed is taken too
+        held = unit.session.scalar(select(PlatePlace.position).where(PlatePlace.code == code)) is not None
+        return held or any(unit.session.scalar(select(kind.id).where(kind.code == code)) is not None for kind in (Specimen, Spool, Rig))
 
     return codes.make_code(taken, length, unit.rng.choice) if unit.rng is not None else codes.make_code(taken, length)

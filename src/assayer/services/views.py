@@ -21,6 +21,18 @@ ValidityWord = Validity
 Pair2 = tuple[float, float]
 
 
+class StandingView(View):
+    """How a shape stands on the bed, mm; `stands` is false where it would fall over."""
+
+    orientation: str
+    width: float
+    depth: float
+    height: float
+    brim: bool
+    supports: bool
+    stands: bool
+
+
 class Page(View):
     total: int
     limit: int

@@ -12,7 +12,7 @@ from pathlib import Path
 from assayer.core.errors import DataFolderError
 from assayer.store.folder import sync_folder
 
-NAMED: tuple[tuple[str, str], ...] = (("curves", "sha256"), ("photos", "sha256"), ("photos", "thumb_sha256"), ("gcode_files", "sha256"))
+NAMED: tuple[tuple[str, str], ...] = (("curves", "sha256"), ("photos", "sha256"), ("photos", "thumb_sha256"), ("gcode_files", "sha256"), ("parts", "sha256"))
 """Columns of the database that name a kept file."""
 
 _STALE = 86_400.0

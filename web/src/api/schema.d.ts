@@ -905,6 +905,85 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Parts */
+        get: operations["get_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Part */
+        get: operations["get_part"];
+        /**
+         * Put Part
+         * @description Take in a part: the bytes of its STL or 3MF file as they are.
+         */
+        put: operations["put_part"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Part
+         * @description Rename a part, note something, or say anew where it is graded, measured and loaded.
+         */
+        patch: operations["patch_part"];
+        trace?: never;
+    };
+    "/api/parts/{part_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Retract Part */
+        put: operations["retract_part"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{part_id}/solid.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Part File
+         * @description A part as it stands on the bed, or its drawing with its places.
+         */
+        get: operations["get_part_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -1029,6 +1108,26 @@ export interface paths {
         get: operations["get_places"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plates/{plate_id}/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Plate Codes
+         * @description Give the specimens of a plate their codes before it is printed: they are sunk into the pieces.
+         */
+        post: operations["post_plate_codes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2633,6 +2732,8 @@ export interface components {
             minutes: number | null;
             /** Nozzle */
             nozzle: string;
+            /** Photos */
+            photos: components["schemas"]["PhotoView"][];
             /** Plate Id */
             plate_id: string | null;
             /**
@@ -4849,6 +4950,8 @@ export interface components {
             orientations: components["schemas"]["Orientation"][];
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeView"][];
+            /** Own Parts */
+            own_parts: boolean;
             /** Procedure Version */
             procedure_version: string;
             /** Protocol */
@@ -6112,6 +6215,116 @@ export interface components {
             /** P */
             p: number;
         };
+        /**
+         * PartEdit
+         * @description What is changed of a part; places are given whole, in their order.
+         */
+        PartEdit: {
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Places */
+            places?: components["schemas"]["PlaceIn"][] | null;
+        };
+        /** PartList */
+        PartList: {
+            /** Items */
+            items: components["schemas"]["PartView"][];
+        };
+        /**
+         * PartPlaceView
+         * @description A place on a part: mm of a view, as the outlines have them.
+         */
+        PartPlaceView: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "grade" | "measure" | "load";
+            /** Label */
+            label: string;
+            /** Nominal */
+            nominal: number | null;
+            /** U */
+            u: number;
+            /** V */
+            v: number;
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "top" | "front" | "side";
+        };
+        /**
+         * PartView
+         * @description A part of one's own; lengths in mm, volume in cm³.
+         */
+        PartView: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            /** File Name */
+            file_name: string;
+            /** Height */
+            height: number;
+            /** Id */
+            id: string;
+            /** Length */
+            length: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Objects */
+            objects: number;
+            /** Places */
+            places: components["schemas"]["PartPlaceView"][];
+            /** Retracted */
+            retracted: boolean;
+            /** Revision */
+            revision: number;
+            /** Standings */
+            standings: components["schemas"]["StandingView"][];
+            /** Tests */
+            tests: number;
+            /** Triangles */
+            triangles: number;
+            /** Unit */
+            unit: string;
+            views: components["schemas"]["PartViews"];
+            /** Volume */
+            volume: number;
+            /** Who */
+            who: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * PartViews
+         * @description Closed outlines, mm, holes among them: from above (x, y), from the front (x, z), from the side (y, z).
+         */
+        PartViews: {
+            /** Front */
+            front: [
+                number,
+                number
+            ][][];
+            /** Side */
+            side: [
+                number,
+                number
+            ][][];
+            /** Top */
+            top: [
+                number,
+                number
+            ][][];
+        };
         /** People */
         People: {
             /** Items */
@@ -6157,7 +6370,7 @@ export interface components {
              * Subject Kind
              * @enum {string}
              */
-            subject_kind: "trial" | "run" | "spool" | "specimen";
+            subject_kind: "trial" | "run" | "spool" | "specimen" | "batch";
             /** Who */
             who: string;
             /** Width */
@@ -6173,6 +6386,34 @@ export interface components {
             room?: components["schemas"]["RoomReading"] | null;
             /** Session Id */
             session_id: string;
+        };
+        /**
+         * PlaceIn
+         * @description A place on a part, at (u, v) in mm of a view: across from its middle, and up from its middle or, seen from the front or side, from the bed.
+         *
+         *     `nominal` in mm where it is measured.
+         */
+        PlaceIn: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "grade" | "measure" | "load";
+            /** Label */
+            label: string;
+            /** Nominal */
+            nominal?: number | null;
+            /** U */
+            u: number;
+            /** V */
+            v: number;
+            /**
+             * View
+             * @enum {string}
+             */
+            view: "top" | "front" | "side";
         };
         /** PlaceList */
         PlaceList: {
@@ -6206,6 +6447,8 @@ export interface components {
         };
         /** PlacedView */
         PlacedView: {
+            /** Code */
+            code: string | null;
             /** Kind */
             kind: string;
             /** Position */
@@ -10877,6 +11120,219 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    get_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_part: {
+        parameters: {
+            query: {
+                file_name: string;
+                /** @description in which it was drawn; default: as the file says, or mm */
+                unit?: ("mm" | "cm" | "m" | "in") | null;
+                name?: string | null;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_part: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    retract_part: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_part_file: {
+        parameters: {
+            query?: {
+                orientation?: string;
+            };
+            header?: never;
+            path: {
+                part_id: string;
+                kind: "stl" | "3mf" | "svg";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the solid, mm, or its drawing */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
+                    "model/3mf": unknown;
+                    "model/stl": unknown;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_people: {
         parameters: {
             query?: never;
@@ -10937,7 +11393,7 @@ export interface operations {
     get_photos: {
         parameters: {
             query: {
-                subject_kind: "trial" | "run" | "spool" | "specimen";
+                subject_kind: "trial" | "run" | "spool" | "specimen" | "batch";
                 subject_id: string;
             };
             header?: never;
@@ -10993,7 +11449,7 @@ export interface operations {
     put_photo: {
         parameters: {
             query: {
-                subject_kind: "trial" | "run" | "spool" | "specimen";
+                subject_kind: "trial" | "run" | "spool" | "specimen" | "batch";
                 subject_id: string;
                 caption?: string;
                 band?: number | null;
@@ -11165,6 +11621,40 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_plate_codes: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                plate_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

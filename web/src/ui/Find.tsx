@@ -43,6 +43,7 @@ function usePlaces(): Target[] {
     place("Inspect or step a G-code file", "do", "/dial-in/gcode"),
     place("Printers, nozzles, bed surfaces", "do", "/dial-in/hardware"),
     place("Shapes of specimens, as solids and drawings", "do", "/rigs/shapes"),
+    place("Parts of your own: take in an STL or 3MF file", "do", "/rigs/parts"),
     place("Lists in and out", "do", "/stock/lists"),
     place("Labels", "do", "/stock/labels"),
     place("Units shown: MPa or psi, mm or in, °C or °F", "do", "/units"),

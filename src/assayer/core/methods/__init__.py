@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from assayer.core.errors import EntryError
-from assayer.core.methods import creep, hardness, shear, stepped_bending, tension
+from assayer.core.methods import creep, functional_part, hardness, shear, stepped_bending, tension
 from assayer.core.methods.base import Method
 
-REGISTRY: dict[str, Method] = {m.name: m for m in (tension.METHOD, stepped_bending.METHOD, creep.METHOD, shear.METHOD, hardness.METHOD)}
+REGISTRY: dict[str, Method] = {m.name: m for m in (tension.METHOD, stepped_bending.METHOD, creep.METHOD, shear.METHOD, hardness.METHOD, functional_part.METHOD)}
 
 
 def method(name: str) -> Method:

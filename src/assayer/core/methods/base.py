@@ -79,6 +79,8 @@ class Method(ABC):
     main: str
     outcomes: tuple[Outcome, ...] = ()
     subject: SubjectKind = SubjectKind.SPECIMEN
+    own_parts: bool = False
+    """Whether it is done on parts of one's own, beside its shapes."""
     measures: str = ""
     """What it measures, in a sentence, for its card."""
     typical_cv: float = 0.06
@@ -151,6 +153,9 @@ class Method(ABC):
         if found is None:
             raise EntryError(f"{self.label} has no outcome '{name}': choose one of {', '.join(o.name for o in self.outcomes)}", "outcome")
         return found
+
+    def has_shape(self, name: str) -> bool:
+        return any(s.name == name for s in self.shapes)
 
     def shape(self, name: str) -> Shape:
         """One of its shapes by name.

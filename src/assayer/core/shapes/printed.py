@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ from numpy.typing import NDArray
 from assayer.core.errors import EntryError
 from assayer.core.shapes.base import Shape
 from assayer.core.shapes.pull_bars import PullBar
-from assayer.core.shapes.relief import figures
+from assayer.core.shapes.relief import Stroke, figures, letters
 from assayer.core.shapes.solids import Solid, box, meshed
 
 FLAT, ON_EDGE, UPRIGHT = "flat", "on edge", "upright"
@@ -56,7 +57,7 @@ class Standing:
     supports: bool
 
 
-def printed(shape: Shape, orientation: str, number: int | None = None) -> tuple[Solid, Standing]:
+def printed(shape: Shape, orientation: str, number: int | None = None, code: str = "") -> tuple[Solid, Standing]:
     """The solid of a shape as it is printed.
 
     Gauge marks are raised by 0.2 mm, a number is sunk by 0.4 mm at an end: neither takes anything off the section.
@@ -67,11 +68,13 @@ def printed(shape: Shape, orientation: str, number: int | None = None) -> tuple[
     orientation : 'flat', 'on edge' or 'upright'
     number : int, optional
         Its place on the plate, from 1.
+    code : str, optional
+        Its code, instead of the number.
 
     Raises
     ------
     EntryError
-        If there is no such orientation, it cannot stand so, or there is no room for the number.
+        If there is no such orientation, it cannot stand so, or there is no room for the number or code.
     """
     standing = stand(shape, orientation)
     if not standing.stands:
@@ -79,11 +82,12 @@ def printed(shape: Shape, orientation: str, number: int | None = None) -> tuple[
         why = "is printed flat only" if shape.flat_only else f"would stand {standing.height:g} mm high on a foot of {foot:.3g} mm: it falls over; print it flat"
         raise EntryError(f"the {shape.label} {why}", "orientation")
     body = _marked(shape)
-    if number is not None:
-        body -= _number(shape, number)
+    if code or number is not None:
+        body -= _sunk(shape, _code_strokes(shape, code) if code else _number_strokes(shape, number or 0))
     return meshed(_turned(body, shape, orientation)), standing
 
 
+@lru_cache(maxsize=256)
 def stand(shape: Shape, orientation: str) -> Standing:
     """How it would stand, whether or not it can.
 
@@ -97,8 +101,9 @@ def stand(shape: Shape, orientation: str) -> Standing:
     body = _turned(shape.body(), shape, orientation)
     x0, y0, z0, x1, y1, z1 = body.bounding_box()
     foot = body.slice(z0 + _TOUCH)
-    (fx0, fy0), (fx1, fy1) = np.min(np.vstack(foot.to_polygons()), axis=0), np.max(np.vstack(foot.to_polygons()), axis=0)
-    slenderness = (z1 - z0) / min(fx1 - fx0, fy1 - fy0)
+    # a part that rests on a point or an edge has no foot
+    least = min(np.ptp(np.vstack(foot.to_polygons()), axis=0)) if foot.area() > 0 else 0.0
+    slenderness = (z1 - z0) / least if least > 0 else np.inf
     supports = foot.area() < _HOLLOW * body.project().area() and orientation != UPRIGHT
     stands = bool(slenderness <= TOO_SLENDER) and (orientation == FLAT or not shape.flat_only)
     return Standing(orientation, x1 - x0, y1 - y0, z1 - z0, float(slenderness), stands, bool(slenderness > SLENDER), supports)
@@ -107,7 +112,23 @@ def stand(shape: Shape, orientation: str) -> Standing:
 def outlines(shape: Shape) -> tuple[list[NDArray[np.float64]], list[NDArray[np.float64]]]:
     """What is seen of it from above and from the side as it lies flat: closed outlines (n × 2, mm), holes among them."""
     body = shape.body()
-    return [np.asarray(p) for p in body.project().to_polygons()], [np.asarray(p) for p in body.rotate([-90, 0, 0]).project().to_polygons()]
+    return _seen(body), _seen(body.rotate([-90, 0, 0]))
+
+
+def views(shape: Shape) -> dict[str, list[NDArray[np.float64]]]:
+    """What is seen of it as it lies flat: from the top (x, y), the front (x, z) and the side (y, z); closed outlines (n × 2, mm), holes among them."""
+    body = shape.body()
+    turned = {"top": body, "front": body.rotate([-90, 0, 0]), "side": body.rotate([0, 0, -90]).rotate([-90, 0, 0])}
+    return {name: _seen(seen, _FINE) for name, seen in turned.items()}
+
+
+_FINE = 0.02
+"""mm by which the drawn outline of a part may leave the true one: parts may have thousands of corners."""
+
+
+def _seen(body: Any, fine: float = 0.0) -> list[NDArray[np.float64]]:
+    seen = body.project()
+    return [np.asarray(p) for p in (seen.simplify(fine) if fine else seen).to_polygons()]
 
 
 def shadow(shape: Shape, orientation: str) -> list[NDArray[np.float64]]:
@@ -147,17 +168,36 @@ def _marked(shape: Shape) -> Any:
     return body
 
 
-def _number(shape: Shape, number: int) -> Any:
+def takes_code(shape: Shape) -> bool:
+    """Whether a code of five symbols can be sunk into it without weakening it."""
+    place = shape.number_place
+    return place is not None and bool(letters("00000", place.room, place.tall))
+
+
+def _number_strokes(shape: Shape, number: int) -> list[Stroke]:
     place = shape.number_place
     if place is None or not 1 <= number <= 999:
         raise EntryError(
             f"a number has no place on the {shape.label} without weakening it" if place is None else "a place on the plate is from 1 to 999", "number"
         )
+    return figures(str(number), place.room, place.tall)
+
+
+def _code_strokes(shape: Shape, code: str) -> list[Stroke]:
+    place = shape.number_place
+    strokes = letters(code, place.room, place.tall) if place is not None else []
+    if not strokes:
+        raise EntryError(f"a code has no place on the {shape.label} that could be read: write it on", "code")
+    return strokes
+
+
+def _sunk(shape: Shape, strokes: list[Stroke]) -> Any:
+    """What is taken off the upper face."""
+    from manifold3d import Manifold, OpType
+
+    place = shape.number_place
+    assert place is not None
     top = shape.body().bounding_box()[5]
-    strokes = figures(str(number), place.room, place.tall)
     x, y = place.x - place.room / 2, place.y - place.tall / 2
     sunk = [box((x + s.x, y + s.y, top - _NUMBER_DEEP), (x + s.x + s.wide, y + s.y + s.tall, top + 1)) for s in strokes]
-    body = sunk[0]
-    for part in sunk[1:]:
-        body += part
-    return body
+    return Manifold.batch_boolean(sunk, OpType.Add)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
 import numpy as np
@@ -58,3 +59,48 @@ def _across(x1: float, x2: float, y: float, text: str) -> str:
 def _down(x: float, y1: float, y2: float, text: str) -> str:
     line = f"M{x - 2:g} {y1:g}h4M{x:g} {y1:g}V{y2:g}M{x - 2:g} {y2:g}h4"
     return f'<path d="{line}" stroke="#596072" stroke-width="0.25" fill="none"/><text x="{x + 3:g}" y="{(y1 + y2) / 2 + 1.4:g}" {_TEXT}>{text}</text>'
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A place on a part: at (u, v) in mm of one of its views."""
+
+    view: str
+    u: float
+    v: float
+    words: str
+
+
+_SEEN_FROM = {"top": "from above", "front": "from the front", "side": "from the side"}
+
+
+def part_svg(label: str, views: Mapping[str, Sequence[NDArray[np.float64]]], marks: Sequence[Mark]) -> str:
+    """A part of one's own in its three views, one below the other, with the places on it; in millimetres."""
+    sizes = {name: np.ptp(np.vstack(loops), axis=0) for name, loops in views.items()}
+    width = max(max(float(s[0]) for s in sizes.values()) + 3 * _ROOM, 90.0)
+    drawn, y = [], 14.0
+    for name, loops in views.items():
+        wide, tall = (float(v) for v in sizes[name])
+        x, middle = width / 2, y + _ROOM + tall / 2
+        points = np.vstack(loops)
+        about = (points.min(axis=0) + points.max(axis=0)) / 2
+        drawn += [
+            f'<text x="4" y="{y + 5:g}" {_TEXT} fill-opacity="0.7">{_SEEN_FROM[name]}</text>',
+            _view(loops, x, middle),
+            _across(x - wide / 2, x + wide / 2, middle - tall / 2 - 5, f"{wide:g}"),
+            _down(x + wide / 2 + 6, middle - tall / 2, middle + tall / 2, f"{tall:g}"),
+        ]
+        own = [(i, m) for i, m in enumerate(marks, 1) if m.view == name]
+        drawn += [_mark(str(i), x + m.u - about[0], middle - (m.v - about[1])) for i, m in own]
+        y += _ROOM + tall + 8
+    listed = [f"{i} {m.words}" for i, m in enumerate(marks, 1)]
+    height = y + 8 + 6 * len(listed)
+    head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}mm" height="{height:g}mm" viewBox="0 0 {width:g} {height:g}">'
+    title = f'<text x="4" y="8" {_TEXT.replace("4", "5", 1)} font-weight="bold">{escape(label)}, mm</text>'
+    words = [f'<text x="4" y="{y + 6 + 6 * i:g}" {_TEXT}>{escape(w)}</text>' for i, w in enumerate(listed)]
+    return "\n".join([head, f'<rect width="100%" height="100%" fill="#FFFFFF"/><title>{escape(label)}</title>', title, *drawn, *words, "</svg>"]) + "\n"
+
+
+def _mark(number: str, x: float, y: float) -> str:
+    circle = f'<circle cx="{x:.2f}" cy="{y:.2f}" r="2.6" fill="#FFFFFF" stroke="#B4491F" stroke-width="0.5"/>'
+    return circle + f'<text x="{x:.2f}" y="{y + 1.3:.2f}" text-anchor="middle" font-family="sans-serif" font-size="3.6" fill="#B4491F">{number}</text>'

@@ -13,6 +13,7 @@ from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.order import random_order
 from assayer.services.bench.reductions import standing
 from assayer.services.bench.views import LeaseView, Queue, QueueArm, QueueItem, WaitingTest, WaitingTests
+from assayer.services.parts.shapes import shape_of
 from assayer.services.stock.materials import material_view
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.counting import count_if
@@ -109,7 +110,7 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
                     study=title,
                     label=method.label_for(test.orientation),
                     orientation=test.orientation,
-                    shape=method.shape(test.shape).label,
+                    shape=shape_of(test).label,
                     method=test.method,
                     waiting=untested_count,
                     open=open_count,

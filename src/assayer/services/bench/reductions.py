@@ -19,6 +19,7 @@ from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS, Field
 from assayer.core.methods.vocabulary import Validity
+from assayer.services.parts.shapes import shape_of
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.unit import find
 from assayer.store.curve_codec import unpack
@@ -111,7 +112,7 @@ def make_inputs(
         recording = recording.scaled({name: rig.factor(name, at) for name in recording.channels})
     return Inputs(
         entries_of(method, typed),
-        method.shape(test.shape),
+        shape_of(test),
         outcome,
         recording,
         rig.version.compliance,

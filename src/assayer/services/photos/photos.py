@@ -13,9 +13,9 @@ from assayer.formats.pictures.photo import read_picture
 from assayer.services.photos.requests import PhotoEdit, SubjectKind
 from assayer.services.photos.views import PhotoList, PhotoView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
-from assayer.store.models import Base, Photo, Run, Specimen, Spool, Trial
+from assayer.store.models import Base, Batch, Photo, Run, Specimen, Spool, Trial
 
-_SUBJECTS: dict[str, type[Base]] = {"trial": Trial, "run": Run, "spool": Spool, "specimen": Specimen}
+_SUBJECTS: dict[str, type[Base]] = {"trial": Trial, "run": Run, "spool": Spool, "specimen": Specimen, "batch": Batch}
 
 
 def add_photo(

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from assayer.services.requests import Real, Request, Words
 
-SubjectKind = Literal["trial", "run", "spool", "specimen"]
+SubjectKind = Literal["trial", "run", "spool", "specimen", "batch"]
 
 
 class PhotoEdit(Request):

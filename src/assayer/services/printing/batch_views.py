@@ -9,6 +9,8 @@ from typing import cast
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
+from assayer.services.photos.photos import photos_of
+from assayer.services.photos.views import PhotoView
 from assayer.services.printing.views import BatchView, BesideView, PrintedSpecimen, SpecimenState
 from assayer.store.models import Arm, Batch, FilamentUse, Plate, Printer, Run, Slot, Specimen, Spool, Variant
 
@@ -34,7 +36,8 @@ def batch_views(session: Session, batches: Sequence[Batch]) -> list[BatchView]:
     spool_ids = {b.spool_id for b in batches if b.spool_id} | {u.spool_id for found in uses.values() for u in found}
     codes = {key: code for key, code in session.execute(select(Spool.id, Spool.code).where(Spool.id.in_(spool_ids)))}
     printers = {key: name for key, name in session.execute(select(Printer.id, Printer.name))} if batches else {}
-    return [_view(b, arms[b.id], own[b.id], tested, uses[b.id], codes, printers) for b in batches]
+    photos = photos_of(session, "batch", ids)
+    return [_view(b, arms[b.id], own[b.id], tested, uses[b.id], codes, printers, photos.get(b.id, [])) for b in batches]
 
 
 def _arms(session: Session, batches: Sequence[Batch], own: dict[str, list[tuple[Specimen, Slot | None]]]) -> dict[str, Arm]:
@@ -52,7 +55,7 @@ def _arms(session: Session, batches: Sequence[Batch], own: dict[str, list[tuple[
 
 def _view(
     b: Batch, arm: Arm, own: Sequence[tuple[Specimen, Slot | None]], tested: set[str | None], uses: Sequence[FilamentUse], codes: dict[str, str],
-    printers: dict[str, str],
+    printers: dict[str, str], photos: list[PhotoView],
 ) -> BatchView:  # fmt: skip
     main = next((u for u in uses if u.spool_id == b.spool_id), None)
     return BatchView(
@@ -72,6 +75,7 @@ def _view(
         room=b.room,
         plate_id=b.plate_id,
         treatment=arm.variant.treatment,
+        photos=photos,
         specimens=[_specimen(s, slot, s.id in tested) for s, slot in own],
     )
 

@@ -12,6 +12,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.codes import free_code
+from assayer.services.parts.shapes import shape_of
 from assayer.services.printing.batch_views import batch_views
 from assayer.services.printing.open_slots import open_slots
 from assayer.services.printing.plate_views import strand_mass
@@ -38,7 +39,7 @@ def print_plan(workspace: Workspace, study_id: str) -> PrintPlan:
                     label=f"{find_method(t.method).label_for(t.orientation)}, {t.orientation}",
                     waiting=len(waiting.get((t.id, arm.id), [])),
                     again=again.get((t.id, arm.id), []),
-                    mass_each=None if density is None else find_method(t.method).shape(t.shape).volume * density,
+                    mass_each=None if density is None else shape_of(t).volume * density,
                 )
                 for t in tests
             ]
@@ -72,7 +73,7 @@ def print_batch(workspace: Workspace, actor: Actor, new: NewBatch) -> tuple[Batc
         batch.printer_id, batch.nozzle, batch.minutes, batch.room, batch.plate_id = printer_id, new.nozzle, new.minutes, new.room, new.plate_id
         unit.session.add(batch)
         unit.session.flush()
-        _add_specimens(unit, batch, lain)
+        _add_specimens(unit, batch, lain, _codes(unit, new.plate_id))
         _debit(unit, arm, spool, batch, lain, new)
         if study.started_at is None:
             # what was printed is no longer planned at will
@@ -118,7 +119,7 @@ def _mass_of(unit: Unit, arm: Arm, lain: Sequence[Lain], plate_id: str | None) -
     length = unit.session.scalar(of_plate.order_by(GcodeFile.added_at.desc())) if plate_id is not None else None
     if length:
         return strand_mass(length, material.diameter, material.density)
-    return sum(find_method(t.method).shape(t.shape).volume for t, _ in lain) * material.density
+    return sum(shape_of(t).volume for t, _ in lain) * material.density
 
 
 def _of_plate(unit: Unit, arm: Arm, tests: Mapping[str, Test], plate_id: str) -> list[Lain]:
@@ -172,10 +173,16 @@ def _slots_to_print(unit: Unit, arm: Arm, tests: Sequence[Test], new: NewBatch) 
     return [found[key] for key in ids]
 
 
-def _add_specimens(unit: Unit, batch: Batch, lain: Sequence[Lain]) -> None:
+def _codes(unit: Unit, plate_id: str | None) -> dict[int, str]:
+    """Codes that were sunk into the pieces of a plate, by place."""
+    rows = unit.session.execute(select(PlatePlace.position, PlatePlace.code).where(PlatePlace.plate_id == plate_id, PlatePlace.code.is_not(None)))
+    return {position: code or "" for position, code in rows}
+
+
+def _add_specimens(unit: Unit, batch: Batch, lain: Sequence[Lain], codes: Mapping[int, str]) -> None:
     for position, (test, slot) in enumerate(lain, 1):
         specimen = Specimen(
-            id=unit.new_id(), code=free_code(unit), batch_id=batch.id, position=position, shape=test.shape, orientation=test.orientation,
+            id=unit.new_id(), code=codes.get(position) or free_code(unit), batch_id=batch.id, position=position, shape=test.shape, orientation=test.orientation,
             slot_id=None if slot is None else slot.id, spare_test_id=test.id if slot is None else None,
         )  # fmt: skip
         unit.session.add(specimen)
@@ -184,5 +191,5 @@ def _add_specimens(unit: Unit, batch: Batch, lain: Sequence[Lain]) -> None:
 
 
 def _words(lain: Sequence[Lain]) -> str:
-    counts = Counter(f"{find_method(test.method).shape(test.shape).label}, {test.orientation}" for test, _ in lain)
+    counts = Counter(f"{shape_of(test).label}, {test.orientation}" for test, _ in lain)
     return "; ".join(f"{n} × {what}" for what, n in counts.items())[:200]

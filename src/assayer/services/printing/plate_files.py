@@ -12,13 +12,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import MissingError
-from assayer.core.methods import method as find_method
-from assayer.core.shapes.printed import FLAT, printed, shadow
+from assayer.core.shapes.base import Shape
+from assayer.core.shapes.printed import FLAT, printed, shadow, takes_code
 from assayer.core.shapes.solids import Solid, beside, turned
 from assayer.formats.solids.mesh_file import MEDIA, write_solid
 from assayer.formats.solids.model_3mf import Placed, write_3mf
 from assayer.formats.solids.plate_svg import Lying, plate_svg
 from assayer.formats.tables.table import write_table
+from assayer.services.parts.shapes import shape_of
 from assayer.services.printing.plate_views import plate_list
 from assayer.services.printing.views import PlateView
 from assayer.services.studies.evidence import arms_of
@@ -84,7 +85,7 @@ def _places(session: Session, plate: Plate) -> list[tuple[PlatePlace, Test]]:
 
 
 def _lying(place: PlatePlace, test: Test) -> Lying:
-    shape = find_method(test.method).shape(test.shape)
+    shape = shape_of(test)
     return Lying(shadow(shape, test.orientation), str(place.position), place.x, place.y, place.turned)
 
 
@@ -92,14 +93,15 @@ def _pieces(places: Sequence[tuple[PlatePlace, Test]]) -> list[Placed]:
     """Each with its place on the plate sunk into it, where that does not weaken it: one file serves all materials."""
     found = []
     for place, test in places:
-        shape = find_method(test.method).shape(test.shape)
+        shape = shape_of(test)
         numbered = shape.number_place is not None and test.orientation == FLAT
-        solid = _solid(test.method, test.shape, test.orientation, place.position if numbered else None, place.turned)
+        code = place.code if place.code and takes_code(shape) and test.orientation == FLAT else ""
+        solid = _solid(shape, test.orientation, place.position if numbered else None, code, place.turned)
         found.append(Placed(f"{place.position}: {shape.label}, {test.orientation}", solid, place.x, place.y))
     return found
 
 
 @lru_cache(maxsize=512)
-def _solid(method: str, shape: str, orientation: str, number: int | None, is_turned: bool) -> Solid:
-    solid, _ = printed(find_method(method).shape(shape), orientation, number)
+def _solid(shape: Shape, orientation: str, number: int | None, code: str, is_turned: bool) -> Solid:
+    solid, _ = printed(shape, orientation, number, code)
     return turned(solid) if is_turned else solid

@@ -13,9 +13,10 @@ from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.moisture import open_limit
-from assayer.core.methods import method as find_method
 from assayer.core.plan.plates import layer_evenness
+from assayer.core.shapes.base import Shape
 from assayer.core.shapes.printed import shadow, stand
+from assayer.services.parts.shapes import shape_of
 from assayer.services.printing.open_slots import free_spares, open_slots
 from assayer.services.printing.views import BedView, FootprintView, PlacedView, PlateFile, PlateLayout, PlateList, PlateSpool, PlateView, SpareView
 from assayer.services.stock.spool_state import SpoolState, states_of
@@ -91,12 +92,14 @@ def _layout(plate: Plate, places: Sequence[PlatePlace], tests: Mapping[str, Test
     pieces, areas, volume = [], [], 0.0
     for place in places:
         test = tests[place.test_id]
-        kind, print_, each = _footprint(test.method, test.shape, test.orientation, plate.brim)
+        kind, print_, each = _footprint(shape_of(test), test.orientation, plate.brim)
         kinds[kind] = print_
         volume += each
         areas.append((print_.height, 1000 * each / print_.height))
         pieces.append(
-            PlacedView(position=place.position, test_id=test.id, kind=kind, spare=place.slot_id is None, x=place.x, y=place.y, turned=place.turned)
+            PlacedView(
+                position=place.position, test_id=test.id, kind=kind, spare=place.slot_id is None, x=place.x, y=place.y, turned=place.turned, code=place.code,
+            )
         )  # fmt: skip
     evenness = 1.0 if plate.one_by_one else layer_evenness(areas)
     view = PlateLayout(
@@ -107,8 +110,7 @@ def _layout(plate: Plate, places: Sequence[PlatePlace], tests: Mapping[str, Test
 
 
 @lru_cache(maxsize=256)
-def _footprint(method: str, shape: str, orientation: str, brim: float) -> tuple[str, FootprintView, float]:
-    made = find_method(method).shape(shape)
+def _footprint(made: Shape, orientation: str, brim: float) -> tuple[str, FootprintView, float]:
     s = stand(made, orientation)
     kind = f"{made.label}, {orientation}"
     outline = [[(round(float(x), 2), round(float(y), 2)) for x, y in loop] for loop in shadow(made, orientation)]

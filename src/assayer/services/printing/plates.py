@@ -13,10 +13,11 @@ from sqlalchemy import Select, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
-from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor
 from assayer.core.plan.plates import Bed, Piece, interleaved, lay_out, split
+from assayer.core.shapes.base import Shape
 from assayer.core.shapes.printed import stand
+from assayer.services.parts.shapes import shape_of
 from assayer.services.printing.open_slots import open_slots
 from assayer.services.printing.plate_views import plate_list
 from assayer.services.printing.requests import NewPlates
@@ -145,12 +146,11 @@ _layout = lru_cache(maxsize=32)(lay_out)
 
 def piece_of(test: Test, brim: float) -> Piece:
     """What a specimen of a test takes of the bed."""
-    return _piece(test.method, test.shape, test.orientation, brim)
+    return _piece(shape_of(test), test.orientation, brim)
 
 
 @lru_cache(maxsize=256)
-def _piece(method: str, shape: str, orientation: str, brim: float) -> Piece:
-    made = find_method(method).shape(shape)
+def _piece(made: Shape, orientation: str, brim: float) -> Piece:
     s = stand(made, orientation)
     if not s.stands:
         raise EntryError(f"the {made.label} cannot be printed {orientation}: it would fall over", "tests")

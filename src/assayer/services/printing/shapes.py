@@ -12,7 +12,8 @@ from assayer.core.shapes.base import Shape
 from assayer.core.shapes.printed import ORIENTATIONS, outlines, printed, stand
 from assayer.formats.solids.drawing_svg import drawing_svg
 from assayer.formats.solids.mesh_file import MEDIA, write_solid
-from assayer.services.printing.views import ShapeList, ShapeSheet, StandingView
+from assayer.services.printing.views import ShapeList, ShapeSheet
+from assayer.services.views import StandingView
 
 FileKind = Literal["stl", "3mf", "svg"]
 MEDIA_OF: dict[str, str] = {**MEDIA, "svg": "image/svg+xml"}

@@ -5,7 +5,8 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from assayer.services.views import Pair2, QuestionView, View
+from assayer.services.photos.views import PhotoView
+from assayer.services.views import Pair2, QuestionView, StandingView, View
 
 SpecimenState = Literal["good", "failed", "would not stick", "misprinted"]
 
@@ -66,18 +67,6 @@ class FitView(View):
     left: float | None
     sheet: FitSheet | None
     """The current sheet that filled in what was not said."""
-
-
-class StandingView(View):
-    """How a shape stands on the bed, mm; `stands` is false where it would fall over."""
-
-    orientation: str
-    width: float
-    depth: float
-    height: float
-    brim: bool
-    supports: bool
-    stands: bool
 
 
 class ShapeSheet(View):
@@ -144,6 +133,7 @@ class BatchView(View):
     besides: list[BesideView]
     treatment: str
     """What its specimens are to have before they are tested."""
+    photos: list[PhotoView]
     specimens: list[PrintedSpecimen]
 
 
@@ -207,6 +197,8 @@ class PlacedView(View):
     x: float
     y: float
     turned: bool
+    code: str | None
+    """Sunk into it, where codes were asked for."""
 
 
 class PlateLayout(View):

@@ -43,6 +43,7 @@ def method_view(m: Method) -> MethodView:
         subject=m.subject,
         orientations=[Orientation(o) for o in m.orientations],
         shapes=[shape_view(s) for s in m.shapes],
+        own_parts=m.own_parts,
         steps=[_step_view(s) for s in m.steps],
         outcomes=outcome_views(m),
         quantities=[

@@ -128,6 +128,8 @@ class MethodView(View):
     subject: SubjectKind
     orientations: list[Orientation]
     shapes: list[ShapeView]
+    own_parts: bool
+    """Whether it is done on parts of one's own, beside its shapes."""
     steps: list[StepView]
     outcomes: list[OutcomeView]
     quantities: list[MethodQuantity]

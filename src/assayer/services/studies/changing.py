@@ -97,7 +97,7 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
         slots = _more_of_each(tests, more.replicates, arms)
         _set_spares(tests, more.spares)
         fresh_arms = add_arms(unit, study, more.arms, sheet_called(unit, more.settings), arms)
-        fresh_tests = [plan_test(study_id, spec, len(tests) + position) for position, spec in enumerate(more.tests)]
+        fresh_tests = [plan_test(unit.session, study_id, spec, len(tests) + position) for position, spec in enumerate(more.tests)]
         unit.session.add_all(fresh_tests)
         unit.session.flush()
         slots += [(arm.id, test.id, n) for arm in fresh_arms for test in tests for n in range(1, test.replicates + 1)]

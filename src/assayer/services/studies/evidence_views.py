@@ -8,6 +8,7 @@ from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.derived import Derived
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import GroupBounds, Verdict
+from assayer.services.parts.shapes import shape_of
 from assayer.services.studies.evidence import Dot, Evidence
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, ratio_verdicts
 from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
@@ -107,7 +108,7 @@ def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]],
         test_id=test.id,
         label=evidence.method.label_for(test.orientation),
         orientation=test.orientation,
-        shape=evidence.method.shape(test.shape).label,
+        shape=shape_of(test).label,
         quantity=evidence.quantity,
         quantity_label=spec.label,
         unit=spec.unit,

@@ -11,6 +11,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor, differing_settings
 from assayer.core.settings.declared import setting, shown
 from assayer.services.declarations import outcome_views, quantity_view, shape_view
+from assayer.services.parts.shapes import shape_of
 from assayer.services.stock.materials import material_view
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.views import AmendmentView, ArmView, StudyItem, StudyPage, StudyView, TestView
@@ -157,7 +158,7 @@ def test_view(test: Test) -> TestView:
         label=method.label_for(test.orientation),
         after=method.after,
         orientation=test.orientation,
-        shape=shape_view(method.shape(test.shape)),
+        shape=shape_view(shape_of(test)),
         protocol=method.protocol.read(test.protocol, method.label).as_dict(),
         replicates=test.replicates,
         spares=test.spares,

@@ -12,6 +12,8 @@ from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor, settings_studied
 from assayer.core.settings.declared import chip, setting
 from assayer.core.settings.sheet import Set, Sheet, Source, check_sheet
+from assayer.core.shapes.printed import stand
+from assayer.services.parts.shapes import shape_named
 from assayer.services.stock.materials import free_mark
 from assayer.services.studies.listing import study_view
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
@@ -47,7 +49,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
         unit.session.add(study)
         unit.session.flush()
         arms = add_arms(unit, study, new.arms, sheet_called(unit, new.settings), [])
-        tests = [plan_test(new.id, spec, position) for position, spec in enumerate(new.tests)]
+        tests = [plan_test(unit.session, new.id, spec, position) for position, spec in enumerate(new.tests)]
         unit.session.add_all(tests)
         unit.session.flush()
         add_slots(unit, [(arm.id, test.id, number) for arm in arms for test in tests for number in range(1, test.replicates + 1)])
@@ -165,7 +167,7 @@ def arm_sheet(unit: Unit, spec: NewArm, sheet: SettingsSheet, position: int) -> 
     return child
 
 
-def plan_test(study_id: str, spec: NewTest, position: int) -> Test:
+def plan_test(session: Session, study_id: str, spec: NewTest, position: int) -> Test:
     """A test as planned, at its place in the study.
 
     Raises
@@ -176,7 +178,11 @@ def plan_test(study_id: str, spec: NewTest, position: int) -> Test:
     method = find_method(spec.method)
     if spec.orientation not in method.orientations:
         raise EntryError(f"{method.label} is done {' or '.join(method.orientations)}, not {spec.orientation}", "tests", row=position + 1)
-    shape = method.shape(spec.shape) if spec.shape is not None else method.shapes[0]
+    if spec.shape is None and not method.shapes:
+        raise EntryError(f"{method.label} is done on a part of your own: say which", "tests", row=position + 1)
+    shape = shape_named(session, method, spec.shape) if spec.shape is not None else method.shapes[0]
+    if not stand(shape, spec.orientation).stands:
+        raise EntryError(f"the {shape.label} cannot be printed {spec.orientation}: it would fall over", "tests", row=position + 1)
     # read once, so that what cannot be is refused while somebody plans it
     protocol = method.protocol.read(spec.protocol, method.label)
     own = method.quantity(method.main).margin

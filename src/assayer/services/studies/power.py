@@ -14,6 +14,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import RoundsStep
 from assayer.core.stats.power import LEVEL, detectable, needed
+from assayer.services.parts.shapes import shape_of
 from assayer.services.rigs.rigs import newest_versions
 from assayer.services.rigs.views import ScatterView
 from assayer.services.stock.listing import prices_of
@@ -49,7 +50,7 @@ def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons:
     days = days_on_rack(method, test)
     here = seen is not None and seen.cv is not None and seen.cv > 0 and seen.specimens - seen.arms >= 4
     cv = seen.cv if here and seen is not None and seen.cv is not None else method.typical_cv
-    volume = method.shape(test.shape).volume
+    volume = shape_of(test).volume
     margin = test.margin_value if test.margin_relative else None
     wanted = None if margin is None else needed(cv, margin, LEVEL / comparisons)
     return PowerRow(
@@ -94,7 +95,7 @@ def _detectable(comparisons: int) -> tuple[float, ...]:
 
 def _needs(session: Session, workspace: Workspace, arms: Sequence[Arm], tests: Sequence[Test]) -> list[SpoolNeed]:
     """Of what is not printed yet; beside it what is left on the arm's own spool, or on all of its material that are at hand."""
-    volumes = {t.id: find_method(t.method).shape(t.shape).volume for t in tests}
+    volumes = {t.id: shape_of(t).volume for t in tests}
     printed = select(Specimen.id).where(Specimen.slot_id == Slot.id).exists()
     open_volume: dict[str, float] = {a.id: 0.0 for a in arms}
     for arm_id, test_id in session.execute(select(Slot.arm_id, Slot.test_id).where(Slot.arm_id.in_(list(open_volume)), ~printed)):

@@ -19,6 +19,8 @@ from assayer.store.models.dial_in import Trail as Trail
 from assayer.store.models.dial_in import Trial as Trial
 from assayer.store.models.dial_in import TrialFilament as TrialFilament
 from assayer.store.models.dial_in import TrialGrade as TrialGrade
+from assayer.store.models.parts import Part as Part
+from assayer.store.models.parts import PartPlace as PartPlace
 from assayer.store.models.people import Change as Change
 from assayer.store.models.people import Person as Person
 from assayer.store.models.people import Preference as Preference

@@ -149,3 +149,5 @@ class PlatePlace(Base):
     x: Mapped[float]
     y: Mapped[float]
     turned: Mapped[bool]
+    code: Mapped[str | None] = mapped_column(String(8), index=True)
+    """The code that its specimen will have, where it is sunk into it."""

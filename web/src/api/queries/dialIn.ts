@@ -1,7 +1,8 @@
 import type { QueryClient } from "@tanstack/react-query";
 
 import { api, as, keep, refresh } from "../api";
-import { identity, Problem, type Schemas } from "../client";
+import { send } from "../bytes";
+import type { Schemas } from "../client";
 
 export const declarationsOfDialIn = () => api.queryOptions("get", "/api/dial-in", {}, { ...as<Schemas["DialInDeclarations"]>(), staleTime: Infinity });
 
@@ -41,24 +42,6 @@ export const stepsOptions = (file_id: string, body: Schemas["SeriesIn"]) =>
 export function takeTrail(queries: QueryClient, trail: Schemas["TrailView"]): void {
   queries.setQueryData(trailOptions(trail.id).queryKey, trail);
   refresh(queries, "/api/trails", "/api/trails/{trail_id}/next", "/api/day", "/api/sheets/{sheet_id}", "/api/hardware", "/api/spools/{spool_id}", "/api/stock", "/api/materials/{material_id}");
-}
-
-/** Send the bytes of a file as they are, telling how many went. */
-function send<T>(path: string, body: Blob, onShare: (share: number) => void): Promise<T> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    request.open("PUT", path);
-    for (const [name, value] of Object.entries(identity())) request.setRequestHeader(name, value);
-    request.setRequestHeader("Content-Type", "application/octet-stream");
-    request.responseType = "json";
-    request.upload.onprogress = (e) => onShare(e.lengthComputable ? e.loaded / e.total : 0);
-    request.onerror = () => reject(new Problem(0, {}));
-    request.onload = () => {
-      if (request.status >= 200 && request.status < 300) resolve(request.response as T);
-      else reject(new Problem(request.status, (request.response ?? {}) as Partial<Schemas["Problem"]>));
-    };
-    request.send(body);
-  });
 }
 
 /** What a file was made for. */

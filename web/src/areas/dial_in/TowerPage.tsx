@@ -11,7 +11,7 @@ import { announce } from "../../ui/announce";
 import { short } from "../../ui/format";
 import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { shownUnit } from "../../ui/units";
-import { Photos } from "./Photos";
+import { Photos } from "../photos/Photos";
 import css from "./tower.module.css";
 import { towerFile } from "./TowerPlan";
 import { useTrail } from "./useTrail";

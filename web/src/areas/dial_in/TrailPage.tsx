@@ -18,7 +18,7 @@ import { Changes } from "./Changes";
 import { Effects } from "./Effects";
 import { headOf } from "./layout";
 import { NextSteps } from "./NextSteps";
-import { Photos } from "./Photos";
+import { Photos } from "../photos/Photos";
 import { TowerPlan } from "./TowerPlan";
 import css from "./trail.module.css";
 import { TrailPath } from "./TrailPath";

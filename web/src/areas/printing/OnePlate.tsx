@@ -4,7 +4,7 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { refresh } from "../../api/api";
-import type { Schemas } from "../../api/client";
+import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { gcodeOptions } from "../../api/queries/dialIn";
 import { fitOptions } from "../../api/queries/printing";
 import { PlateDrawing } from "../../figures/PlateDrawing";
@@ -80,6 +80,7 @@ export function OnePlate({ study, plate, layout, next, job, onPrinted }: OneProp
                 {kind === "svg" ? "drawing" : kind.toUpperCase()}
               </a>
             ))}
+            <Sunk plate={plate} layout={layout} />
             {others.length > 0 && <span className="soft">the same file as plate {others.slice(0, 6).join(", ")}{others.length > 6 && " …"}: one serves all, whatever the material</span>}
           </dd>
           <dt>G-code</dt>
@@ -101,6 +102,31 @@ export function OnePlate({ study, plate, layout, next, job, onPrinted }: OneProp
         <PlatePrinted arm={arm} plate={plate} job={job} onPrinted={onPrinted} />
       </div>
     </div>
+  );
+}
+
+/** The codes in its pieces; asked for before it is printed, the plate then has a file of its own. */
+function Sunk({ plate, layout }: { plate: Plate; layout: Layout }) {
+  const queries = useQueryClient();
+  const [problem, setProblem] = useState<string | null>(null);
+  const codes = layout.pieces.flatMap((p) => (p.code ? [p.code] : []));
+  if (codes.length) return <span className="soft">sunk into them: {codes.join(", ")}</span>;
+  const sink = async () => {
+    try {
+      unwrap(await client.POST("/api/plates/{plate_id}/codes", { params: { path: { plate_id: plate.id } } }));
+      setProblem(null);
+    } catch (error) {
+      setProblem(messageOf(error));
+    }
+    refresh(queries, "/api/studies/{study_id}/plates");
+  };
+  return (
+    <>
+      <Button size="compact-xs" variant="subtle" title="instead of the numbers of their places; this plate then has a file of its own" onClick={() => void sink()}>
+        with their codes in relief
+      </Button>
+      {problem && <span className={css.line} role="alert" style={{ color: "var(--worse)" }}>{problem}</span>}
+    </>
   );
 }
 

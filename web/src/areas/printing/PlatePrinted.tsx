@@ -31,8 +31,8 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
   const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at && s.decision !== "reject");
   const [chosen, choose] = useState<string | null | undefined>(undefined);
   // what is typed of one plate waits while another is looked at
-  const [typed, setTyped, forget] = useSessionStorage({ key: `assayer.plate.${plate.id}`, defaultValue: { took: "", mass: "", purge: "", besides: [] as Beside[] }, getInitialValueInEffect: false });
-  const { took, mass, purge, besides } = typed;
+  const [typed, setTyped, forget] = useSessionStorage({ key: `assayer.plate.${plate.id}`, defaultValue: { off: "", took: "", mass: "", purge: "", besides: [] as Beside[] }, getInitialValueInEffect: false });
+  const { off, took, mass, purge, besides } = typed;
   const given = besidesTold(besides);
   const [id] = useState(() => newId());
   const [busy, setBusy] = useState(false);
@@ -49,7 +49,7 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
         await client.POST("/api/batches", {
           body: {
             id, arm_id: arm.id, plate_id: plate.id, test_ids: [], slot_ids: [], besides: given, spool_id: spool, printer_id: plate.printer_id, nozzle: job.nozzle.trim(),
-            room, minutes, mass: g, purge: gone ?? 0, printed_at: new Date().toISOString(), confirmed,
+            room, minutes, mass: g, purge: gone ?? 0, printed_at: (off ? new Date(off) : new Date()).toISOString(), confirmed,
           }, // prettier-ignore
         }),
       );
@@ -77,6 +77,7 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
           data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : amount(s.left, "g", 0)} left` })), { value: "none", label: "none named" }]}
           allowDeselect={false}
         />
+        <TextInput label="came off" type="datetime-local" title="left empty: now" value={off} onChange={(e) => setTyped({ ...typed, off: e.currentTarget.value })} w={200} />
         <TextInput label="took" placeholder="h:mm or min" value={took} error={minutes === undefined} onChange={(e) => setTyped({ ...typed, took: e.currentTarget.value })} w={110} />
         <TextInput label="in parts, g" placeholder={plate.mass === null ? "" : plate.mass.toFixed(0)} inputMode="decimal" value={mass} error={g === undefined} onChange={(e) => setTyped({ ...typed, mass: e.currentTarget.value })} w={100} />
         <TextInput label="purged, g" placeholder="0" inputMode="decimal" value={purge} error={gone === undefined} onChange={(e) => setTyped({ ...typed, purge: e.currentTarget.value })} w={90} />

@@ -8,6 +8,7 @@ import { type PlaceMark, PlateDrawing } from "../../figures/PlateDrawing";
 import { amount, atMinute } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
+import { Photos } from "../photos/Photos";
 import { Refile, Treatment } from "./Misprint";
 import { durationWords } from "./plates";
 import css from "./printing.module.css";
@@ -66,7 +67,7 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
   const arm = study.arms.find((a) => a.id === batch.arm_id);
   const good = batch.specimens.filter((s) => s.outcome === "good").length;
   const told = [
-    atMinute(batch.printed_at),
+    batch.minutes === null ? atMinute(batch.printed_at) : `${atMinute(new Date(new Date(batch.printed_at).getTime() - batch.minutes * 60_000).toISOString())} to ${atMinute(batch.printed_at)}`,
     batch.printer && `on ${batch.printer}`,
     batch.nozzle,
     batch.spool_code && `from ${batch.spool_code}${batch.mass === null ? "" : `, ${amount(batch.mass, "g", 0)}`}`,
@@ -135,6 +136,7 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
         })}
       </ol>
       </div>
+      <Photos subject={{ kind: "batch", id: batch.id }} photos={batch.photos} />
       <Refusal text={problem} />
     </div>
   );

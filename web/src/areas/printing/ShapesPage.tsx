@@ -1,11 +1,14 @@
 import { Button, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { messageOf, type Schemas } from "../../api/client";
 import { shapeSheetOptions, shapesOptions } from "../../api/queries/printing";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
+import { pathOf, placed, spanOf } from "../../figures/drawings/outlines";
+import { size } from "../../figures/drawings/sizes";
 import { readNumber } from "../../ui/number";
 import css from "./printing.module.css";
 import { numberOf, sizeQuery, sizesTold } from "./sizes";
@@ -21,6 +24,9 @@ export function ShapesPage() {
     <div className="page">
       <h1>Shapes</h1>
       <p className="soft">Solids in millimetres, as they stand on the bed. The same from the command line: assayer shapes NAME --size width=6 --number 3 -o FILE.</p>
+      <p>
+        <Link to="/rigs/parts">Parts of your own</Link> <span className="soft">come from an STL or 3MF file.</span>
+      </p>
       <ul className={css.shapes}>
         {shapes.data.items.map((s) => (
           <li key={s.name}>
@@ -133,30 +139,38 @@ function Take({ shape, orientation, kind, query }: { shape: Shape; orientation: 
   );
 }
 
-const W = 300;
-const H = 150;
+const [W, H] = [300, 170];
+const ROOM = { x: 8, y: 24, w: W - 70, h: H - 34 };
 
-/** From above and, below it, from the side; both to one scale. */
+/** From above and, below it, from the side, with what it takes along each; both to one scale. */
 function Outline({ shape }: { shape: Shape }) {
-  const all = (loops: Shape["top"]) => loops.flat();
-  const span = (points: readonly (readonly number[])[], axis: number) => {
-    const values = points.map((p) => p[axis] ?? 0);
-    return [Math.min(...values), Math.max(...values)] as const;
-  };
-  const [x0, x1] = span(all(shape.top), 0);
-  const [y0, y1] = span(all(shape.top), 1);
-  const [z0, z1] = span(all(shape.side), 1);
-  const gap = 12;
-  const scale = Math.min((W - 20) / (x1 - x0), (H - 20 - gap) / (y1 - y0 + z1 - z0));
-  const path = (loops: Shape["top"], high: number, at: number) =>
-    loops.map((loop) => `M${loop.map(([x, y]) => `${(W / 2 + (x - (x0 + x1) / 2) * scale).toFixed(2)} ${(at + (high - y) * scale).toFixed(2)}`).join("L")}Z`).join("");
-  const top = (H - gap - (y1 - y0 + z1 - z0) * scale) / 2;
+  const [top, side] = [spanOf(shape.top), spanOf(shape.side)];
+  const [long, wide, high] = [top.u[1] - top.u[0], top.v[1] - top.v[0], side.v[1] - side.v[0]];
+  const gap = 14;
+  const scale = Math.min(ROOM.w / long, (ROOM.h - gap) / (wide + high));
+  const left = ROOM.x + (ROOM.w - long * scale) / 2;
+  const upper = ROOM.y + (ROOM.h - gap - (wide + high) * scale) / 2 + wide * scale;
+  const views = [
+    { loops: shape.top, at: placed(top, left, upper, scale).at, low: upper, tall: wide },
+    { loops: shape.side, at: placed(side, left, upper + gap + high * scale, scale).at, low: upper + gap + high * scale, tall: high },
+  ];
+  const right = left + long * scale;
+  const above = upper - wide * scale - 8;
   return (
     <svg viewBox={`0 0 ${String(W)} ${String(H)}`} role="img" aria-label={`${shape.label} from above and from the side`}>
-      <g fill="var(--raised)" stroke="var(--ink)" strokeWidth="1.2" fillRule="evenodd">
-        <path d={path(shape.top, y1, top)} />
-        <path d={path(shape.side, z1, top + (y1 - y0) * scale + gap)} />
-      </g>
+      {views.map((v, i) => (
+        <g key={i}>
+          <path d={pathOf(v.loops, v.at)} fill="var(--raised)" stroke="var(--ink)" strokeWidth="1.2" fillRule="evenodd" />
+          <path d={`M${right + 5} ${v.low - v.tall * scale}h6m-3 0V${v.low}m-3 0h6`} stroke="var(--soft)" fill="none" />
+          <text x={right + 14} y={v.low - (v.tall * scale) / 2 + 4} fontSize="11" fill="var(--ink)">
+            {size(v.tall)}
+          </text>
+        </g>
+      ))}
+      <path d={`M${left} ${above - 3}v6m0 -3H${right}m0 -3v6`} stroke="var(--soft)" fill="none" />
+      <text x={(left + right) / 2} y={above - 4} fontSize="11" fill="var(--ink)" textAnchor="middle">
+        {size(long)}
+      </text>
     </svg>
   );
 }

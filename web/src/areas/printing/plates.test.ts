@@ -10,7 +10,7 @@ describe("what a plate takes", () => {
     expect(takes([{ mass: null, minutes: 30 }])).toBe("30 min");
   });
   it("is told kind by kind", () => {
-    const pieces = ["bar, flat", "rod, upright", "bar, flat"].map((kind, i) => ({ position: i, test_id: "t", kind, spare: false, x: 0, y: 0, turned: false }));
+    const pieces = ["bar, flat", "rod, upright", "bar, flat"].map((kind, i) => ({ position: i, test_id: "t", kind, spare: false, x: 0, y: 0, turned: false, code: null }));
     expect(lyingOn({ pieces })).toBe("2 × bar, flat; 1 × rod, upright");
   });
 });

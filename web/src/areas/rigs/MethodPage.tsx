@@ -49,6 +49,11 @@ export function MethodPage() {
               ))}
             </div>
           )}
+          {m.own_parts && (
+            <p className="soft">
+              And <Link to="/rigs/parts">parts of your own</Link>.
+            </p>
+          )}
           <h2>What is measured</h2>
           <ol className={css.steps}>
             {m.steps.map((s) => (

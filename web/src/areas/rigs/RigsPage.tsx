@@ -50,7 +50,7 @@ export function RigsPage() {
       </ul>
       <h2>Methods</h2>
       <p className="soft">
-        What is printed for them: <Link to="/rigs/shapes">all shapes, as solids and drawings</Link>
+        What is printed for them: <Link to="/rigs/shapes">all shapes, as solids and drawings</Link>, and <Link to="/rigs/parts">parts of your own</Link>
       </p>
       <ul className={css.methods} aria-label="Methods">
         {declared.data.methods.map((m) => (

@@ -12,7 +12,8 @@ import css from "./new.module.css";
 import { Wide } from "../../ui/Wide";
 import { Studied, Sweep } from "./Sweep";
 import type { PlannedArm } from "./kinds";
-import { type Choice, keyOf, type NewStudy, useNewStudy } from "./useNewStudy";
+import { ShapeChoice } from "./ShapeChoice";
+import { type Choice, keyOf, type NewStudy, shapeOf, useNewStudy } from "./useNewStudy";
 import { Picked, Treatments } from "./Varied";
 
 /** A question, the materials asked, the tests: drawn as the board they will become. */
@@ -135,6 +136,9 @@ function Tests({ study: { form, methods } }: { study: NewStudy }) {
               </button>
             );
           })}
+          {method.orientations.some((orientation) => tests.includes(keyOf({ method, orientation }))) && (
+            <ShapeChoice method={method} orientations={method.orientations.filter((orientation) => tests.includes(keyOf({ method, orientation })))} shapes={form.values.shapes} onChange={(shapes) => form.setFieldValue("shapes", shapes)} />
+          )}
         </div>
       ))}
       <div className={css.counts}>
@@ -218,7 +222,7 @@ function Arm({ arm: { material: m, settings, words, spool: own }, reference, pla
         {own === null && <ArmSpool
           materialId={m.id}
           name={`${m.maker} ${m.product}, ${m.colour}`}
-          pieces={planned.map((c) => ({ shape: c.method.shapes[0]?.name ?? "", count: replicates * (study.form.values.studied === "material" ? 1 : study.arms.length) }))}
+          pieces={planned.map((c) => ({ shape: shapeOf(c, study.form.values.shapes) ?? "", count: replicates * (study.form.values.studied === "material" ? 1 : study.arms.length) }))}
           spoolId={spools[m.id]}
           onChange={(spool) => study.form.setFieldValue("spools", (s) => (m.id in s && s[m.id] === spool ? s : { ...s, [m.id]: spool }))}
         />}

@@ -12,6 +12,7 @@ import { Wide } from "../../ui/Wide";
 import { Fairness } from "./Fairness";
 import css from "./plan.module.css";
 import { Power } from "./Power";
+import { ShapeChoice } from "./ShapeChoice";
 import { Reason, Started } from "./Started";
 import { StudyHead } from "./StudyHead";
 import { keyOf } from "./useNewStudy";
@@ -177,6 +178,9 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
         {study.tests.map((t) => (
           <th key={t.id} scope="col">
             {t.label}, {t.orientation}
+            <span className="soft" style={{ display: "block" }}>
+              {t.shape.label}
+            </span>
             <NumberInput
               aria-label={`Specimens of each: ${t.label}, ${t.orientation}`}
               size="xs"
@@ -206,6 +210,7 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
         {planned.map((c) => (
           <th key={keyOf(c)} scope="col" className={css.fresh}>
             {c.method.label}, {c.orientation}
+            <ShapeChoice method={c.method} orientations={[c.orientation]} shapes={more.shapes} onChange={(shapes) => setMore({ ...more, shapes })} />
             <Drop label={`Leave out ${c.method.label}, ${c.orientation}`} onDrop={() => setMore({ ...more, tests: more.tests.filter((k) => k !== keyOf(c)) })} />
           </th>
         ))}

@@ -21,6 +21,9 @@ export interface Choice {
 
 export const keyOf = (c: Choice) => `${c.method.name} ${c.orientation}`;
 
+/** On what a planned test is done: as chosen, or the first that its method is done on. */
+export const shapeOf = (choice: Choice, shapes: Readonly<Record<string, string>>): string | null => shapes[choice.method.name] ?? choice.method.shapes[0]?.name ?? null;
+
 interface Plan {
   title: string;
   question: string;
@@ -30,6 +33,8 @@ interface Plan {
   spools: Record<string, string | null>;
   /** Tests by method and orientation. */
   tests: string[];
+  /** What they are done on where it is not the method's first shape. */
+  shapes: Record<string, string>;
   replicates: number;
   spares: number;
   /** What differs between the arms. */
@@ -52,7 +57,7 @@ export function useNewStudy() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [id] = useState(() => newId());
-  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
+  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
   const plan = form.values;
@@ -115,7 +120,7 @@ function bodyOf(id: string, plan: Plan, chosen: readonly Schemas["MaterialView"]
       id: newId(),
       method: c.method.name,
       orientation: c.orientation,
-      shape: c.method.shapes[0]?.name ?? null,
+      shape: shapeOf(c, plan.shapes),
       protocol: {},
       replicates: plan.replicates,
       spares: plan.spares,

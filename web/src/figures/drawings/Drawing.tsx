@@ -3,6 +3,7 @@ import { Bar } from "./Bar";
 import { Block } from "./Block";
 import { CreepFrame } from "./CreepFrame";
 import { H, W } from "./geometry";
+import { Outline } from "./Outline";
 import { PullBar } from "./PullBar";
 
 export interface DrawingProps {
@@ -29,7 +30,7 @@ const FAMILIES: Record<string, (props: DrawingProps) => React.ReactNode> = { "pu
 /** The specimen as it lies on the bench, by the family of its shape. */
 export function Drawing(props: DrawingProps & { className?: string | undefined }) {
   const crop = props.crop ?? 1;
-  const Family = FAMILIES[props.shape.family] ?? Block;
+  const Family = FAMILIES[props.shape.family] ?? Outline;
   return (
     <svg viewBox={`0 ${(H - H * crop) / 2} ${W} ${H * crop}`} className={props.className} role="img" aria-label={`${props.shape.label}, ${props.orientation}`}>
       <Family {...props} />
