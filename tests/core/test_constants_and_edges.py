@@ -205,6 +205,13 @@ def test_the_spread_over_a_print_is_that_over_its_layers_by_their_time():
     assert view.preparing_s + view.first_layer_s + view.rest_s == pytest.approx(view.time_s, abs=0.05)
 
 
+def test_what_is_no_gcode_is_told_with_its_line():
+    remarks = Remarks()
+    read = read_words(b"G1 X1\n???\n%%start\nG1 X2\n", 5, remarks)
+    assert read.row.tolist() == [0, 0, 3, 3]
+    assert [(r.line, r.text) for r in remarks.told] == [(6, "'???' is no G-code"), (7, "'%%start' is no G-code")]
+
+
 @pytest.mark.parametrize("line", ["g1x10y2", "G1  X10\tY2  ", "N7 G1 X10 Y2*93", "G1 X 10 Y2", "G1 X10 Y2 ; on"])
 def test_one_move_is_the_same_however_it_is_written(line):
     remarks = Remarks()

@@ -283,6 +283,8 @@ def test_clipping_needs_eight_rows_and_ten_times_the_level_below():
     rise = np.arange(0.0, 40.0)
     assert clipped(np.concatenate([rise, np.full(10, 40.0), rise[::-1]]))
     assert not clipped(np.concatenate([rise, np.full(7, 40.0), rise[::-1]]))
+    # a recording that begins at its top: eight rows are enough, seven are not
+    assert [clipped(np.concatenate([np.full(n, 40.0), rise[::-1]])) for n in (8, 7)] == [True, False]
     coarse = np.repeat(rise, 4)
     assert not clipped(np.concatenate([coarse, np.full(39, 40.0), coarse[::-1]]))
     assert clipped(np.concatenate([coarse, np.full(40, 40.0), coarse[::-1]]))

@@ -69,6 +69,29 @@ def test_bars_blocks_and_frames():
     assert c.volume == pytest.approx((46 * 8 + 2 * 30 * 8 + 4 * 10 - 2 * math.pi * 9) * 6 / 1e3)
     assert [s.family for s in (BAR, HARDNESS_BLOCK, c)] == ["bar", "block", "creep frame"]
     assert (BAR.name, BAR.label) == ("bar", "bar 80 × 10 × 4")
+    lengths = {
+        s.name: tuple(s.dimensions.values())
+        for s in (*vars(bars).values(), *vars(frames).values(), *vars(fresh("shapes.rods")).values())
+        if hasattr(s, "volume") and not isinstance(s, type)
+    }
+    # METHODS 14
+    assert lengths == {
+        "bar": (80, 10, 4), "notched-bar": (80, 10, 4, 2, 45, 0.25), "shear-bar": (42, 5, 5), "heat-bar": (80, 10, 4, 60), "hardness-block": (40, 40, 6),
+        "warp-rail": (180, 12, 3), "immersion-coupon": (60, 60, 1), "creep-frame": (8, 6, 30, 30, 20, 6), "warp-frame": (120, 3, 12), "bracket": (45, 20, 5, 32),
+        "torsion-rod": (8, 32, 13, 14),
+    }  # fmt: skip
+
+
+def test_a_tenth_matters_unless_a_method_says_otherwise():
+    """METHODS 1: a share of the reference, in words; what has no ratio scale has a margin in its own unit."""
+    results, derived = fresh("methods.results"), fresh("methods.derived")
+    plain = results.QuantitySpec("q", "q", "N", results.GoodSide.HIGHER).margin
+    assert (plain.value, plain.relative) == (0.10, True)
+    assert {(d.margin.value, d.margin.relative) for d in vars(derived).values() if isinstance(d, derived.Derived)} == {(0.10, True)}
+    own = {(m.name, q.name): (q.margin.value, q.margin.relative) for m in REGISTRY.values() for q in m.quantities if q.margin != plain}
+    assert own == {
+        ("stepped-bending", "drift"): (2.0, False), ("hardness", "shore_d"): (3.0, False), ("functional-part", "residual_deflection"): (0.2, False),
+    }  # fmt: skip
 
 
 POUND = 0.45359237 * 9.80665

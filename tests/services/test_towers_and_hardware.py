@@ -22,7 +22,7 @@ from assayer.services.dial_in.requests import (
 from assayer.services.printing import fit, printers
 from assayer.services.printing.requests import FitQuestion
 from assayer.services.stock.requests import NewSpool
-from assayer.store.models import Change
+from assayer.store.models import Change, Material
 
 from ..conftest import NOW
 from ..support import ACTOR, new_id
@@ -205,6 +205,9 @@ def test_a_nozzle_counts_the_abrasive_grams_it_has_seen(head):
     head.print(1, told={"total_mass": 12.0}, fan=60.0)
     # the first trial was planned before the nozzle was named
     assert [n.abrasive for n in hardware.hardware(head.workspace).nozzles] == [42.0]
+    with head.workspace.write(ACTOR) as unit:
+        unit.session.get_one(Material, head.spool.material_id).filler = "chalk"
+    assert [n.abrasive for n in hardware.hardware(head.workspace).nozzles] == [0.0], "what does not wear is not counted"
 
 
 def test_planned_trials_stand_on_the_day_sheet_until_the_trail_is_put_away(head):
