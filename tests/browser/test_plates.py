@@ -205,7 +205,7 @@ def test_the_board_is_looked_at_from_far_and_says_what_is_late(server, walk):
 def test_a_shape_in_sizes_of_ones_own(server, walk):
     walk.open(f"{walk.base}/rigs/shapes")
     walk.see("shear bar")
-    card = walk.until(lambda: [x for x in walk.all("main li") if x.text.startswith("bar 80")])[0]
+    card = walk.until(lambda: [x for x in walk.all("main li") if "\nbar 80" in x.text])[0]
     next(b for b in card.find_elements("css selector", "button") if "sizes of my own" in b.text).click()
     walk.labelled("bar 80 × 10 × 4: width").send_keys("12,5")
     walk.see("bar 80 × 10 × 4, width 12.5")
