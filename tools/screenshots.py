@@ -44,19 +44,6 @@ def walk_round(walk: Walk, server: Server, rack: str) -> None:
             walk.press(Keys.ENTER)
 
 
-def bend(walk: Walk) -> None:
-    """Two weights on, the second being read."""
-    for value in ("10.02", "10.03", "10.01", "4.01", "4.02", "4.00"):
-        walk.type_slowly(value)
-        walk.press(Keys.ENTER)
-    for load, values in enumerate((("0.412", "0.420", "0.431"), ("0.861",))):
-        walk.find(f'button[name="load_on-{load}"]').click()
-        time.sleep(5.2)
-        for j, value in enumerate(values):
-            walk.find(f'[name="deflection-{3 * load + j}"]').click()
-            walk.type_slowly(value)
-
-
 def take(walk: Walk, server: Server, dark: bool) -> None:
     study = server.get("/api/studies")["items"][0]["id"]
     tests = {t["orientation"] if t["method"] == "tension" else t["method"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"]}
@@ -88,7 +75,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),
         "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
         "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
-        "stepped-bending": (f"/bench?test={tests['stepped-bending']}", "the clock runs from there"),
+        "part": (f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}", "Rail hook"),
         "rigs": ("/rigs", "scatters by"),
         "choose": ("/choose", "probability of rank"),
     }
@@ -108,8 +95,6 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
             walk.see("Plausible")
         if name == "round":
             walk_round(walk, server, rigs["Loft rack"])
-        if name == "stepped-bending":
-            bend(walk)
         if name == "intake":
             fill_intake(walk)
         time.sleep(1.2)

@@ -104,12 +104,25 @@ def test_a_part_that_is_no_part_is_refused_by_name(server, walk, tmp_path):
 
 
 def test_codes_are_sunk_into_the_pieces_of_one_plate(server, walk):
+    roomy = a_sweep(server, "dumb-bell-1a")
+    walk.open(f"{walk.base}/studies/{roomy['id']}/print")
+    walk.click("Lay them out")
+    walk.click("with their codes in relief")
+    walk.see("sunk into them: ")
+    plates = server.get(f"/api/studies/{roomy['id']}/plates")
+    first = plates["plates"][0]
+    codes = [p["code"] for x in plates["layouts"] if x["key"] == first["layout"] for p in x["pieces"]]
+    walk.see(", ".join(codes))
+    assert [p["layout"] for p in plates["plates"]].count(first["layout"]) == 1, "its file is no other's"
+    walk.click("This plate is printed")
+    walk.see("3 plates wait")
+    batch = server.get(f"/api/studies/{roomy['id']}/batches")["items"][0]
+    assert [s["code"] for s in batch["specimens"]] == codes
     study = a_sweep(server)
     walk.open(f"{walk.base}/studies/{study['id']}/print")
     walk.click("Lay them out")
     walk.see("4 plates wait")
-    walk.click("with their codes in relief")
-    walk.see("no specimen of this plate has room for a code that could be read: write the codes on")
+    assert "codes in relief" not in walk.text(), "no short pull bar has room for one"
     # when it came off is said where it is not now
     off = walk.field("came off")
     walk.driver.execute_script(

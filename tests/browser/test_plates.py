@@ -24,11 +24,11 @@ def studied(walk, kind):
     walk.until(lambda: [x for x in walk.all('[aria-label="What is studied"] button') if x.text == kind])[0].click()
 
 
-def a_sweep(server):
+def a_sweep(server, shape=None):
     """Two walls of one filament, four of each."""
     amber = next(m for m in server.get("/api/stock")["items"] if m["colour"] == "amber")["id"]
     arms = [{"id": new_id(), "material_id": amber, "settings": {"infill": share}} for share in (20, 40)]
-    test = {"id": new_id(), "orientation": "flat", "replicates": 4, "spares": 1}
+    test = {"id": new_id(), "orientation": "flat", "shape": shape, "replicates": 4, "spares": 1}
     return server.ask("/api/studies", {"id": new_id(), "title": "Walls", "studied_factor": "setting", "arms": arms, "tests": [test]})[1]
 
 

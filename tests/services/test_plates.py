@@ -20,7 +20,7 @@ from assayer.services.printing.requests import BatchOutcome, NewPrinter, Specime
 from assayer.services.rigs import rigs
 from assayer.services.stock import spools, storage
 from assayer.services.stock.requests import NewMove, NewStorage, NewWeighing
-from assayer.services.studies import listing
+from assayer.services.studies import listing, power
 from assayer.services.studies.requests import NewArm, NewTest
 
 from ..support import ACTOR, new_id, reading, rig
@@ -322,6 +322,10 @@ def test_the_file_of_a_plate_is_held_against_its_sheet_and_tells_what_it_takes(s
     # 60 strokes of 2 mm of 1.75 mm strand at 1.24 g/cm³
     assert shown.mass == pytest.approx(120 * np.pi / 4 * 1.75**2 * 1.24 / 1000, rel=1e-6)
     assert any("210" in f.text for f in get_file(shop.workspace, key).findings), "the sheet of this arm says 225 °C"
+    told = power.power(shop.workspace, study.id)
+    assert (told.rate, told.rate_files) == (pytest.approx(120 * np.pi / 4 * 1.75**2 / shown.file.time_s), 1)
+    other = power.power(shop.workspace, shop.study().id)
+    assert (other.rate, other.rate_files) == (4.0, 0), "another study has no file yet"
     batch = shop.print(plate, spool_id=shop.spools[0])
     assert batch.mass == pytest.approx(shown.mass)
     assert [p.file for p in shop.plates(study).plates if p.id != plate.id] == [None]

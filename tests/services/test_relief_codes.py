@@ -34,6 +34,7 @@ def test_a_plate_with_codes_is_its_own_file_and_its_specimens_have_them(shop):
     assert plain == plate_files.plate_file(shop.workspace, second.id, "3mf")[0]
     laid = relief_codes.sink_codes(shop.workspace, ACTOR, first.id)
     codes = [p.code for p in layout_of(laid, first).pieces]
+    assert [k.takes_code for k in layout_of(laid, first).kinds] == [True]
     assert len(set(codes)) == 3
     assert [p.code for p in layout_of(laid, second).pieces] == [None] * 3
     assert relief_codes.sink_codes(shop.workspace, TOMAS, first.id) == laid, "twice is once"

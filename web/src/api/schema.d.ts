@@ -3964,6 +3964,8 @@ export interface components {
                 number,
                 number
             ][][];
+            /** Takes Code */
+            takes_code: boolean;
             /** Width */
             width: number;
         };
@@ -6611,6 +6613,8 @@ export interface components {
             needs: components["schemas"]["SpoolNeed"][];
             /** Rate */
             rate: number;
+            /** Rate Files */
+            rate_files: number;
             /** Revision */
             revision: number;
             /** Rows */

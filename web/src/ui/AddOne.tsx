@@ -7,10 +7,12 @@ interface AddOneProps {
   data: readonly { value: string; label: string }[];
   onAdd: (value: string) => void;
   maw?: number;
+  /** Where one came here to add something. */
+  first?: boolean;
 }
 
 /** Adds one thing after another out of a list: empty again once one was taken, so that the next can be typed. */
-export function AddOne({ label, data, onAdd, maw = 300 }: AddOneProps) {
+export function AddOne({ label, data, onAdd, maw = 300, first = false }: AddOneProps) {
   const [typed, setTyped] = useState("");
   return (
     <Select
@@ -19,6 +21,7 @@ export function AddOne({ label, data, onAdd, maw = 300 }: AddOneProps) {
       size="xs"
       maw={maw}
       searchable
+      autoFocus={first}
       value={null}
       searchValue={typed}
       onSearchChange={setTyped}

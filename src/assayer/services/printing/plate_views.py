@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from assayer.core.filament.moisture import open_limit
 from assayer.core.plan.plates import layer_evenness
 from assayer.core.shapes.base import Shape
-from assayer.core.shapes.printed import shadow, stand
+from assayer.core.shapes.printed import FLAT, shadow, stand, takes_code
 from assayer.services.parts.shapes import shape_of
 from assayer.services.printing.open_slots import free_spares, open_slots
 from assayer.services.printing.views import BedView, FootprintView, PlacedView, PlateFile, PlateLayout, PlateList, PlateSpool, PlateView, SpareView
@@ -114,7 +114,11 @@ def _footprint(made: Shape, orientation: str, brim: float) -> tuple[str, Footpri
     s = stand(made, orientation)
     kind = f"{made.label}, {orientation}"
     outline = [[(round(float(x), 2), round(float(y), 2)) for x, y in loop] for loop in shadow(made, orientation)]
-    return kind, FootprintView(kind=kind, width=s.width, depth=s.depth, height=s.height, brim=brim if s.brim else 0.0, outline=outline), made.volume
+    view = FootprintView(
+        kind=kind, width=s.width, depth=s.depth, height=s.height, brim=brim if s.brim else 0.0, outline=outline,
+        takes_code=orientation == FLAT and takes_code(made),
+    )  # fmt: skip
+    return kind, view, made.volume
 
 
 def _plates(session: Session, plates: Sequence[_PlateRow], arms: Mapping[str, Arm], takes: Mapping[str, _Takes], now: datetime) -> list[PlateView]:

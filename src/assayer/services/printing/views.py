@@ -187,6 +187,8 @@ class FootprintView(View):
     height: float
     brim: float
     outline: list[list[Pair2]]
+    takes_code: bool
+    """Whether a code can be sunk into it that could be read."""
 
 
 class PlacedView(View):

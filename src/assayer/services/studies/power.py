@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from functools import lru_cache
-from math import ceil
+from math import ceil, pi
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -23,7 +23,7 @@ from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.scatter import scatter_of
 from assayer.services.studies.views import PowerRow, PowerView, SpoolNeed
 from assayer.services.unit import Workspace, find
-from assayer.store.models import Arm, Slot, Specimen, Spool, Study, Test
+from assayer.store.models import Arm, GcodeFile, Material, Plate, Slot, Specimen, Spool, Study, Test, Variant
 
 MOST_SHOWN = 20
 RATE = 4.0
@@ -40,9 +40,24 @@ def power(workspace: Workspace, study_id: str) -> PowerView:
         comparisons = max(1, len(arms) - 1)
         places = _places(session)
         rows = [_row(t, arms, known.get((t.method, t.orientation)), comparisons, places[t.method]) for t in tests]
-        return PowerView(
-            study_id=study_id, revision=study.revision, comparisons=comparisons, rows=rows, needs=_needs(session, workspace, arms, tests), rate=RATE
-        )
+        rate, files = _rate(session, study_id)
+        needs = _needs(session, workspace, arms, tests)
+        return PowerView(study_id=study_id, revision=study.revision, comparisons=comparisons, rows=rows, needs=needs, rate=rate, rate_files=files)
+
+
+def _rate(session: Session, study_id: str) -> tuple[float, int]:
+    """mm³/s of the files that its plates are printed from, and how many they are; a usual one where there is none."""
+    found = GcodeFile.found
+    rows = session.execute(
+        select(found["filament_mm"].as_float(), found["time_s"].as_float(), Material.diameter)
+        .join(Plate, Plate.id == GcodeFile.plate_id)
+        .join(Arm, Arm.id == Plate.arm_id)
+        .join(Variant, Variant.id == Arm.variant_id)
+        .join(Material, Material.id == Variant.material_id)
+        .where(Plate.study_id == study_id, GcodeFile.retracted_at.is_(None))
+    ).all()
+    told = [(length * pi / 4 * diameter**2, time) for length, time, diameter in rows if length and time]
+    return (sum(v for v, _ in told) / sum(t for _, t in told), len(told)) if told else (RATE, 0)
 
 
 def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons: int, places: int) -> PowerRow:

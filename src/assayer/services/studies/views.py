@@ -311,6 +311,8 @@ class PowerView(View):
     needs: list[SpoolNeed]
     rate: float
     """mm³/s that print hours are reckoned with."""
+    rate_files: int
+    """How many files of its plates say so; 0: a usual one."""
 
 
 class DesignView(View):

@@ -110,7 +110,9 @@ function Sunk({ plate, layout }: { plate: Plate; layout: Layout }) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
   const codes = layout.pieces.flatMap((p) => (p.code ? [p.code] : []));
+  const roomy = layout.kinds.some((k) => k.takes_code);
   if (codes.length) return <span className="soft">sunk into them: {codes.join(", ")}</span>;
+  if (!roomy) return null;
   const sink = async () => {
     try {
       unwrap(await client.POST("/api/plates/{plate_id}/codes", { params: { path: { plate_id: plate.id } } }));

@@ -71,16 +71,16 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
       <div className={css.around}>
         <Select
           label="from spool"
-          w={210}
+          w={178}
           value={spool ?? "none"}
           onChange={(v) => choose(v === "none" ? null : v)}
           data={[...spools.map((s) => ({ value: s.id, label: `${s.code}, ${s.left === null ? "?" : amount(s.left, "g", 0)} left` })), { value: "none", label: "none named" }]}
           allowDeselect={false}
         />
-        <TextInput label="came off" type="datetime-local" title="left empty: now" value={off} onChange={(e) => setTyped({ ...typed, off: e.currentTarget.value })} w={200} />
-        <TextInput label="took" placeholder="h:mm or min" value={took} error={minutes === undefined} onChange={(e) => setTyped({ ...typed, took: e.currentTarget.value })} w={110} />
-        <TextInput label="in parts, g" placeholder={plate.mass === null ? "" : plate.mass.toFixed(0)} inputMode="decimal" value={mass} error={g === undefined} onChange={(e) => setTyped({ ...typed, mass: e.currentTarget.value })} w={100} />
-        <TextInput label="purged, g" placeholder="0" inputMode="decimal" value={purge} error={gone === undefined} onChange={(e) => setTyped({ ...typed, purge: e.currentTarget.value })} w={90} />
+        <TextInput label="came off" type="datetime-local" title="left empty: now" value={off} onChange={(e) => setTyped({ ...typed, off: e.currentTarget.value })} w={186} />
+        <TextInput label="took" placeholder="h:mm or min" value={took} error={minutes === undefined} onChange={(e) => setTyped({ ...typed, took: e.currentTarget.value })} w={104} />
+        <TextInput label="in parts, g" placeholder={plate.mass === null ? "" : plate.mass.toFixed(0)} inputMode="decimal" value={mass} error={g === undefined} onChange={(e) => setTyped({ ...typed, mass: e.currentTarget.value })} w={90} />
+        <TextInput label="purged, g" placeholder="0" inputMode="decimal" value={purge} error={gone === undefined} onChange={(e) => setTyped({ ...typed, purge: e.currentTarget.value })} w={86} />
       </div>
       <Besides rows={besides} onChange={(rows) => setTyped({ ...typed, besides: rows })} />
       <Questions

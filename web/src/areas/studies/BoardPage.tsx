@@ -10,7 +10,7 @@ import { TakeTable } from "../../figures/FigureFrame";
 import { BoardCell } from "../../figures/BoardCell";
 import { BoardInterval, BoardMark } from "../../figures/BoardMark";
 import { domainWith, scale } from "../../figures/scale";
-import { boundSign, figure, interval, onDay, tickLabel, ticks } from "../../ui/format";
+import { boundSign, figure, interval, tickLabel, ticks } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName, ArmSwatch, armWords } from "../../ui/Swatch";
 import { useNow } from "../../ui/useNow";
@@ -18,6 +18,7 @@ import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { StudyHead } from "./StudyHead";
 import { boardRows } from "./tables";
 import { columnWidth, fitting, nearer, rowHeight, stageWords, type Zoom, ZOOMS } from "./zoom";
+import { Amended, Grow } from "./BoardUnder";
 import css from "./studies.module.css";
 import { isLate } from "./wanted";
 import { verdictWords, groupWords, verdictOf } from "./words";
@@ -92,6 +93,7 @@ function Board({ study, columns }: BoardProps) {
       <div className={css.under}>
         <VerdictLegend />
         <SegmentedControl aria-label="How close" size="xs" value={zoom} onChange={(v) => setZoom(ZOOMS.find((z) => z === v) ?? null)} data={[...ZOOMS]} title="+ and − on the board" />
+        <Grow study={study} />
         <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns)} />
       </div>
       {!beside && about}
@@ -147,21 +149,6 @@ function ArmLine({ arm, reference, size }: { arm: Schemas["ArmView"]; reference:
       <span>
         {arm.material.product} <span className="soft">{words}</span>
       </span>
-    </div>
-  );
-}
-
-/** What was amended since the study was started, and until when its answer is needed. */
-function Amended({ study, late }: { study: Schemas["StudyView"]; late: boolean }) {
-  if (!study.amendments.length && study.wanted_by === null) return null;
-  return (
-    <div className={css.amended}>
-      {study.wanted_by !== null && <p style={late ? { color: "var(--caution)" } : undefined}>{late ? `Its answer was needed by ${onDay(study.wanted_by)}: what is not tested is late.` : `Its answer is needed by ${onDay(study.wanted_by)}.`}</p>}
-      {study.amendments.map((a) => (
-        <p key={`${a.at} ${a.what}`}>
-          Amended {onDay(a.at)} by {a.who}: {a.what}. <em>{a.reason}</em>
-        </p>
-      ))}
     </div>
   );
 }

@@ -115,6 +115,7 @@ function Name({ study, plan }: { study: Study; plan: Planned }) {
 /** Materials down, tests across; every cell with its specimens: tested, printed, planned, to be planned. */
 function Grid({ study, plan }: { study: Study; plan: Planned }) {
   const { more, setMore, chosen, offered, planned, usual, wanted } = plan;
+  const { add } = useSearch({ from: "/studies/$studyId/plan" });
   return (
     <Wide label="Materials and tests">
       <table className={css.grid}>
@@ -160,7 +161,7 @@ function Grid({ study, plan }: { study: Study; plan: Planned }) {
           ))}
           <tr>
             <td colSpan={study.tests.length + planned.length + 2}>
-              {ofMaterials(study) ? <AddOne label="Another material" data={offered.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))} onAdd={(key) => setMore({ ...more, materials: [...more.materials, key] })} /> : <span className="soft">Another {study.studied_factor} asks for a study of its own.</span>}
+              {ofMaterials(study) ? <AddOne first={add === "material"} label="Another material" data={offered.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))} onAdd={(key) => setMore({ ...more, materials: [...more.materials, key] })} /> : <span className="soft">Another {study.studied_factor} asks for a study of its own.</span>}
             </td>
           </tr>
         </tbody>
@@ -171,6 +172,7 @@ function Grid({ study, plan }: { study: Study; plan: Planned }) {
 
 /** The tests across, how many of each, and another one. */
 function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { study: Study; plan: Planned }) {
+  const { add } = useSearch({ from: "/studies/$studyId/plan" });
   return (
     <thead>
       <tr>
@@ -215,7 +217,7 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
           </th>
         ))}
         <th scope="col">
-          <AddOne label="Another test" maw={170} data={untaken.map((c) => ({ value: keyOf(c), label: `${c.method.label}, ${c.orientation}` }))} onAdd={(key) => setMore({ ...more, tests: [...more.tests, key] })} />
+          <AddOne first={add === "test"} label="Another test" maw={170} data={untaken.map((c) => ({ value: keyOf(c), label: `${c.method.label}, ${c.orientation}` }))} onAdd={(key) => setMore({ ...more, tests: [...more.tests, key] })} />
         </th>
       </tr>
     </thead>

@@ -2,11 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 
 import type { Schemas } from "../../api/client";
 import { powerOptions } from "../../api/queries/studies";
+import { TakeTable } from "../../figures/FigureFrame";
 import { amount, short } from "../../ui/format";
 import { ArmSwatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
 import css from "./plan.module.css";
 import { calendarDays, needOf, printHours, seenBy, turnsOf } from "./power";
+import { powerRows } from "./tables";
 import type { Planned } from "./usePlan";
 
 type Study = Schemas["StudyView"];
@@ -31,6 +33,7 @@ export function Power({ study, plan }: { study: Study; plan: Planned }) {
           <PowerOf key={row.test_id} row={row} wanted={row.replicates + more(row.test_id)} />
         ))}
       </ul>
+      <TakeTable name="power" about={{ kind: "study", name: study.title }} rows={() => powerRows(power)} />
       <Takes study={study} power={power} more={more} />
     </section>
   );
@@ -128,7 +131,7 @@ function Takes({ study, power, more }: { study: Study; power: Schemas["PowerView
         <strong className="figure">{specimens}</strong> specimens in all, about <strong className="figure">{bench.toFixed(bench < 10 ? 1 : 0)}</strong> h at the bench
         {hours > 0 && (
           <>
-            ; still to print about <strong className="figure">{hours.toFixed(hours < 10 ? 1 : 0)}</strong> h at {short(power.rate)} mm³/s
+            ; still to print about <strong className="figure">{hours.toFixed(hours < 10 ? 1 : 0)}</strong> h at {power.rate.toFixed(1)} mm³/s{power.rate_files > 0 ? ", by the files of its plates" : ", as is usual"}
           </>
         )}
         {price !== null && price > 0 && <>, filament for {price.toFixed(2)} (the spools&apos; currency)</>}

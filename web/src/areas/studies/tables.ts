@@ -35,6 +35,14 @@ export function pairRows(findings: Findings): Cell[][] {
   ];
 }
 
+/** What so many specimens of each see, test by test; shares of the mean. */
+export function powerRows(power: Schemas["PowerView"]): Cell[][] {
+  return [
+    ["test", "specimens_of_each", "difference_seen", "difference_that_matters", "scatter", "scatter_seen_on", "planned"],
+    ...power.rows.flatMap((r) => r.seen.map((seen, i): Cell[] => [`${r.label}, ${r.orientation}`, i + 2, seen, r.margin, r.cv, r.seen_here, r.replicates])),
+  ];
+}
+
 /** The board: a line for every material and test. */
 export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas["EvidenceView"][]): Cell[][] {
   return [
