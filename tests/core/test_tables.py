@@ -1,6 +1,7 @@
 """What is declared as a number, against where it comes from: METHODS 14 for shapes, the definitions of units, the ranges entries are believed in."""
 
 import math
+from importlib import import_module
 from importlib.util import find_spec, module_from_spec
 
 import numpy as np
@@ -19,6 +20,7 @@ from assayer.core.shapes.pull_bars import PULL_BARS
 
 def fresh(module):
     """The tables of a module, made anew: a table is made when it is imported, before any test could be said to have read it."""
+    import_module(f"assayer.core.{module}")
     spec = find_spec(f"assayer.core.{module}")
     made = module_from_spec(spec)
     spec.loader.exec_module(made)
