@@ -69,6 +69,23 @@ def test_a_part_is_taken_in_marked_and_chosen_as_the_shape_of_a_test(server, wal
     bolt, load = kept["places"]
     assert (bolt["kind"], bolt["label"], bolt["view"], bolt["u"], bolt["nominal"]) == ("measure", "bolt", "top", 4.5, 6)
     assert (load["kind"], load["view"]) == ("load", "front")
+    # somebody else is faster: neither is lost, and one chooses
+    walk.labelled("Place 1: name").send_keys("s")
+    request = urllib.request.Request(
+        f"{server.url}/api/parts/{kept['id']}",
+        b'{"note": "for the east hives"}',
+        {"Content-Type": "application/json", "If-Match": f'"{kept["revision"]}"'},
+        method="PATCH",
+    )
+    urllib.request.urlopen(request).close()
+    walk.labelled("Place 1: name").send_keys(Keys.ENTER)
+    walk.see("Somebody else changed this part meanwhile")
+    assert value(walk, "Place 1: name") == "bolts"
+    walk.click("Leave it as it was")
+    walk.until(
+        lambda: walk.field("Note").get_attribute("value") == "for the east hives" or "for the east hives" in walk.find("textarea").get_attribute("value")
+    )
+    assert value(walk, "Place 1: name") == "bolt"
     solid = urllib.request.urlopen(f"{server.url}/api/parts/{kept['id']}/solid.stl?orientation=on%20edge").read()
     assert trimesh.load(io.BytesIO(solid), file_type="stl").extents.tolist() == pytest.approx([30.48, 6.35, 15.24], abs=1e-3)
     walk.open(f"{walk.base}/studies/new")

@@ -51,9 +51,10 @@ export function usePart(part: Schemas["PartView"]) {
       forget();
       setProblem(null);
     } catch (error) {
-      // what somebody else changed is shown; what is typed here stays, to be kept over it or not
-      if (error instanceof Problem && error.status === 412) refresh(queries, "/api/parts/{part_id}");
-      setProblem(messageOf(error));
+      // what is typed here stays, and one chooses
+      const overtaken = error instanceof Problem && error.status === 412;
+      if (overtaken) refresh(queries, "/api/parts/{part_id}");
+      setProblem(overtaken ? "Somebody else changed this part meanwhile. “Leave it as it was” shows theirs; “Keep it” puts yours in its place." : messageOf(error));
     } finally {
       setBusy(false);
     }
