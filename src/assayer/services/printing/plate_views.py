@@ -90,9 +90,10 @@ def _layouts(session: Session, plates: Sequence[_PlateRow], tests: Mapping[str, 
 def _layout(plate: Plate, places: Sequence[PlatePlace], tests: Mapping[str, Test], alike: list[int]) -> tuple[PlateLayout, _Takes]:
     kinds: dict[str, FootprintView] = {}
     pieces, areas, volume = [], [], 0.0
+    of_test = {key: _footprint(shape_of(tests[key]), tests[key].orientation, plate.brim) for key in {p.test_id for p in places}}
     for place in places:
         test = tests[place.test_id]
-        kind, print_, each = _footprint(shape_of(test), test.orientation, plate.brim)
+        kind, print_, each = of_test[test.id]
         kinds[kind] = print_
         volume += each
         areas.append((print_.height, 1000 * each / print_.height))

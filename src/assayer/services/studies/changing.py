@@ -12,7 +12,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import study_view
-from assayer.services.studies.planning import add_arms, add_slots, plan_test, seed_of, sheet_called
+from assayer.services.studies.planning import add_arms, add_slots, look_at_standing, plan_test, seed_of, sheet_called
 from assayer.services.studies.requests import StudyCopy, StudyEdit, StudyExtension
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
@@ -82,6 +82,7 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
     EntryError
         If a material is in the study already, if there would be too many, or fewer specimens than were planned.
     """
+    look_at_standing(more.tests)
     with workspace.write(actor) as unit:
         study = find(unit.session, Study, study_id)
         expect_revision(revision, study.revision, "the study", study_view(unit.session, study))

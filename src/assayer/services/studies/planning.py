@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
 
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
@@ -27,6 +28,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
 
     The first arm becomes the reference. The same id again changes nothing (second value False).
     """
+    look_at_standing(new.tests)
     with workspace.write(actor) as unit:
         there = unit.session.get(Study, new.id)
         if there is not None:
@@ -165,6 +167,16 @@ def arm_sheet(unit: Unit, spec: NewArm, sheet: SettingsSheet, position: int) -> 
     unit.session.add(child)
     unit.session.flush()
     return child
+
+
+def look_at_standing(tests: Iterable[NewTest]) -> None:
+    """How the shapes of tests stand, kept for when it is asked: worked out before anybody waits for the lock. Says nothing of what is wrong."""
+    for spec in tests:
+        with suppress(EntryError):
+            method = find_method(spec.method)
+            shape = next((s for s in method.shapes if spec.shape in (None, s.name)), None)
+            if shape is not None:
+                stand(shape, spec.orientation)
 
 
 def plan_test(session: Session, study_id: str, spec: NewTest, position: int) -> Test:
