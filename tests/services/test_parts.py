@@ -7,8 +7,10 @@ import pytest
 import trimesh
 
 from assayer.core.errors import ConflictError, EntryError, MissingError, StaleError
+from assayer.core.methods import method as find_method
 from assayer.services.bench import queue, runs
-from assayer.services.bench.requests import NewRun
+from assayer.services.bench.preview import preview_entry
+from assayer.services.bench.requests import NewRun, PreviewRequest, RawField
 from assayer.services.parts import parts
 from assayer.services.parts.requests import PartEdit, PlaceIn
 from assayer.services.printing import plate_files
@@ -137,6 +139,39 @@ def test_a_part_is_planned_printed_loaded_and_seen_on_the_board(shop):
         shop.study(tests=[test.model_copy(update={"id": new_id()})])
     assert parts.list_parts(shop.workspace).items == []
     assert not parts.retract_part(shop.workspace, ACTOR, part.id, back=True).retracted
+
+
+def test_the_time_to_print_a_part_is_its_share_of_the_plate_unless_it_is_typed(shop):
+    part = taken_in(shop.workspace)
+    tests = [NewTest(id=new_id(), method="functional-part", orientation="flat", shape=s, replicates=1) for s in (part.id, None)]
+    study = shop.study(tests=[tests[0], NewTest(id=new_id(), orientation="flat", replicates=2)])
+    own = next(p for p in shop.lay(study, batches=1).plates if p.arm_id == study.arms[0].id)
+    batch = shop.print(own, minutes=100)
+    version = rigs.add_rig(shop.workspace, ACTOR, rig(methods=["functional-part"]))[0].id
+    specimen = next(s for s in batch.specimens if s.test_id == study.tests[0].id)
+
+    def per_hour(*more):
+        entry = {"id": new_id(), "subject_id": specimen.id, "test_id": study.tests[0].id, "rig_version_id": version, "happened_at": shop.workspace.clock()}
+        told = [reading("peak_force", "300 N"), *more]
+        preview = preview_entry(
+            shop.workspace,
+            PreviewRequest(
+                test_id=study.tests[0].id,
+                specimen_id=specimen.id,
+                rig_version_id=version,
+                readings=[RawField(field=r.field, position=0, raw=r.raw) for r in told],
+            ),
+        )
+        run, _ = runs.accept(shop.workspace, ACTOR, NewRun(**entry, readings=told, outcome="broke"))
+        runs.retract(shop.workspace, ACTOR, run.id)
+        found = {r.quantity: r.value for r in run.results}["load_per_hour"]
+        assert {r.quantity: r.value for r in preview.reduction.results}["load_per_hour"] == pytest.approx(found)
+        return found
+
+    # 8 cm³ of it, beside two bars of 3.58 cm³
+    share = 8.0 / (8.0 + 2 * find_method("tension").shapes[0].volume)
+    assert per_hour() == pytest.approx(300 / (100 / 60 * share))
+    assert per_hour(reading("print_time", "30 min")) == pytest.approx(600)
 
 
 def test_only_a_test_that_is_done_on_parts_takes_one_and_it_must_stand(shop):

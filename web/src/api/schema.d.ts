@@ -3777,6 +3777,8 @@ export interface components {
             counts_from: string | null;
             /** Dimension */
             dimension: string;
+            /** From Print */
+            from_print: string | null;
             /** From Rig */
             from_rig: string | null;
             /** Label */

@@ -15,11 +15,13 @@ interface NumberFieldProps {
   style?: React.CSSProperties | undefined;
   /** The time for it has come. */
   due?: boolean;
+  /** What stands for it while nothing is typed. */
+  instead?: string | undefined;
   children?: React.ReactNode;
 }
 
 /** One entry in figures that can be read at arm's length, with the unit the rig shows. */
-export function NumberField({ name, label, unit, value, onChange, wrong, readAs, readOnly = false, className, style, due = false, children }: NumberFieldProps) {
+export function NumberField({ name, label, unit, value, onChange, wrong, readAs, readOnly = false, className, style, due = false, instead, children }: NumberFieldProps) {
   return (
     <label className={`${css.entry ?? ""} ${className ?? ""}`} style={style} data-wrong={wrong !== undefined || undefined} data-due={due || undefined}>
       {children}
@@ -31,6 +33,7 @@ export function NumberField({ name, label, unit, value, onChange, wrong, readAs,
         inputMode="decimal"
         autoComplete="off"
         value={value}
+        placeholder={instead}
         readOnly={readOnly}
         onChange={(e) => onChange(e.currentTarget.value)}
         title={wrong}

@@ -20,7 +20,7 @@ LOAD = Field("load", "at a load of", "force", needed=0, channel="force")
 DEFLECTION = Field("deflection", "it gave way by", "length", needed=0, channel="length")
 RESIDUAL = Field("residual", "and kept, unloaded", "length", needed=0, channel="length", sign=Sign.ZERO_ALLOWED)
 MASS = Field("mass", "mass of the part", "mass", needed=0, channel="mass")
-PRINT_TIME = Field("print_time", "time to print it", "time", needed=0)
+PRINT_TIME = Field("print_time", "time to print it", "time", needed=0, from_print="print_time")
 
 _LOADS = MappingProxyType({"peak_force": Bound.AT_LEAST, "load_per_mass": Bound.AT_LEAST, "load_per_hour": Bound.AT_LEAST})
 

@@ -87,6 +87,8 @@ class Inputs:
         The step in which the rig shows a field, in base units.
     protocol, options : Settings or None
         None: as delivered.
+    printed : mapping of name to float
+        How the specimen was printed, such as its share of the print time in s.
     """
 
     entries: Sequence[Entry]
@@ -98,6 +100,7 @@ class Inputs:
     steps: Mapping[str, float] = field(default_factory=dict)
     protocol: Settings | None = None
     options: Settings | None = None
+    printed: Mapping[str, float] = field(default_factory=dict)
 
     def values(self, name: str) -> list[float]:
         """The readings of a field in the order of their places."""
@@ -113,7 +116,7 @@ class Inputs:
 
 
 def need(inputs: Inputs, spec: Field) -> list[float]:
-    """The readings of a field, checked; its default, or the rig's geometry, where none was entered.
+    """The readings of a field, checked; where none was entered, what the rig or the print says of it, or its default.
 
     Raises
     ------
@@ -123,6 +126,8 @@ def need(inputs: Inputs, spec: Field) -> list[float]:
     values = inputs.values(spec.name)
     if not values and spec.from_rig is not None and spec.from_rig in inputs.geometry:
         values = [inputs.geometry[spec.from_rig]]
+    if not values and spec.from_print is not None and spec.from_print in inputs.printed:
+        values = [inputs.printed[spec.from_print]]
     if not values and spec.default is not None:
         return [spec.default]
     if len(values) < spec.needed:

@@ -35,6 +35,8 @@ class Field:
         Whether each reading belongs to a load.
     from_rig : str or None
         Entry of the rig's geometry that stands for it where it is not typed.
+    from_print : str or None
+        What is known of how the specimen was printed that stands for it where it is not typed.
     default : float or None
         Value where nothing is entered.
     """
@@ -50,6 +52,7 @@ class Field:
     counts_from: str | None = None
     by_load: bool = False
     from_rig: str | None = None
+    from_print: str | None = None
     default: float | None = None
 
     @property

@@ -11,6 +11,7 @@ from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.quantities.units import Quantity
 from assayer.services.bench.checks import checks_of, on_another_rig, polymer_of, questions_about
+from assayer.services.bench.printed import printed_of
 from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marks_of, typed_of_run
 from assayer.services.bench.requests import PreviewRequest, RawField
 from assayer.services.bench.views import CheckView, Preview, ReadAs, ReductionView, ResultView
@@ -30,7 +31,8 @@ def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
         if errors:
             return Preview(reduction=None, checks=[], questions=[], errors=errors, read_as=read_as)
         recording = load_recording(find(session, Curve, asked.curve_id)) if asked.curve_id else None
-        inputs = make_inputs(test, rig, [*_earlier(session, asked, typed), *typed], workspace.clock(), recording, asked.outcome)
+        printed = printed_of(session, method, asked.specimen_id)
+        inputs = make_inputs(test, rig, [*_earlier(session, asked, typed), *typed], workspace.clock(), recording, asked.outcome, printed=printed)
         reduction: Reduction | None = None
         try:
             reduction = method.reduce(inputs)

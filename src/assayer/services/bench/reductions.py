@@ -19,6 +19,7 @@ from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS, Field
 from assayer.core.methods.vocabulary import Validity
+from assayer.services.bench.printed import printed_of
 from assayer.services.parts.shapes import shape_of
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.unit import find
@@ -101,6 +102,7 @@ def make_inputs(
     recording: Recording | None = None,
     outcome: str | None = None,
     options: Mapping[str, object] | None = None,
+    printed: Mapping[str, float] | None = None,
 ) -> Inputs:
     """Inputs of the reduction, with the rig's calibrations applied to readings and recording alike."""
     method = find_method(test.method)
@@ -120,13 +122,16 @@ def make_inputs(
         steps,
         method.protocol.read(test.protocol, method.label),
         method.options.read(options or {}, method.label),
+        printed or {},
     )
 
 
 def inputs_of_run(session: Session, run: Run) -> Inputs:
     test = find(session, Test, run.test_id)
     recording = load_recording(find(session, Curve, run.curve_id)) if run.curve_id else None
-    return make_inputs(test, reader_of(session, run.rig_version_id), typed_of_run(session, run), run.happened_at, recording, run.outcome, run.options)
+    rig, typed = reader_of(session, run.rig_version_id), typed_of_run(session, run)
+    printed = printed_of(session, find_method(test.method), run.specimen_id)
+    return make_inputs(test, rig, typed, run.happened_at, recording, run.outcome, run.options, printed)
 
 
 def reduction_of(session: Session, run: Run, inputs: Inputs | None = None) -> Reduction | None:

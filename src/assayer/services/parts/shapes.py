@@ -13,9 +13,11 @@ from sqlalchemy.orm import Session, object_session
 from assayer.core.errors import EntryError, MissingError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
+from assayer.core.shapes import SHAPES
 from assayer.core.shapes.base import Shape
 from assayer.core.shapes.own import OwnPart
 from assayer.core.shapes.solids import Solid
+from assayer.services.unit import find
 from assayer.store.models import Part, Test
 
 _MOST_HELD = 16
@@ -65,6 +67,12 @@ def part_shape(session: Session, part_id: str) -> OwnPart:
             while len(_held) > _MOST_HELD:
                 _held.popitem(last=False)
     return held if held.label == part.name else replace(held, label=part.name)
+
+
+def volume_named(session: Session, name: str) -> float:
+    """Of a shape or a part by its name, cm³."""
+    known = SHAPES.get(name)
+    return known.volume if known is not None else find(session, Part, name).volume
 
 
 def packed(solid: Solid) -> bytes:

@@ -93,4 +93,5 @@ def _field_view(f: Field) -> FieldView:
         counts_from=f.counts_from,
         by_load=f.by_load,
         from_rig=f.from_rig,
+        from_print=f.from_print,
     )

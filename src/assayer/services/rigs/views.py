@@ -92,6 +92,8 @@ class FieldView(View):
     counts_from: str | None
     by_load: bool
     from_rig: str | None
+    from_print: str | None
+    """What of the print stands for it where it is not typed."""
 
 
 class StepView(View):

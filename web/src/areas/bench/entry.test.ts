@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { complete, emptyEntry, type Entry, nextOf, readingsOf, slotsOf, wanted } from "./entry";
 
 const field = (name: string, needed: number, usual: number, more: Partial<Schemas["FieldView"]> = {}): Schemas["FieldView"] => ({
-  name, label: name, dimension: "length", base: "mm", needed, usual, sign: "above zero", channel: null, nominal: null, counts_from: null, by_load: false, from_rig: null, ...more,
+  name, label: name, dimension: "length", base: "mm", needed, usual, sign: "above zero", channel: null, nominal: null, counts_from: null, by_load: false, from_rig: null, from_print: null, ...more,
 });
 const step = (kind: Schemas["StepView"]["kind"], fields: Schemas["FieldView"][], more: Partial<Schemas["StepView"]> = {}): Schemas["StepView"] => ({
   kind, name: kind, label: kind, optional: false, fields, channels: [], ladder: null, times: null, due: null, ...more,
