@@ -84,8 +84,9 @@ def test_places_are_said_anew_and_nobody_overwrites_another(workspace):
     assert (none.places, none.name) == ([], "Hook")
     drawn = parts.part_file(workspace, part.id, "svg", "flat")[0].decode()
     assert "<circle" not in drawn
-    parts.edit_part(workspace, ACTOR, part.id, PartEdit(places=[bore]), none.revision)
-    assert "1 bore 8" in parts.part_file(workspace, part.id, "svg", "flat")[0].decode()
+    parts.edit_part(workspace, ACTOR, part.id, PartEdit(places=[bore, load]), none.revision)
+    drawn = parts.part_file(workspace, part.id, "svg", "flat")[0].decode()
+    assert all(f">{words}<" in drawn for words in ("1 bore 8", "2 hook"))
 
 
 def test_its_solid_comes_as_it_stands(workspace):
