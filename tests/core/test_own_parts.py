@@ -59,6 +59,11 @@ def test_a_part_that_was_drawn_in_inches_comes_in_millimetres():
     read = read_solid(file_of(cube, "3mf", "inch"), "cube.3mf")
     assert read.unit == "in"
     assert own_part("n", "cube", read.corners, read.triangles, "in").dimensions == {"length": 25.4, "width": 50.8, "height": 76.2}
+    # every unit that a 3MF may state comes out as long as it is
+    for stated, mm in {"micron": 0.001, "millimeter": 1, "centimeter": 10, "inch": 25.4, "foot": 304.8, "meter": 1000}.items():
+        size = 30 / mm
+        read = read_solid(file_of(trimesh.creation.box((size / 3, size / 2, size)), "3mf", stated), "bar.3mf")
+        assert own_part("n", "bar", read.corners, read.triangles, read.unit).dimensions == pytest.approx({"length": 10, "width": 15, "height": 30}, rel=1e-4)
     small = trimesh.creation.box((0.5, 1, 1.5))
     with pytest.raises(EntryError, match=r"read in mm, the part is 1\.5 mm long: if it was drawn in cm or in, say so") as found:
         own_part("n", "cube", small.vertices, small.faces)
@@ -73,9 +78,11 @@ def test_a_part_that_was_drawn_in_inches_comes_in_millimetres():
 def test_what_is_no_closed_body_is_refused_with_what_is_wrong():
     cube = trimesh.creation.box((10, 10, 10))
     refused = {
-        "2 triangles|3 edges": (cube.vertices, cube.faces[1:]),
+        "not closed: 3 edges": (cube.vertices, cube.faces[1:]),
         "holds nothing|not that of a body|not closed": (cube.vertices, np.vstack([cube.faces[:6], cube.faces[6:, ::-1]])),
         "no surface": (cube.vertices, cube.faces[:0]),
+        "names a corner that is not there": (cube.vertices, np.where(np.arange(12)[:, None] == 3, 8, cube.faces)),
+        "names a corner": (cube.vertices, np.where(np.arange(12)[:, None] == 3, -1, cube.faces)),
         "not at a number": (np.where(np.arange(8)[:, None] == 0, np.nan, cube.vertices), cube.faces),
         f"{MOST_TRIANGLES} at most": (cube.vertices, np.repeat(cube.faces, MOST_TRIANGLES // 12 + 1, axis=0)),
     }

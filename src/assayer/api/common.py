@@ -8,6 +8,7 @@ from urllib.parse import unquote
 
 from fastapi import Depends, Header, HTTPException, Query, Request, Response
 
+from assayer.core.errors import TooLargeError
 from assayer.services.dial_in.requests import SeriesIn
 from assayer.services.unit import Actor, Workspace
 from assayer.services.views import View
@@ -63,6 +64,18 @@ Offset = Annotated[int, Query(ge=0, le=1_000_000)]
 
 def tagged(response: Response, revision: int) -> None:
     response.headers["ETag"] = f'"{revision}"'
+
+
+async def whole_body(request: Request, most: int, advice: str) -> bytes:
+    """The bytes that are sent, read while they come; too many are refused before the last of them is there."""
+    pieces: list[bytes] = []
+    size = 0
+    async for piece in request.stream():
+        size += len(piece)
+        if size > most:
+            raise TooLargeError(f"the file has more than {most / 1e6:.0f} MB: {advice}")
+        pieces.append(piece)
+    return b"".join(pieces)
 
 
 def made(body: View, is_new: bool, revision: int | None = None) -> Response:

@@ -6,9 +6,8 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
 from assayer.api.description import BINARY, BYTES, declared
-from assayer.core.errors import TooLargeError
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import curves, preview, queue, rounds, runs, specimens
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
@@ -119,14 +118,8 @@ async def put_curve(
     """Take in a recorded curve: the bytes of the file as they are. Kept only if it was read for certain."""
     from starlette.concurrency import run_in_threadpool
 
-    parts: list[bytes] = []
-    size = 0
-    async for part in request.stream():
-        size += len(part)
-        if size > MAX_BYTES:
-            raise TooLargeError(f"the file has more than {MAX_BYTES / 1e6:.0f} MB: export fewer rows a second")
-        parts.append(part)
-    body = await run_in_threadpool(curves.take_in, workspace, actor, curve_id, rig_version_id, file_name, b"".join(parts), columns)
+    data = await whole_body(request, MAX_BYTES, "export fewer rows a second")
+    body = await run_in_threadpool(curves.take_in, workspace, actor, curve_id, rig_version_id, file_name, data, columns)
     return made(*body)
 
 

@@ -7,13 +7,12 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
 from assayer.api.description import AGAIN, BYTES, Answers, declared
-from assayer.core.errors import TooLargeError
 from assayer.core.shapes.printed import FLAT
 from assayer.formats.solids.read_solid import MOST_BYTES
 from assayer.services.parts import parts
-from assayer.services.parts.requests import PartEdit, Unit
+from assayer.services.parts.requests import DrawnIn, PartEdit
 from assayer.services.parts.views import PartList, PartView
 from assayer.services.requests import Id, Name, Words
 
@@ -37,16 +36,12 @@ async def put_part(
     request: Request,
     part_id: Id,
     file_name: Annotated[Words, Query(min_length=1)],
-    unit: Annotated[Unit | None, Query(description="in which it was drawn; default: as the file says, or mm")] = None,
+    unit: Annotated[DrawnIn | None, Query(description="in which it was drawn; default: as the file says, or mm")] = None,
     name: Annotated[Name | None, Query()] = None,
 ) -> Response:
     """Take in a part: the bytes of its STL or 3MF file as they are."""
-    data = bytearray()
-    async for piece in request.stream():
-        data += piece
-        if len(data) > MOST_BYTES:
-            raise TooLargeError(f"the file has more than {MOST_BYTES / 1e6:.0f} MB: save the part with fewer triangles")
-    body = await run_in_threadpool(parts.add_part, workspace, actor, part_id, file_name, bytes(data), name or "", unit)
+    data = await whole_body(request, MOST_BYTES, "save the part with fewer triangles")
+    body = await run_in_threadpool(parts.add_part, workspace, actor, part_id, file_name, data, name or "", unit)
     return made(*body, body[0].revision)
 
 

@@ -8,9 +8,8 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
 from assayer.api.description import AGAIN, BYTES, PICTURE, declared
-from assayer.core.errors import TooLargeError
 from assayer.formats.pictures.photo import MOST_BYTES
 from assayer.services.photos import photos
 from assayer.services.photos.requests import PhotoEdit, SubjectKind
@@ -39,12 +38,8 @@ async def put_photo(
     band: Annotated[int | None, Query(ge=1, le=40)] = None,
 ) -> Response:
     """Keep a photograph: the bytes of the file as they are (JPEG, PNG or WebP)."""
-    data = bytearray()
-    async for part in request.stream():
-        data += part
-        if len(data) > MOST_BYTES:
-            raise TooLargeError(f"the picture has more than {MOST_BYTES / 1e6:.0f} MB: save it smaller")
-    body = await run_in_threadpool(photos.add_photo, workspace, actor, photo_id, subject_kind, subject_id, bytes(data), caption, band)
+    data = await whole_body(request, MOST_BYTES, "save the picture smaller")
+    body = await run_in_threadpool(photos.add_photo, workspace, actor, photo_id, subject_kind, subject_id, data, caption, band)
     return made(*body, body[0].revision)
 
 

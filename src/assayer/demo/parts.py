@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 
@@ -31,7 +32,7 @@ def hook() -> Solid:
 
 
 def use_parts(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str], str]) -> None:
-    """Take in the hook, say where it is measured, loaded and graded; print six, load all but two."""
+    """Take in the hook, say where it is measured, loaded and graded; print six, load two of each."""
     part_id, strap = _take_in(maker, now), _strap(maker, now)
     begin = now - timedelta(days=13.2)
     maker.clock.now = begin
@@ -46,8 +47,12 @@ def use_parts(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str], 
         maker.clock.now = begin + timedelta(days=1, hours=3 * i)
         batches.print_batch(maker.workspace, ACTORS[0], NewBatch(id=maker.id(), arm_id=arm.id, printed_at=maker.clock.now, minutes=96))
     bears = {arm.id: (force, stiffness) for arm, (*_, force, stiffness) in zip(study.arms, _BEARS, strict=True)}
-    for i, item in enumerate(queue.queue(maker.workspace, study.tests[0].id, "demo", blind=False).items[:4]):
+    loaded: Counter[str] = Counter()
+    for i, item in enumerate(queue.queue(maker.workspace, study.tests[0].id, "demo", blind=False).items):
         assert item.arm is not None
+        loaded[item.arm.id] += 1
+        if loaded[item.arm.id] > 2:
+            continue
         maker.clock.now = begin + timedelta(days=2, minutes=6 * i)
         force, stiffness = (v * (1 + 0.05 * float(maker.noise.standard_normal())) for v in bears[item.arm.id])
         gave = _LOAD / stiffness
@@ -80,8 +85,8 @@ def _strap(maker: Maker, now: datetime) -> str:
     maker.clock.now = now - timedelta(days=40)
     channels = [
         NewChannel(name="force", dimension="force", unit="N", step=1, low=0, high=600),
-        NewChannel(name="length", dimension="length", unit="mm", decimals=2, step=0.01, low=0, high=50),
-        NewChannel(name="mass", dimension="mass", unit="g", decimals=1, step=0.1, low=0, high=500),
+        NewChannel(name="length", dimension="length", unit="mm", decimals=0, step=0.01, low=0, high=50),
+        NewChannel(name="mass", dimension="mass", unit="g", decimals=0, step=0.1, low=0, high=500),
     ]
     new = NewRig(
         id=maker.id(), version_id=maker.id(), name="Bucket on a strap", methods=["functional-part"], channels=channels, note="sand let into a bucket, weighed"

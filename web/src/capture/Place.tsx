@@ -23,7 +23,7 @@ export function Place({ part, field, position, style, children }: PlaceProps) {
       wrong={part.wrong.get(key)}
       readAs={part.readAs.get(key)}
       readOnly={part.locked.has(key)}
-      instead={field.from_print === null ? undefined : "of its print"}
+      instead={field.from_print === null ? undefined : "by its print"}
       style={style}
     >
       {children}

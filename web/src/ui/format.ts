@@ -100,6 +100,8 @@ const dayOfYear = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "sho
 /** A day, with its year where it is not this one. */
 export const onDay = (iso: string) => (new Date(iso).getFullYear() === new Date().getFullYear() ? day : dayOfYear).format(new Date(iso));
 export const atMinute = (iso: string) => minute.format(new Date(iso));
+/** From one minute to another; the day once, where it is the same. */
+export const fromToMinute = (from: Date, to: Date) => minute.formatRange(from, to);
 
 /** "3 days ago" */
 export function ago(iso: string, now = Date.now()): string {

@@ -74,6 +74,8 @@ def own_part(name: str, label: str, corners: NDArray[np.float64], triangles: NDA
         raise EntryError("there is no surface in the file", "file")
     if len(triangles) > MOST_TRIANGLES:
         raise EntryError(f"the surface has {len(triangles)} triangles: save it with {MOST_TRIANGLES} at most", "file")
+    if triangles.min() < 0 or triangles.max() >= len(corners):
+        raise EntryError("a triangle of the surface names a corner that is not there: the file is damaged", "file")
     points = np.asarray(corners, dtype=np.float64) * UNITS[unit]
     if not np.isfinite(points).all():
         raise EntryError("a corner of the surface is not at a number", "file")

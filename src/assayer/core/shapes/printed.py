@@ -82,8 +82,10 @@ def printed(shape: Shape, orientation: str, number: int | None = None, code: str
         why = "is printed flat only" if shape.flat_only else f"would stand {standing.height:g} mm high on a foot of {foot:.3g} mm: it falls over; print it flat"
         raise EntryError(f"the {shape.label} {why}", "orientation")
     body = _marked(shape)
-    if code or number is not None:
-        body -= _sunk(shape, _code_strokes(shape, code) if code else _number_strokes(shape, number or 0))
+    if code:
+        body -= _sunk(shape, _code_strokes(shape, code))
+    elif number is not None:
+        body -= _sunk(shape, _number_strokes(shape, number))
     return meshed(_turned(body, shape, orientation)), standing
 
 

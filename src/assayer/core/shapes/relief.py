@@ -73,6 +73,11 @@ _ROWS = {
 }  # fmt: skip
 """Each symbol of a code in five rows of three cells, from the top: a row is the sum of 4, 2 and 1 for its cells from the left."""
 
+_RUNS = {
+    "1": [(2, 1)], "2": [(1, 1)], "3": [(1, 2)], "4": [(0, 1)], "5": [(0, 1), (2, 1)], "6": [(0, 2)], "7": [(0, 3)],
+}  # fmt: skip
+"""Filled cells of a row that lie together, as (first, how many)."""
+
 _LAP = 0.02
 """mm by which cells reach over their edges: two that met in a corner only would leave an edge with four faces."""
 
@@ -101,7 +106,7 @@ def letters(code: str, room: float, tall: float) -> list[Stroke]:
         for j, symbol in enumerate(line):
             for row, digit in enumerate(_ROWS.get(symbol, "")):
                 y = top - (6 * i + row + 1) * cell
-                for first, wide in _runs(int(digit)):
+                for first, wide in _RUNS[digit]:
                     strokes.append(Stroke(left + (4 * j + first) * cell - _LAP, y - _LAP, wide * cell + 2 * _LAP, cell + 2 * _LAP))
     return strokes
 
@@ -109,8 +114,3 @@ def letters(code: str, room: float, tall: float) -> list[Stroke]:
 def _cells(symbols: int, each: int) -> int:
     """How many cells symbols take with one between them."""
     return (each + 1) * symbols - 1
-
-
-def _runs(row: int) -> list[tuple[int, int]]:
-    """Filled cells of a row that lie together, as (first, how many)."""
-    return {0: [], 1: [(2, 1)], 2: [(1, 1)], 3: [(1, 2)], 4: [(0, 1)], 5: [(0, 1), (2, 1)], 6: [(0, 2)], 7: [(0, 3)]}[row]

@@ -12,12 +12,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from assayer.core.errors import FileError
-from assayer.core.shapes.own import UNITS
 
 MOST_BYTES = 50_000_000
 _MOST_UNPACKED = 400_000_000
 
-_UNIT_OF_WORD = {"millimeter": "mm", "mm": "mm", "centimeter": "cm", "meter": "m", "inch": "in", "inche": "in"}
+_STATED = {"millimeter": ("mm", 1.0), "centimeter": ("cm", 1.0), "meter": ("m", 1.0), "inch": ("in", 1.0), "micron": ("mm", 0.001), "foot": ("in", 12.0)}
+"""Units that a 3MF may state: the one of ours that it is read in, and how many of that it is."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,8 +52,8 @@ def read_solid(data: bytes, file_name: str) -> ReadSolid:
     first = np.cumsum([0, *(len(m.vertices) for m in parts)])
     corners = np.vstack([np.asarray(m.vertices, dtype=np.float64) for m in parts])
     triangles = np.vstack([np.asarray(m.faces, dtype=np.int64) + n for m, n in zip(parts, first, strict=False)])
-    told = _UNIT_OF_WORD.get(str(scene.units or "").lower().removesuffix("s")) if kind == "3mf" else None
-    return ReadSolid(corners, triangles, len(parts), told if told in UNITS else None)
+    unit, each = _STATED.get(str(scene.units), (None, 1.0)) if kind == "3mf" else (None, 1.0)
+    return ReadSolid(corners * each, triangles, len(parts), unit)
 
 
 def _check_package(data: bytes, file_name: str) -> None:

@@ -17,7 +17,7 @@ from assayer.core.shapes.printed import ORIENTATIONS, printed, stand, views
 from assayer.formats.solids.drawing_svg import Mark, part_svg
 from assayer.formats.solids.mesh_file import write_solid
 from assayer.formats.solids.read_solid import read_solid
-from assayer.services.parts.requests import PartEdit, PlaceIn, Unit
+from assayer.services.parts.requests import DrawnIn, PartEdit, PlaceIn
 from assayer.services.parts.shapes import packed, part_shape
 from assayer.services.parts.views import PartList, PartView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
@@ -26,7 +26,9 @@ from assayer.store.models import Part, PartPlace, Test
 FileKind = Literal["stl", "3mf", "svg"]
 
 
-def add_part(workspace: Workspace, actor: Actor, part_id: str, file_name: str, data: bytes, name: str = "", unit: Unit | None = None) -> tuple[PartView, bool]:
+def add_part(
+    workspace: Workspace, actor: Actor, part_id: str, file_name: str, data: bytes, name: str = "", unit: DrawnIn | None = None
+) -> tuple[PartView, bool]:
     """Take in a part; the same id again changes nothing (second value False).
 
     Raises

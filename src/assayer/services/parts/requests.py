@@ -8,7 +8,7 @@ from pydantic import Field
 
 from assayer.services.requests import Id, Name, Real, Request, Words
 
-Unit = Literal["mm", "cm", "m", "in"]
+DrawnIn = Literal["mm", "cm", "m", "in"]
 PlaceKind = Literal["grade", "measure", "load"]
 SeenFrom = Literal["top", "front", "side"]
 

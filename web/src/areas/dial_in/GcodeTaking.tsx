@@ -6,6 +6,7 @@ import { refresh } from "../../api/api";
 import { client, messageOf, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { gcodeJobOptions, type MadeFor, sendGcode } from "../../api/queries/dialIn";
+import { DropFile } from "../../ui/DropFile";
 import { Refusal } from "../../ui/Notes";
 import css from "./gcode.module.css";
 
@@ -13,7 +14,6 @@ import css from "./gcode.module.css";
 export function GcodeTaking({ madeFor, compact = false, onDone }: { madeFor: MadeFor; /** Without a frame of its own. @default false */ compact?: boolean; onDone: (id: string) => void }) {
   const [sending, setSending] = useState<{ id: string; name: string; share: number; sent: boolean } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const [over, setOver] = useState(false);
   const take = async (file: File | null | undefined) => {
     if (!file) return;
     const id = newId();
@@ -28,20 +28,7 @@ export function GcodeTaking({ madeFor, compact = false, onDone }: { madeFor: Mad
     }
   };
   return (
-    <div
-      className={compact ? css.compact : css.drop}
-      data-over={over || undefined}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        void take(e.dataTransfer.files[0]);
-      }}
-    >
+    <DropFile className={compact ? css.compact : css.drop} onFile={(file) => void take(file)}>
       {sending ? (
         <Job
           sending={sending}
@@ -60,7 +47,7 @@ export function GcodeTaking({ madeFor, compact = false, onDone }: { madeFor: Mad
         </>
       )}
       <Refusal text={problem} />
-    </div>
+    </DropFile>
   );
 }
 

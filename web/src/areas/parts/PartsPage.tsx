@@ -9,6 +9,7 @@ import { newId } from "../../api/ids";
 import { partsOptions, sendPart } from "../../api/queries/parts";
 import { pathOf, placed, spanOf } from "../../figures/drawings/outlines";
 import { size } from "../../figures/drawings/sizes";
+import { DropFile } from "../../ui/DropFile";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import css from "./parts.module.css";
 
@@ -56,7 +57,6 @@ function TakeIn() {
   const [unit, setUnit] = useState<string | null>(null);
   const [busy, setBusy] = useState<string | null>(null);
   const [refused, setRefused] = useState<{ file: File; text: string } | null>(null);
-  const [over, setOver] = useState(false);
   const take = async (file: File | null | undefined, drawnIn = unit) => {
     if (!file) return;
     setRefused(null);
@@ -72,20 +72,7 @@ function TakeIn() {
     }
   };
   return (
-    <div
-      className={css.take}
-      data-over={over || undefined}
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        void take(e.dataTransfer.files[0]);
-      }}
-    >
+    <DropFile className={css.take} onFile={(file) => void take(file)}>
       <FileButton accept=".stl,.3mf" onChange={(file) => void take(file)}>
         {(props) => (
           <Button {...props} loading={busy !== null}>
@@ -107,7 +94,7 @@ function TakeIn() {
       <span className="soft">an STL or 3MF file, or drop it here; up to 50 MB</span>
       {busy !== null && <span role="status">reading {busy} …</span>}
       {refused && <Refusal text={`${refused.file.name}: ${refused.text}`} />}
-    </div>
+    </DropFile>
   );
 }
 

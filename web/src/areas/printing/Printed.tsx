@@ -5,7 +5,7 @@ import { useState } from "react";
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { type PlaceMark, PlateDrawing } from "../../figures/PlateDrawing";
-import { amount, atMinute } from "../../ui/format";
+import { amount, atMinute, fromToMinute } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { Photos } from "../photos/Photos";
@@ -67,7 +67,7 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
   const arm = study.arms.find((a) => a.id === batch.arm_id);
   const good = batch.specimens.filter((s) => s.outcome === "good").length;
   const told = [
-    batch.minutes === null ? atMinute(batch.printed_at) : `${atMinute(new Date(new Date(batch.printed_at).getTime() - batch.minutes * 60_000).toISOString())} to ${atMinute(batch.printed_at)}`,
+    whenPrinted(batch),
     batch.printer && `on ${batch.printer}`,
     batch.nozzle,
     batch.spool_code && `from ${batch.spool_code}${batch.mass === null ? "" : `, ${amount(batch.mass, "g", 0)}`}`,
@@ -140,6 +140,12 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
       <Refusal text={problem} />
     </div>
   );
+}
+
+/** When it came off the plate, and when it was begun where that is known. */
+function whenPrinted({ printed_at, minutes }: Batch): string {
+  const off = new Date(printed_at);
+  return minutes === null ? atMinute(printed_at) : fromToMinute(new Date(off.getTime() - minutes * 60_000), off);
 }
 
 /** What is written on each place of the plate, and how it came off. */

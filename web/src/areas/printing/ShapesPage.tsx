@@ -149,7 +149,7 @@ function Outline({ shape }: { shape: Shape }) {
   const gap = 14;
   const scale = Math.min(ROOM.w / long, (ROOM.h - gap) / (wide + high));
   const left = ROOM.x + (ROOM.w - long * scale) / 2;
-  const upper = ROOM.y + (ROOM.h - gap - (wide + high) * scale) / 2 + wide * scale;
+  const upper = ROOM.y + wide * scale;
   const views = [
     { loops: shape.top, at: placed(top, left, upper, scale).at, low: upper, tall: wide },
     { loops: shape.side, at: placed(side, left, upper + gap + high * scale, scale).at, low: upper + gap + high * scale, tall: high },
@@ -157,7 +157,7 @@ function Outline({ shape }: { shape: Shape }) {
   const right = left + long * scale;
   const above = upper - wide * scale - 8;
   return (
-    <svg viewBox={`0 0 ${String(W)} ${String(H)}`} role="img" aria-label={`${shape.label} from above and from the side`}>
+    <svg viewBox={`0 0 ${String(W)} ${(upper + gap + high * scale + 8).toFixed(1)}`} role="img" aria-label={`${shape.label} from above and from the side`}>
       {views.map((v, i) => (
         <g key={i}>
           <path d={pathOf(v.loops, v.at)} fill="var(--raised)" stroke="var(--ink)" strokeWidth="1.2" fillRule="evenodd" />

@@ -145,6 +145,12 @@ function shownParts(strip: readonly Schemas["StripPart"][], items: readonly Stoc
   return strip.filter((p) => items.some((m) => (m.measured[p.key] ?? 0) > 0));
 }
 
+/** A test in three words at most: tension by its orientation alone. */
+function shortly({ key, label }: Schemas["StripPart"]): string {
+  const [method = "", ...orientation] = key.split(" ");
+  return [...(method === "tension" ? [] : [label.toLowerCase()]), ...orientation].join(" ");
+}
+
 function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["StripPart"][] }) {
   const body = useRef<HTMLTableSectionElement>(null);
   const onKey = (e: KeyboardEvent) => {
@@ -166,7 +172,7 @@ function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["Stri
             <span className={css.strip} aria-hidden="true">
               {strip.map((p) => (
                 <span key={p.key} className={css.slotName}>
-                  {p.key.replace("tension ", "").replaceAll("-", " ")}
+                  {shortly(p)}
                 </span>
               ))}
             </span>

@@ -82,9 +82,11 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
           )}
         </Suspense>
       )}
-      <p className="soft" style={{ fontSize: "0.8rem", margin: "0.2rem 0 0" }}>
-        Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. Dashed = left out.
-      </p>
+      {curves.data && curves.data.length > 0 && (
+        <p className="soft" style={{ fontSize: "0.8rem", margin: "0.2rem 0 0" }}>
+          Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. Dashed = left out.
+        </p>
+      )}
     </FigureFrame>
   );
 }

@@ -24,7 +24,10 @@ export function Power({ study, plan }: { study: Study; plan: Planned }) {
   };
   return (
     <section className={css.part} aria-label="What it can see, and what it takes">
-      <h2>What it can see</h2>
+      <div className={css.titled}>
+        <h2>What it can see</h2>
+        <TakeTable name="power" about={{ kind: "study", name: study.title }} rows={() => powerRows(power)} />
+      </div>
       <p className="soft">
         The smallest true difference to the reference that is found four times in five{power.comparisons > 1 && `, with ${String(power.comparisons)} compared at once`}.
       </p>
@@ -33,7 +36,6 @@ export function Power({ study, plan }: { study: Study; plan: Planned }) {
           <PowerOf key={row.test_id} row={row} wanted={row.replicates + more(row.test_id)} />
         ))}
       </ul>
-      <TakeTable name="power" about={{ kind: "study", name: study.title }} rows={() => powerRows(power)} />
       <Takes study={study} power={power} more={more} />
     </section>
   );
@@ -76,15 +78,15 @@ function PowerOf({ row, wanted }: { row: Schemas["PowerRow"]; wanted: number }) 
             {percent(share)}
           </text>
         ))}
+        <path d={line} stroke="var(--ink)" strokeWidth="1.6" fill="none" />
         {row.margin !== null && (
           <g>
             <path d={`M${String(LEFT)} ${y(row.margin).toFixed(1)}H${String(W - 8)}`} stroke="var(--accent)" strokeDasharray="5 4" />
-            <text x={W - 8} y={y(row.margin) - 4} fontSize="11" textAnchor="end" fill="var(--accent)">
+            <text x={W - 8} y={y(row.margin) - 4} fontSize="11" textAnchor="end" fill="var(--accent)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
               what matters, {percent(row.margin)}
             </text>
           </g>
         )}
-        <path d={line} stroke="var(--ink)" strokeWidth="1.6" fill="none" />
         {seen !== null && seen <= top * 1.001 && <circle cx={x(wanted)} cy={y(seen)} r="5" fill="var(--accent)" />}
       </svg>
       <div>

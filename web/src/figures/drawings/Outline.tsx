@@ -8,7 +8,10 @@ import { type Loops, pathOf, sideBySide, spanOf } from "./outlines";
 import { size } from "./sizes";
 
 /** Under a cropped drawing stand the fields; beside a dimensioned one its lengths. */
-const roomIn = (crop: number, dimensioned: boolean) => ({ x: 250, y: (H - H * crop) / 2 + 34, w: W - 320, h: H * crop - (dimensioned ? 98 : 46) });
+const roomIn = (crop: number, dimensioned: boolean) => ({ x: dimensioned ? 40 : 250, y: (H - H * crop) / 2 + 34, w: W - (dimensioned ? 130 : 320), h: H * crop - (dimensioned ? 98 : 46) });
+
+/** Places listed one below the other before another column is begun. */
+const ROWS = 3;
 
 /** A shape by its true outlines, from above and beside it from the front; a part of one's own with its places. */
 export function Outline({ shape, dimensioned = false, crop = 1 }: DrawingProps) {
@@ -58,7 +61,7 @@ export function Outline({ shape, dimensioned = false, crop = 1 }: DrawingProps) 
         );
       })}
       {marks.map((m, i) => (
-        <text key={m.id} x={legend.x} y={legend.y + 34 + 21 * i} fontSize="17" fill="var(--soft)">
+        <text key={m.id} x={legend.x + 190 * Math.floor(i / ROWS)} y={legend.y + 32 + 21 * (i % ROWS)} fontSize="17" fill="var(--soft)">
           {m.number} {m.label}
           {m.nominal !== null && `, ${size(m.nominal)}`}
           {m.view === "side" && " (at the side)"}
