@@ -147,6 +147,6 @@ def test_codes_are_sunk_into_the_pieces_of_one_plate(server, walk):
         off,
     )
     walk.field("took").send_keys("0:50", Keys.ENTER)
-    walk.see("5 Jan, 09:40")
-    walk.see("10:30 · took 50 min")
+    walk.see("5 Jan, 09:40–10:30")
+    walk.see("took 50 min")
     assert server.get(f"/api/studies/{study['id']}/batches")["items"][0]["printed_at"].startswith("2026-01-05T")
