@@ -14,7 +14,7 @@ from assayer.core.advice.rules import RULES
 from assayer.core.curves.breaking import _spread
 from assayer.core.curves.remarks import sudden_drops
 from assayer.core.errors import EntryError
-from assayer.core.filament.shrinkage import fit_shrinkage
+from assayer.core.stats.shrinkage import fit_shrinkage
 from assayer.core.gcode.inspection import inspect
 from assayer.core.gcode.layers import _together, spread
 from assayer.core.gcode.words import Remarks, read_words

@@ -26,7 +26,7 @@ NUMBERS = {
     "stats.shares": {"_Z95": 1.959963984540054},
     # METHODS 11: ten readings of the strand, ± 0.05 mm
     "filament.diameter": {"WANTED": 10, "TOLERANCE": 0.05, "PLAUSIBLE": 0.12},
-    "filament.shrinkage": {"_MOST": 0.1},
+    "stats.shrinkage": {"_MOST": 0.1},
     "filament.moisture": {"DRY_BOX_LIMIT": 20.0, "ENOUGH": 0.9, "COOLER": 5.0, "OPEN_HOURS": {"fast": 8.0, "medium": 168.0, "slow": 336.0}},
     "filament.intake": {"UNDER_FILLED": 0.03, "OVAL": 0.03},
     "filament.mass": {"GROSS_FOR_NET": 1.08},

@@ -80,13 +80,24 @@ class FieldError(View):
     text: str
 
 
+class FeatureView(View):
+    """A feature of known size: how readings name it, and the ends of its length as the shape lies flat, mm."""
+
+    name: str
+    kind: str
+    nominal: float
+    start: Pair2
+    end: Pair2
+
+
 class ShapeView(View):
-    """A specimen shape; `dimensions` by name, mm."""
+    """A specimen shape; `dimensions` by name, mm; `features` in the order they are measured."""
 
     name: str
     label: str
     family: str
     dimensions: dict[str, float]
+    features: list[FeatureView]
 
 
 class OutcomeView(View):
@@ -96,6 +107,7 @@ class OutcomeView(View):
     label: str
     bound: BoundWord
     place: Pair2 | None
+    symbol: str | None = None
 
 
 class QuantityView(View):

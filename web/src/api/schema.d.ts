@@ -3100,6 +3100,11 @@ export interface components {
          */
         Correction: {
             /**
+             * About
+             * @description what of the specimen it is of: a feature, a named size, a grader
+             */
+            about?: string | null;
+            /**
              * After
              * @description s from the event it counts from, where that was typed; else it follows from the instants
              */
@@ -3746,6 +3751,28 @@ export interface components {
             /** Study Id */
             study_id: string;
         };
+        /**
+         * FeatureView
+         * @description A feature of known size: how readings name it, and the ends of its length as the shape lies flat, mm.
+         */
+        FeatureView: {
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Nominal */
+            nominal: number;
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+        };
         /** FieldError */
         FieldError: {
             /** Field */
@@ -3769,6 +3796,8 @@ export interface components {
         FieldView: {
             /** Base */
             base: string;
+            /** By About */
+            by_about: boolean;
             /** By Load */
             by_load: boolean;
             /** Channel */
@@ -3792,6 +3821,8 @@ export interface components {
             sign: components["schemas"]["Sign"];
             /** Usual */
             usual: number;
+            /** Yes No */
+            yes_no: boolean;
         };
         /**
          * FilamentIn
@@ -4074,7 +4105,7 @@ export interface components {
          * @description Which way a quantity is good.
          * @enum {string}
          */
-        GoodSide: "higher" | "lower" | "none";
+        GoodSide: "higher" | "lower" | "near" | "none";
         /**
          * GradeIn
          * @description A grade of one trait; null: no difference seen.
@@ -4966,6 +4997,8 @@ export interface components {
             quantities: components["schemas"]["MethodQuantity"][];
             /** Reduction Version */
             reduction_version: number;
+            /** Settings */
+            settings: components["schemas"]["ProtocolSetting"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeView"][];
             /** Steps */
@@ -5739,6 +5772,11 @@ export interface components {
          */
         NewReading: {
             /**
+             * About
+             * @description what of the specimen it is of: a feature, a named size, a grader
+             */
+            about?: string | null;
+            /**
              * After
              * @description s from the event it counts from, where that was typed; else it follows from the instants
              */
@@ -6191,6 +6229,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Symbol */
+            symbol?: string | null;
         };
         /** OutlierView */
         OutlierView: {
@@ -6897,6 +6937,27 @@ export interface components {
             withdrawn_on?: string | null;
         };
         /**
+         * ProtocolSetting
+         * @description What a lab sets for a test, in base units.
+         */
+        ProtocolSetting: {
+            /** Base */
+            base: string;
+            /** Default */
+            default: number | number[];
+            /** Dimension */
+            dimension: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "number" | "numbers" | "yes or no";
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * PurposeEdit
          * @description What may be changed on a purpose; only what is given changes. Criteria are given whole: one without its id is new, one left out goes.
          */
@@ -7230,6 +7291,11 @@ export interface components {
          * @description What stands in one entry field.
          */
         RawField: {
+            /**
+             * About
+             * @description what of the specimen it is of: a feature, a named size, a grader
+             */
+            about?: string | null;
             /**
              * After
              * @description s from the event it counts from, where that was typed; else it follows from the instants
@@ -7914,7 +7980,7 @@ export interface components {
         };
         /**
          * ShapeView
-         * @description A specimen shape; `dimensions` by name, mm.
+         * @description A specimen shape; `dimensions` by name, mm; `features` in the order they are measured.
          */
         ShapeView: {
             /** Dimensions */
@@ -7923,6 +7989,8 @@ export interface components {
             };
             /** Family */
             family: string;
+            /** Features */
+            features: components["schemas"]["FeatureView"][];
             /** Label */
             label: string;
             /** Name */
@@ -8372,7 +8440,7 @@ export interface components {
          * @description The few kinds of step that capture is built from; the front end has one part for each.
          * @enum {string}
          */
-        StepKind: "section" | "peak" | "recording" | "timed loads" | "rounds" | "plain";
+        StepKind: "section" | "peak" | "recording" | "timed loads" | "rounds" | "ramp" | "swing" | "corners" | "features" | "before and after" | "weighing" | "twist" | "use" | "grades" | "plain";
         /**
          * StepPlan
          * @description What would be put into a file, and the bands that come of it.

@@ -12,8 +12,10 @@ from assayer.core.errors import EntryError
 
 Floats = NDArray[np.float64]
 
-CHANNELS: Mapping[str, str] = {"force": "force", "travel": "length", "strain": "strain", "time": "time"}
-"""Channels that a file may hold, each with its dimension; `travel` is the crosshead's, `strain` an extensometer's."""
+CHANNELS: Mapping[str, str] = {
+    "force": "force", "torque": "torque", "temperature": "temperature", "travel": "length", "angle": "angle", "strain": "strain", "time": "time",
+}  # fmt: skip
+"""Channels that a file may hold, each with its dimension; `travel` is the crosshead's (or how far a bar sank), `strain` an extensometer's."""
 
 
 @dataclass(frozen=True, slots=True)

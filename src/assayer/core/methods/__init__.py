@@ -3,10 +3,30 @@
 from __future__ import annotations
 
 from assayer.core.errors import EntryError
-from assayer.core.methods import creep, functional_part, hardness, shear, stepped_bending, tension
+from assayer.core.methods import (
+    bending,
+    creep,
+    deflection_temperature,
+    density,
+    dimensions,
+    exposure,
+    functional_part,
+    hardness,
+    heat_ramp,
+    impact,
+    shear,
+    stepped_bending,
+    tension,
+    torsion,
+    warp,
+)
 from assayer.core.methods.base import Method
 
-REGISTRY: dict[str, Method] = {m.name: m for m in (tension.METHOD, stepped_bending.METHOD, creep.METHOD, shear.METHOD, hardness.METHOD, functional_part.METHOD)}
+_ALL = (
+    tension, bending, stepped_bending, creep, impact, shear, torsion, hardness, heat_ramp, deflection_temperature, warp, dimensions, density, exposure,
+    functional_part,
+)  # fmt: skip
+REGISTRY: dict[str, Method] = {m.METHOD.name: m.METHOD for m in _ALL}
 
 
 def method(name: str) -> Method:

@@ -36,6 +36,10 @@ class Outcome:
     bounds: Mapping[str, Bound] = field(default_factory=dict)
     orientations: tuple[str, ...] = ()
     place: tuple[float, float] | None = None
+    symbol: str | None = None
+    """One letter that the trade writes for it."""
+    apart: bool = False
+    """Whether runs that ended so are never averaged with those that ended otherwise."""
 
     def occurs(self, orientation: str) -> bool:
         return not self.orientations or orientation in self.orientations
@@ -89,6 +93,8 @@ class Method(ABC):
     """At the bench, for one specimen."""
     formulas: tuple[str, ...] = ()
     """Its formulas in TeX-free plain notation, for its card."""
+    outcome_field: str = ""
+    """How the open format calls the letter of the outcome, where a method has one."""
     protocol: ClassVar[type[Settings]] = Settings
     options: ClassVar[type[Settings]] = Settings
 
@@ -99,6 +105,14 @@ class Method(ABC):
     def view(self, inputs: Inputs) -> CurveView | None:
         """The reduced curve for drawing; None if the run has none."""
         return None
+
+    def nominal(self, spec: Field, about: str | None) -> float | None:
+        """The length that a reading of a field should be near, where what it is of tells that; mm."""
+        return None
+
+    def main_of(self, protocol: Settings) -> str:
+        """The key of the quantity that verdicts rest on, as a test is set: "mass_change@604800"."""
+        return self.main
 
     def label_for(self, orientation: str) -> str:
         """How the test is called in one orientation."""

@@ -13,7 +13,7 @@ import numpy as np
 from assayer.core.errors import EntryError
 from assayer.core.methods.ambient import AMBIENT_RANGE
 from assayer.core.methods.base import CurveView, Method, Outcome
-from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need
+from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need, setting
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.steps import Field, PlainStep, RoundsStep
 from assayer.core.methods.vocabulary import Bound, Orientation, Sign
@@ -40,10 +40,10 @@ RECOVERY = Field("recovery", "gap after unloading", "length", needed=0, usual=3,
 class CreepProtocol(Settings):
     """What a lab sets: the load in N, the horizon in s, when readings are due in s after loading and after unloading."""
 
-    load: float = 24.0
-    horizon: float = 100 * HOUR
-    due: tuple[float, ...] = (60.0, HOUR, 4 * HOUR, 10 * HOUR, 24 * HOUR, 48 * HOUR, 100 * HOUR, 168 * HOUR)
-    recovery_due: tuple[float, ...] = (0.1 * HOUR, HOUR, 10 * HOUR)
+    load: float = setting(24.0, "load", "force")
+    horizon: float = setting(100 * HOUR, "horizon", "time")
+    due: tuple[float, ...] = setting((60.0, HOUR, 4 * HOUR, 10 * HOUR, 24 * HOUR, 48 * HOUR, 100 * HOUR, 168 * HOUR), "read under load after", "time")
+    recovery_due: tuple[float, ...] = setting((0.1 * HOUR, HOUR, 10 * HOUR), "read after unloading", "time")
 
     def check(self) -> None:
         for name, label in (("load", "the load"), ("horizon", "the horizon")):

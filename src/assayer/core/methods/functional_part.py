@@ -8,7 +8,7 @@ from assayer.core.errors import EntryError
 from assayer.core.methods.base import Method, Outcome
 from assayer.core.methods.inputs import Inputs, need
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
-from assayer.core.methods.steps import Field, PlainStep
+from assayer.core.methods.steps import Field, PlainStep, UseStep
 from assayer.core.methods.vocabulary import Bound, Orientation, Sign
 from assayer.core.shapes.frames import BRACKET
 from assayer.core.stats.verdicts import GoodSide, Margin
@@ -69,7 +69,7 @@ METHOD = _FunctionalPart(
     shapes=(BRACKET,),
     own_parts=True,
     steps=(
-        PlainStep("load", "loaded as in use", (PEAK_FORCE, LOAD, DEFLECTION, RESIDUAL)),
+        UseStep("load", "loaded as in use", (PEAK_FORCE, LOAD, DEFLECTION, RESIDUAL)),
         PlainStep("print", "what it took", (MASS, PRINT_TIME), optional=True),
     ),
     quantities=(

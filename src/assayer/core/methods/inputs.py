@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, fields
+from dataclasses import MISSING, dataclass, field, fields
 from itertools import pairwise
 from typing import Any
 
@@ -19,7 +19,8 @@ from assayer.core.shapes.base import Shape
 class Entry:
     """One reading: of which field, at which place, when and under which load.
 
-    `after` in s from the event that the field counts from; `load` in N; `ambient` in °C.
+    `after` in s from the event that the field counts from; `load` in N; `ambient` in °C; `about` names the
+    feature, the size or the grader that it is of.
     """
 
     field: str
@@ -28,6 +29,37 @@ class Entry:
     after: float | None = None
     load: float | None = None
     ambient: float | None = None
+    about: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """One thing that a lab sets: `default` is a number, several numbers, or yes or no; None: as the method has it."""
+
+    name: str
+    label: str
+    dimension: str
+    default: Any
+
+
+def setting(default: Any, label: str, dimension: str = "number") -> Any:
+    """A field of a protocol with the words and the dimension that it is shown in."""
+    return field(default=default, metadata={"label": label, "dimension": dimension})
+
+
+def _as_declared(name: str, value: Any, default: Any) -> Any:
+    """A value of the kind of its default."""
+    if isinstance(default, bool):
+        if value not in (True, False, 0, 1):
+            raise EntryError(f"{name.replace('_', ' ')} must be yes or no, but got {value!r}", name)
+        return bool(value)
+    if isinstance(value, list | tuple):
+        if default is not MISSING and default is not None and not isinstance(default, tuple):
+            raise EntryError(f"{name.replace('_', ' ')} must be one number", name)
+        return tuple(float(v) for v in value)
+    if isinstance(default, tuple):
+        raise EntryError(f"{name.replace('_', ' ')} must be a list of numbers", name)
+    return value
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,13 +80,18 @@ class Settings:
         for name, value in values.items():
             if name not in known:
                 raise EntryError(f"{what} has no '{name}'" + (f": it has {', '.join(known)}" if known else ""), name)
-            read[name] = tuple(float(v) for v in value) if isinstance(value, list | tuple) else value
+            read[name] = _as_declared(name, value, known[name].default)
         made = cls(**read)
         made.check()
         return made
 
     def check(self) -> None:
         """Refuse values that cannot be; names the field."""
+
+    @classmethod
+    def declared(cls) -> list[Setting]:
+        """What may be set, with the words and the dimension it is shown in."""
+        return [Setting(f.name, f.metadata.get("label", f.name.replace("_", " ")), f.metadata.get("dimension", "number"), f.default) for f in fields(cls)]
 
     def as_dict(self) -> dict[str, Any]:
         found = {f.name: getattr(self, f.name) for f in fields(self)}
@@ -105,6 +142,19 @@ class Inputs:
     def values(self, name: str) -> list[float]:
         """The readings of a field in the order of their places."""
         return [e.value for e in sorted((e for e in self.entries if e.field == name), key=lambda e: e.position)]
+
+    def about(self, name: str) -> dict[str, list[float]]:
+        """The readings of a field by what they are of, in the order they were first met."""
+        found: dict[str, list[float]] = {}
+        for entry in sorted((e for e in self.entries if e.field == name and e.about is not None), key=lambda e: e.position):
+            found.setdefault(entry.about or "", []).append(entry.value)
+        return found
+
+    def pairs(self, first: str, second: str) -> list[tuple[float, float]]:
+        """Readings of two fields that stand at the same position."""
+        seconds = {e.position: e.value for e in self.entries if e.field == second}
+        firsts = sorted((e for e in self.entries if e.field == first), key=lambda e: e.position)
+        return [(e.value, seconds[e.position]) for e in firsts if e.position in seconds]
 
     def timed(self, name: str) -> list[Entry]:
         """The readings of a timed field that have a time, in the order of their times."""

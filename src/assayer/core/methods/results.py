@@ -29,6 +29,8 @@ class QuantitySpec:
         Smallest difference that matters, unless a test sets another.
     by : str or None
         "load" (N) or "after" (s) where the quantity exists once a load or a time.
+    target : float
+        What its values should be near, where the good side is NEAR.
     """
 
     name: str
@@ -40,6 +42,7 @@ class QuantitySpec:
     of_polymer: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     margin: Margin = field(default_factory=lambda: Margin(0.10))
     by: str | None = None
+    target: float = 0.0
 
     def plausible_for(self, polymer: str | None) -> tuple[float, float] | None:
         """The range for one polymer; the general one where the class is not known."""

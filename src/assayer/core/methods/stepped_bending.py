@@ -12,9 +12,10 @@ import numpy as np
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.base import CurveView, Method, Outcome
-from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need
+from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need, setting
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.sections import Section
+from assayer.core.methods.spans import SPAN, deflected_far, flexural_stress, odd_span
 from assayer.core.methods.steps import Field, SectionStep, TimedLoadsStep
 from assayer.core.methods.vocabulary import Bound, Orientation, Sign
 from assayer.core.shapes.bars import BAR
@@ -26,14 +27,9 @@ _STEADY = 2.0
 """A load is no longer carried steadily once the drift is this many times that of the load before."""
 _RISE = 3.0
 """… and the deflection grew by at least this many reading steps."""
-_LARGE = 0.1
-"""Deflection over span, above which the plain formula reads too high a stiffness."""
-_USUAL_SPAN = (15.0, 17.0)
-"""Span over thickness of the standard, 16 ± 1."""
 
 WIDTH = Field("width", "width", "length", usual=3, channel="length", nominal="width")
 THICKNESS = Field("thickness", "thickness", "length", usual=3, channel="length", nominal="thickness")
-SPAN = Field("span", "span", "length", usual=0, from_rig="span")
 DEFLECTION = Field("deflection", "deflection", "length", usual=12, channel="deflection", sign=Sign.EITHER, counts_from="load_on", by_load=True)
 RESIDUAL = Field("residual", "deflection left after unloading", "length", needed=0, channel="deflection", sign=Sign.EITHER)
 
@@ -42,8 +38,8 @@ RESIDUAL = Field("residual", "deflection left after unloading", "length", needed
 class SteppedProtocol(Settings):
     """What a lab sets: the ladder of loads in N, and when each is read in s after it was put on."""
 
-    ladder: tuple[float, ...] = (20.0, 40.0, 80.0, 120.0)
-    times: tuple[float, ...] = (5.0, 20.0, 80.0)
+    ladder: tuple[float, ...] = setting((20.0, 40.0, 80.0, 120.0), "weights, one by one", "force")
+    times: tuple[float, ...] = setting((5.0, 20.0, 80.0), "read after", "time")
 
     def check(self) -> None:
         check_increasing(self.ladder, "ladder", "loads")
@@ -69,12 +65,11 @@ class _SteppedBending(Method):
         span = need(inputs, SPAN)[-1]
         step = inputs.step("deflection")
         steps = load_steps(inputs.timed("deflection"), step, inputs.protocol if isinstance(inputs.protocol, SteppedProtocol) else None)
-        warnings = _remarks(section, span, steps)
+        warnings = [*odd_span(span, section.thickness), *deflected_far(max(s.middle for s in steps), span)]
         results: list[Result] = []
         for s in steps:
             results.append(Result("deflection", s.middle, "mm", load=s.load, reading_step=step))
-            # ISO 178, 9.1: σ = 3FL / (2bh²)
-            results.append(Result("stress", 3 * s.load * span / (2 * section.width * section.thickness**2), "MPa", load=s.load))
+            results.append(Result("stress", flexural_stress(s.load, section, span), "MPa", load=s.load))
             if s.drift is not None:
                 results.append(Result("drift", s.drift, "%", load=s.load))
             if s.slope is not None:
@@ -161,16 +156,6 @@ def _carried(steps: Sequence[LoadStep], step: float, outcome: str | None) -> lis
             return [Result("load_carried", before.load, "N", warnings=[note], reading_step=spacing)]
     broke = outcome == "broke"
     return [Result("load_carried", steps[-1].load, "N", Bound.EXACT if broke else Bound.AT_LEAST, reading_step=spacing)]
-
-
-def _remarks(section: Section, span: float, steps: Sequence[LoadStep]) -> list[str]:
-    remarks = []
-    ratio = span / section.thickness
-    if not _USUAL_SPAN[0] <= ratio <= _USUAL_SPAN[1]:
-        remarks.append(f"the span is {ratio:.1f} times the thickness, not 16 ± 1: an own method, comparable with itself")
-    if max(s.middle for s in steps) > _LARGE * span:
-        remarks.append(f"deflected by more than a tenth of the span ({_LARGE * span:.2g} mm): stress and modulus there read off the plain formula are too low")
-    return remarks
 
 
 METHOD = _SteppedBending(

@@ -9,7 +9,7 @@ from assayer.core.errors import EntryError
 from assayer.core.methods.vocabulary import Sign, StepKind
 from assayer.core.quantities.units import DIMENSIONS, Dimension
 
-CLOCK_EVENTS = ("load_on", "load_off")
+CLOCK_EVENTS = ("load_on", "load_off", "exposed")
 """What a timed reading may count from; the event is kept as an entry of its own, with its instant."""
 
 
@@ -39,6 +39,10 @@ class Field:
         What is known of how the specimen was printed that stands for it where it is not typed.
     default : float or None
         Value where nothing is entered.
+    by_about : bool
+        Whether each reading tells what of the specimen it is of: a feature, a named size, a grader.
+    yes_no : bool
+        Whether it is 1 or 0, said as yes or no.
     """
 
     name: str
@@ -54,6 +58,8 @@ class Field:
     from_rig: str | None = None
     from_print: str | None = None
     default: float | None = None
+    by_about: bool = False
+    yes_no: bool = False
 
     @property
     def timed(self) -> bool:
@@ -133,3 +139,79 @@ class RoundsStep(Step):
 
     due: str = "due"
     kind: ClassVar[StepKind] = StepKind.ROUNDS
+
+
+@dataclass(frozen=True, slots=True)
+class RampStep(Step):
+    """One rising temperature and what a specimen does in it: pairs of readings, by position, of the two fields.
+
+    `series` is how the open format calls the pairs; a recording of `channels` stands for them.
+    """
+
+    series: str = "series"
+    channels: tuple[str, ...] = ("temperature", "travel")
+    kind: ClassVar[StepKind] = StepKind.RAMP
+
+
+@dataclass(frozen=True, slots=True)
+class SwingStep(Step):
+    """A pendulum let go: where it came from and how far it rose, or the energy that it shows."""
+
+    kind: ClassVar[StepKind] = StepKind.SWING
+
+
+@dataclass(frozen=True, slots=True)
+class CornersStep(Step):
+    """How far each corner stands up, entered at the corner."""
+
+    kind: ClassVar[StepKind] = StepKind.CORNERS
+
+
+@dataclass(frozen=True, slots=True)
+class FeaturesStep(Step):
+    """Features of known size, measured one after another; each reading tells which one it is of.
+
+    `series` is how the open format calls the list of features.
+    """
+
+    series: str = "features"
+    kind: ClassVar[StepKind] = StepKind.FEATURES
+
+
+@dataclass(frozen=True, slots=True)
+class BeforeAfterStep(Step):
+    """Mass and sizes before the specimen goes in."""
+
+    kind: ClassVar[StepKind] = StepKind.BEFORE_AFTER
+
+
+@dataclass(frozen=True, slots=True)
+class WeighingStep(Step):
+    """One specimen weighed twice: in air, then hung in a liquid."""
+
+    kind: ClassVar[StepKind] = StepKind.WEIGHING
+
+
+@dataclass(frozen=True, slots=True)
+class TwistStep(Step):
+    """A rod twisted to a set angle, and on until it gives."""
+
+    kind: ClassVar[StepKind] = StepKind.TWIST
+
+
+@dataclass(frozen=True, slots=True)
+class UseStep(Step):
+    """A part loaded where it is loaded in use."""
+
+    kind: ClassVar[StepKind] = StepKind.USE
+
+
+@dataclass(frozen=True, slots=True)
+class GradesStep(Step):
+    """Traits graded by several people; each field is a trait, each reading tells whose grade it is.
+
+    `series` is how the open format calls the grades.
+    """
+
+    series: str = "grades"
+    kind: ClassVar[StepKind] = StepKind.GRADES

@@ -56,6 +56,15 @@ class StepKind(StrEnum):
     RECORDING = "recording"
     TIMED_LOADS = "timed loads"
     ROUNDS = "rounds"
+    RAMP = "ramp"
+    SWING = "swing"
+    CORNERS = "corners"
+    FEATURES = "features"
+    BEFORE_AFTER = "before and after"
+    WEIGHING = "weighing"
+    TWIST = "twist"
+    USE = "use"
+    GRADES = "grades"
     PLAIN = "plain"
 
 

@@ -143,6 +143,9 @@ ENERGY = _dimension("energy", "J", ("J", 1.0), ("mJ", 1e-3), ("kgf·m", _KGF, ("
 MASS = _dimension(
     "mass", "g", ("g", 1.0, ("gram", "grams")), ("kg", 1e3, ("kilogram",)), ("mg", 1e-3), ("lb", 453.59237, ("lbs", "pound")), ("oz", 28.349523125)
 )
+HAMMER_MASS = _dimension("hammer mass", "kg", ("kg", 1.0, ("kilogram",)), ("g", 1e-3, ("gram", "grams")), ("lb", 0.45359237, ("lbs", "pound")))
+PENDULUM_LENGTH = _dimension("pendulum length", "m", ("m", 1.0), ("mm", 1e-3), ("cm", 1e-2), ("in", 0.0254, ("inch",)))
+TEMPERATURE_STEP = _dimension("temperature step", "K", ("K", 1.0, ("°c", "c", "degc")), ("°F", 5 / 9, ("f", "degf")))
 DENSITY = _dimension("density", "g/cm³", ("g/cm³", 1.0, ("g/cm3", "g/cc", "g/ml", "kg/l", "kg/dm³")), ("kg/m³", 1e-3, ("kg/m3",)))
 SPEED = _dimension("speed", "mm/s", ("mm/s", 1.0), ("mm/min", 1 / 60), ("m/min", 1e3 / 60), ("cm/s", 10.0))
 FLOW = _dimension("volumetric flow", "mm³/s", ("mm³/s", 1.0, ("mm3/s",)), ("mm³/min", 1 / 60, ("mm3/min",)), ("cm³/min", 1e3 / 60, ("cm3/min", "ml/min")))
@@ -151,7 +154,29 @@ HARDNESS = _dimension("hardness", "Shore D", ("Shore D", 1.0, ("shd", "d")))
 NUMBER = _dimension("number", "1", ("1", 1.0, ("-",)))
 
 DIMENSIONS: Mapping[str, Dimension] = MappingProxyType(
-    {d.name: d for d in (FORCE, LENGTH, TIME, STRAIN, STRESS, TEMPERATURE, TORQUE, ENERGY, MASS, DENSITY, SPEED, FLOW, ANGLE, HARDNESS, NUMBER)}
+    {
+        d.name: d
+        for d in (
+            FORCE,
+            LENGTH,
+            TIME,
+            STRAIN,
+            STRESS,
+            TEMPERATURE,
+            TORQUE,
+            ENERGY,
+            MASS,
+            HAMMER_MASS,
+            PENDULUM_LENGTH,
+            TEMPERATURE_STEP,
+            DENSITY,
+            SPEED,
+            FLOW,
+            ANGLE,
+            HARDNESS,
+            NUMBER,
+        )
+    }
 )
 
 

@@ -65,6 +65,11 @@ class NotchedBar(Shape):
     def volume(self) -> float:
         return (self.overall * self.width - _area(self._notch())) * self.thickness / 1e3
 
+    @property
+    def nominals(self) -> dict[str, float]:
+        """With `left`, the width that the notch leaves."""
+        return {**self.dimensions, "left": self.width - self.depth}
+
     def body(self) -> Any:
         x, y = self.overall / 2, self.width / 2
         return prism([(-x, -y), (x, -y), (x, y), *self._notch(), (-x, y)], self.thickness)

@@ -24,6 +24,45 @@ class NumberPlace:
     tall: float
 
 
+FEATURE_KINDS = ("outer", "inner", "centre")
+"""Measured over the outside, inside a hole, between two middles (METHODS 10)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Feature:
+    """A feature of known size: its kind, its nominal length, and the ends of that length as the shape lies flat, mm."""
+
+    kind: str
+    nominal: float
+    start: tuple[float, float] = (0.0, 0.0)
+    end: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def name(self) -> str:
+        """How readings name it: "outer 20"."""
+        return f"{self.kind} {self.nominal:.10g}"
+
+    @classmethod
+    def parse(cls, name: str) -> Feature:
+        """A feature by its name.
+
+        Raises
+        ------
+        EntryError
+            If the kind is unknown, or the length no length.
+        """
+        kind, _, size = name.partition(" ")
+        try:
+            nominal = float(size)
+        except ValueError:
+            nominal = 0.0
+        if kind not in FEATURE_KINDS:
+            raise EntryError(f"a feature is {', '.join(FEATURE_KINDS[:-1])} or {FEATURE_KINDS[-1]}, but got '{kind}'", "features")
+        if not (isfinite(nominal) and 0 < nominal <= LONGEST):
+            raise EntryError(f"the size of a feature must lie between 0 and {LONGEST:g} mm, but got '{size}'", "features")
+        return cls(kind, nominal)
+
+
 @dataclass(frozen=True, slots=True)
 class Shape(ABC):
     """A specimen shape; every number of a family is a length in mm, angles aside.
@@ -60,6 +99,11 @@ class Shape(ABC):
         return {name: float(value) for name, value in own.items() if isinstance(value, int | float) and not isinstance(value, bool)}
 
     @property
+    def nominals(self) -> dict[str, float]:
+        """The lengths that readings are held against: its own, and those that follow from them."""
+        return self.dimensions
+
+    @property
     def gauge(self) -> float | None:
         """The length between the marks of its gauge section; None where it has none."""
         return None
@@ -68,6 +112,11 @@ class Shape(ABC):
     def flat_only(self) -> bool:
         """Whether it says nothing unless it is printed flat."""
         return False
+
+    @property
+    def features(self) -> tuple[Feature, ...]:
+        """Its features of known size, in the order they are measured; most shapes have none but their section."""
+        return ()
 
     @property
     def number_place(self) -> NumberPlace | None:

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Any
 
-from assayer.core.shapes.base import NumberPlace, Shape
+from assayer.core.shapes.base import Feature, NumberPlace, Shape
 from assayer.core.shapes.relief import figures
 from assayer.core.shapes.solids import box, cylinder, hull, prism
 
@@ -52,6 +52,20 @@ class DimensionGauge(Shape):
         moved = [(x - STEPS[-1] / 2, y - deep / 2) for x, y in outline]
         holes = [(20 + at - STEPS[-1] / 2, _BAND / 2 - deep / 2, d) for at, d in zip(CENTRES, HOLES, strict=True)]
         return prism(moved, self.height, holes)
+
+    @property
+    def features(self) -> tuple[Feature, ...]:
+        """Its lengths from the shortest to the longest, its holes, and how far these stand apart."""
+        deep = _BAND + _TREAD * (len(STEPS) - 1)
+        left, front = -STEPS[-1] / 2, -deep / 2
+        found = []
+        for i, step in enumerate(STEPS):
+            y = front + _BAND + _TREAD * (len(STEPS) - 2 - i) + _TREAD / 2 if i < len(STEPS) - 1 else front + 3.0
+            found.append(Feature("outer", step, (left, y), (left + step, y)))
+        row = front + _BAND / 2
+        middles = [left + 20 + at for at in CENTRES]
+        found += [Feature("inner", d, (x - d / 2, row), (x + d / 2, row)) for x, d in zip(middles, HOLES, strict=True)]
+        return (*found, *(Feature("centre", at, (middles[0], row), (left + 20 + at, row)) for at in CENTRES[1:]))
 
     @property
     def number_place(self) -> NumberPlace | None:

@@ -23,6 +23,8 @@ class GoodSide(StrEnum):
 
     HIGHER = "higher"
     LOWER = "lower"
+    NEAR = "near"
+    """Near a target: what is less far off, on either side, is better."""
     NONE = "none"
 
 
@@ -116,6 +118,7 @@ def decide(
     good_side: GoodSide = GoodSide.HIGHER,
     bounds: Mapping[str, GroupBounds] | None = None,
     reference_bounds: GroupBounds | None = None,
+    target: float = 0.0,
 ) -> list[Verdict]:
     """Compare each group with the reference.
 
@@ -134,6 +137,9 @@ def decide(
         With NONE the verdicts read "higher" and "lower".
     bounds, reference_bounds
         Where values are "at least" or "at most": a verdict that truer values could overturn is withdrawn.
+    target : float
+        With NEAR: what the means should be near. Better is what is nearer than the reference on either side
+        of it: mean and mirrored mean of the reference both clear of the group's.
 
     Returns
     -------
@@ -143,14 +149,22 @@ def decide(
     used_margin = margin or Margin(0.10)
     k = sum(1 for g in groups.values() if g.n >= 2) or 1
     return [
-        _decide_one(name, reference, group, used_margin, good_side, k, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds())
+        _decide_one(name, reference, group, used_margin, (good_side, target), k, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds())
         for name, group in groups.items()
     ]
 
 
 def _decide_one(
-    name: str, reference: GroupSummary, group: GroupSummary, margin: Margin, good_side: GoodSide, k: int, bounds: GroupBounds, reference_bounds: GroupBounds
+    name: str,
+    reference: GroupSummary,
+    group: GroupSummary,
+    margin: Margin,
+    good: tuple[GoodSide, float],
+    k: int,
+    bounds: GroupBounds,
+    reference_bounds: GroupBounds,
 ) -> Verdict:
+    good_side, target = good
     difference = group.mean - reference.mean
     absolute = margin.absolute(reference)
     if group.sd is None or reference.sd is None:
@@ -172,11 +186,15 @@ def _decide_one(
     if ci90.inside(-absolute, absolute):
         notes = ["real, but smaller than matters"] if ci95.clear_of_zero else []
         found = replace(found, word=VerdictWord.EQUIVALENT, notes=notes)
+    elif good_side is GoodSide.NEAR:
+        found = _nearer(found, reference.mean - target, group.mean - target, float(half95[0]))
+        if found.word is VerdictWord.UNDECIDED:
+            return found
     elif ci95.clear_of_zero:
         found = replace(found, word=_named(difference > 0, good_side))
     else:
         return replace(found, more_specimens=_more_specimens(difference, variances, counts, absolute, k))
-    return _withdraw_if_bounds_could_overturn(found, bounds, reference_bounds)
+    return _withdraw_if_bounds_could_overturn(found, bounds, reference_bounds, good_side)
 
 
 def decide_ratios(
@@ -217,8 +235,17 @@ def decide_ratios(
         else:
             found.append(verdict)
             continue
-        found.append(_withdraw_if_bounds_could_overturn(verdict, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds()))
+        found.append(_withdraw_if_bounds_could_overturn(verdict, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds(), good_side))
     return found
+
+
+def _nearer(found: Verdict, reference: float, group: float, half95: float) -> Verdict:
+    """Better where the group is nearer to the target than the reference and than its mirror image, worse where it is further off than both."""
+    gap = abs(group) - abs(reference)
+    if abs(gap) > half95:
+        return replace(found, word=VerdictWord.BETTER if gap < 0 else VerdictWord.WORSE)
+    other_side = reference * group < 0 and abs(group - reference) > half95
+    return replace(found, notes=["off to the other side of the target, about as far"] if other_side else [])
 
 
 def _named(is_higher: bool, good_side: GoodSide) -> VerdictWord:
@@ -227,10 +254,13 @@ def _named(is_higher: bool, good_side: GoodSide) -> VerdictWord:
     return VerdictWord.BETTER if is_higher == (good_side is GoodSide.HIGHER) else VerdictWord.WORSE
 
 
-def _withdraw_if_bounds_could_overturn(found: Verdict, bounds: GroupBounds, reference: GroupBounds) -> Verdict:
+def _withdraw_if_bounds_could_overturn(found: Verdict, bounds: GroupBounds, reference: GroupBounds, good_side: GoodSide) -> Verdict:
     """True values beyond their bounds move the difference one way; a verdict that lies that way stands."""
     may_rise = bounds.at_least > 0 or reference.at_most > 0
     may_fall = bounds.at_most > 0 or reference.at_least > 0
+    if good_side is GoodSide.NEAR:
+        # what is nearer now may pass the target and be further off in truth
+        may_rise = may_fall = may_rise or may_fall
     rests_on_bounds = found.word is VerdictWord.EQUIVALENT and (may_rise or may_fall)
     wrong_way = may_fall if found.difference > 0 else may_rise
     if rests_on_bounds or (found.word is not VerdictWord.EQUIVALENT and wrong_way):

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -20,14 +20,17 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.results import Reduction
-from assayer.core.methods.steps import Field
+from assayer.core.methods.steps import FeaturesStep, Field, RampStep
 from assayer.core.methods.vocabulary import Sign
-from assayer.core.quantities.units import FORCE, TEMPERATURE, TIME, Dimension, parse_quantity
+from assayer.core.quantities.units import ANGLE, FORCE, LENGTH, STRESS, TEMPERATURE, TIME, Dimension, parse_quantity
+from assayer.core.shapes.base import FEATURE_KINDS, Feature
 from assayer.formats.text import read_bytes
 
 READING_STEP = "reading_step"
 _RUN_KEYS = ("method", "shape", "orientation", "outcome", "readings", "expected")
 _ENTRY_KEYS = ("after", "value", "ambient", "load", "at")
+_FEATURE_KEYS = ("kind", "nominal", "measured")
+_SETTINGS = (TIME, FORCE, ANGLE, STRESS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,10 +84,25 @@ def read_run(data: Mapping[str, Any], method_name: str | None = None) -> RunFile
     shape = method.shape(str(run["shape"])) if run.get("shape") else (method.shapes[0] if method.shapes else None)
     if run.get("orientation") is not None and run["orientation"] not in method.orientations:
         raise EntryError(f"orientation must be one of {', '.join(method.orientations)}, but got '{run['orientation']}'", "orientation")
-    outcome = method.outcome(str(run["outcome"])).name if run.get("outcome") else None
     if not isinstance(run["readings"], Mapping):
         raise EntryError("readings must be an object of fields", "readings")
-    return RunFile(method, _inputs(method, run["readings"], shape, outcome))
+    readings = dict(run["readings"])
+    outcome = method.outcome(str(run["outcome"])).name if run.get("outcome") else None
+    if method.outcome_field and method.outcome_field in readings:
+        told = _by_symbol(method, readings.pop(method.outcome_field))
+        if outcome is not None and outcome != told:
+            raise EntryError(f"outcome '{outcome}' and {method.outcome_field} '{told}' say different things", method.outcome_field)
+        outcome = told
+    return RunFile(method, _inputs(method, readings, shape, outcome))
+
+
+def _by_symbol(method: Method, symbol: Any) -> str:
+    """The outcome that a letter stands for."""
+    found = next((o.name for o in method.outcomes if o.symbol == symbol), None)
+    if found is None:
+        letters = ", ".join(o.symbol for o in method.outcomes if o.symbol)
+        raise EntryError(f"{method.outcome_field} must be one of {letters}, but got {symbol!r}", method.outcome_field)
+    return found
 
 
 def _inputs(method: Method, readings: Mapping[str, Any], shape: Any, outcome: str | None) -> Inputs:
@@ -93,15 +111,20 @@ def _inputs(method: Method, readings: Mapping[str, Any], shape: Any, outcome: st
     entries: list[Entry] = []
     protocol: dict[str, Any] = {}
     steps: dict[str, float] = {}
+    series = {s.series: s for s in method.steps if isinstance(s, RampStep | FeaturesStep)}
     for name, given in readings.items():
         if name in known:
             entries += _entries(known[name], given)
+        elif name in series:
+            step = series[name]
+            entries += _ramp(step, given) if isinstance(step, RampStep) else _features(step, given)
         elif name in protocol_fields:
-            protocol[name] = [_setting(name, v) for v in given] if isinstance(given, list) else _setting(name, given)
+            protocol[name] = [_setting(method, name, v) for v in given] if isinstance(given, list) else _setting(method, name, given)
         elif name == READING_STEP:
             steps = {f.name: _value(_stepped(method), given, READING_STEP) for f in method.fields() if f.channel == _stepped(method).channel}
         else:
-            raise EntryError(f"{method.label} has no field '{name}': it has {', '.join((*known, *sorted(protocol_fields)))}", name)
+            has = (*known, *series, *sorted(protocol_fields), *((method.outcome_field,) if method.outcome_field else ()))
+            raise EntryError(f"{method.label} has no field '{name}': it has {', '.join(has)}", name)
     made = method.protocol.read(protocol, method.label) if protocol else None
     return Inputs(entries, shape, outcome, steps=steps, protocol=made)
 
@@ -112,26 +135,72 @@ def _stepped(method: Method) -> Field:
     return next((f for f in own if f.timed), own[-1])
 
 
-def _setting(name: str, given: Any) -> float:
-    """A number of the protocol: seconds, newtons, or a string with such a unit."""
+def _ramp(step: RampStep, given: Any) -> list[Entry]:
+    """Pairs of a temperature and a length, as readings of the last two fields of the step."""
+    temperature, sag = step.fields[-2:]
+    if not isinstance(given, list):
+        raise EntryError(f"{step.series} must be a list of pairs [°C, mm]", step.series)
+    entries = []
+    for i, pair in enumerate(given):
+        if not isinstance(pair, list) or len(pair) != 2:
+            raise EntryError(f"{step.series}: reading {i + 1} must be a pair [°C, mm], but got {json.dumps(pair)[:60]}", step.series, i + 1)
+        entries.append(Entry(temperature.name, _number(pair[0], TEMPERATURE, step.series), i))
+        entries.append(Entry(sag.name, _number(pair[1], LENGTH, step.series), i))
+    return entries
+
+
+def _features(step: FeaturesStep, given: Any) -> list[Entry]:
+    """Features with their kind, their nominal size and their readings."""
+    (measured,) = step.fields
+    if not isinstance(given, list):
+        raise EntryError(f"{step.series} must be a list of features", step.series)
+    entries: list[Entry] = []
+    for i, one in enumerate(given, 1):
+        if not isinstance(one, Mapping) or set(one) != set(_FEATURE_KEYS):
+            raise EntryError(f"{step.series}: feature {i} must have {', '.join(_FEATURE_KEYS)}", step.series, i)
+        name = Feature.parse(f"{one['kind']} {_number(one['nominal'], LENGTH, 'nominal'):.10g}").name
+        readings = one["measured"] if isinstance(one["measured"], list) else [one["measured"]]
+        if not readings:
+            raise EntryError(f"{step.series}: feature {i} has no reading", step.series, i)
+        at = sum(e.about == name for e in entries)
+        entries += [Entry(measured.name, _value(measured, v), at + k, about=name) for k, v in enumerate(readings)]
+    return entries
+
+
+def _setting(method: Method, name: str, given: Any) -> float | bool:
+    """A setting of the protocol: yes or no, a number in its base unit, or a string with such a unit."""
+    if isinstance(getattr(method.protocol(), name), bool):
+        if not isinstance(given, bool):
+            raise EntryError(f"{name} must be true or false, but got {given!r}", name)
+        return given
     if isinstance(given, bool) or not isinstance(given, int | float | str):
         raise EntryError(f"{name} must be a number, but got {given!r}", name)
     if not isinstance(given, str):
         return float(given)
-    for dimension in (TIME, FORCE):
+    for dimension in _SETTINGS:
         try:
             return parse_quantity(given, dimension, field=name).value
         except EntryError:
             continue
-    raise EntryError(f"{name}: '{given}' is neither a time nor a force", name)
+    raise EntryError(f"{name}: '{given}' is neither a time nor a force, an angle or a stress", name)
 
 
 def _entries(spec: Field, given: Any) -> list[Entry]:
+    if spec.by_about:
+        if not isinstance(given, Mapping):
+            raise EntryError(f"{spec.name} must be an object: the readings by what they are of", spec.name)
+        return [replace(e, about=str(name)[:80]) for name, own in given.items() for e in _listed(spec, own)]
+    return _listed(spec, given)
+
+
+def _listed(spec: Field, given: Any) -> list[Entry]:
     values = given if isinstance(given, list) else [given]
     return [_entry(spec, value, position) for position, value in enumerate(values)]
 
 
 def _entry(spec: Field, given: Any, position: int) -> Entry:
+    if spec.yes_no and isinstance(given, bool):
+        return Entry(spec.name, float(given), position)
     if not isinstance(given, Mapping):
         if spec.timed or spec.by_load:
             raise EntryError(f'{spec.name}: each reading is an object with "after" and "value"', spec.name, position + 1)
@@ -180,12 +249,26 @@ def schema_of(method: Method) -> dict[str, Any]:
     for spec in method.fields():
         reading = _timed_schema(spec) if spec.timed or spec.by_load else _number_schema(spec.of_dimension, spec.sign, spec.label)
         many: dict[str, Any] = {"type": "array", "items": reading}
-        properties[spec.name] = many if spec.timed or spec.by_load else {"oneOf": [reading, many]}
+        own = many if spec.timed or spec.by_load else {"oneOf": [reading, many]}
+        if spec.yes_no:
+            own = {"description": spec.label, "type": "boolean"}
+        properties[spec.name] = {"type": "object", "additionalProperties": own} if spec.by_about else own
+    for step in method.steps:
+        if isinstance(step, RampStep):
+            pair = {"type": "array", "minItems": 2, "maxItems": 2, "items": {"type": ["number", "string"]}}
+            properties[step.series] = {"description": "pairs of temperature (°C) and deflection (mm)", "type": "array", "items": pair}
+        elif isinstance(step, FeaturesStep):
+            properties[step.series] = {"type": "array", "items": _feature_schema(step.fields[0])}
+    for absorbed in [f.name for s in method.steps if isinstance(s, FeaturesStep) for f in s.fields]:
+        del properties[absorbed]
+    if method.outcome_field:
+        properties[method.outcome_field] = {"enum": [o.symbol for o in method.outcomes if o.symbol]}
     for setting in fields(method.protocol):
         properties[setting.name] = {"description": "set by the lab; base units", "default": method.protocol().as_dict().get(setting.name)}
     if any(f.channel for f in method.fields()):
         properties[READING_STEP] = _number_schema(_stepped(method).of_dimension, Sign.ABOVE_ZERO, "the step in which the rig shows a reading")
-    needed = [f.name for f in method.fields() if f.needed and f.default is None]
+    series = {f.name: s.series for s in method.steps if isinstance(s, FeaturesStep) for f in s.fields}
+    needed = [series.get(f.name, f.name) for f in method.fields() if f.needed and f.default is None]
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": f"A run of {method.label.lower()}",
@@ -218,3 +301,13 @@ def _timed_schema(spec: Field) -> dict[str, Any]:
         own["load"] = _number_schema(FORCE, Sign.ABOVE_ZERO, "load")
     needed = ["value", *(["after"] if spec.timed else []), *(["load"] if spec.by_load else [])]
     return {"type": "object", "additionalProperties": False, "required": needed, "properties": own}
+
+
+def _feature_schema(spec: Field) -> dict[str, Any]:
+    reading = _number_schema(spec.of_dimension, spec.sign, spec.label)
+    own = {
+        "kind": {"enum": list(FEATURE_KINDS)},
+        "nominal": _number_schema(LENGTH, Sign.ABOVE_ZERO, "nominal size"),
+        "measured": {"oneOf": [reading, {"type": "array", "items": reading, "minItems": 1}]},
+    }
+    return {"type": "object", "additionalProperties": False, "required": list(_FEATURE_KEYS), "properties": own}

@@ -13,7 +13,7 @@ from assayer.core.errors import EntryError, Question
 from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Inputs
 from assayer.core.methods.results import Reduction
-from assayer.core.methods.steps import CLOCK_EVENTS, Field
+from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.methods.vocabulary import Bound, Sign, Validity
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.services.bench.reductions import Typed
@@ -49,23 +49,28 @@ def _key(t: Typed) -> str:
 
 
 def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> list[Question]:
-    nominals = inputs.shape.dimensions if inputs.shape is not None else {}
+    nominals = inputs.shape.nominals if inputs.shape is not None else {}
     questions = []
     # what is asked about by itself is no measure for the others
-    odd = {(t.field, t.position) for t in typed if t.field not in CLOCK_EVENTS and _off(method.field(t.field), nominals, t.value)}
+    odd = {(t.field, t.position) for t in typed if t.field not in CLOCK_EVENTS and _off(_nominal(method, t, nominals), t.value)}
     for t in typed:
         if t.field in CLOCK_EVENTS:
             continue
         field = method.field(t.field)
-        nominal = nominals.get(field.nominal or "")
+        nominal = _nominal(method, t, nominals)
         unit = field.of_dimension.base
         if nominal is not None:
             asked = question_number(t.field, t.value, (1 - _NEAR) * nominal, (1 + _NEAR) * nominal, field.label, unit)
             if asked is not None:
-                text = asked.text if asked.likely else f"{field.label} {t.value:g} {unit}, but the shape has {nominal:g} {unit}: is it the right shape?"
+                what = f"{t.about}: " if t.about else ""
+                text = (
+                    f"{what}{asked.text}"
+                    if asked.likely
+                    else f"{what}{field.label} {t.value:g} {unit}, but the shape has {nominal:g} {unit}: is it the right shape?"
+                )
                 questions.append(replace(asked, key=f"{_key(t)}={t.value:.10g}", text=text, row=t.position))
                 continue
-        others = [v for i, v in _positions(inputs, t.field) if i != t.position and (t.field, i) not in odd]
+        others = [v for i, v in _positions(inputs, t.field, t.about) if i != t.position and (t.field, i) not in odd]
         # what may lie on either side of nothing has no share of its siblings to be off by
         if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and others:
             # of three or more the middle of all: one slip must not cast doubt on those beside it
@@ -78,13 +83,20 @@ def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) ->
     return questions
 
 
-def _off(field: Field, nominals: Mapping[str, float], value: float) -> bool:
-    nominal = nominals.get(field.nominal or "")
+def _nominal(method: Method, t: Typed, nominals: Mapping[str, float]) -> float | None:
+    """The length that an entry should be near: the shape's, or that of the feature it is of."""
+    field = method.field(t.field)
+    if field.by_about:
+        return method.nominal(field, t.about)
+    return nominals.get(field.nominal or "")
+
+
+def _off(nominal: float | None, value: float) -> bool:
     return nominal is not None and not (1 - _NEAR) * nominal <= value <= (1 + _NEAR) * nominal
 
 
-def _positions(inputs: Inputs, name: str) -> list[tuple[int, float]]:
-    return [(e.position, e.value) for e in inputs.entries if e.field == name]
+def _positions(inputs: Inputs, name: str, about: str | None) -> list[tuple[int, float]]:
+    return [(e.position, e.value) for e in inputs.entries if e.field == name and e.about == about]
 
 
 def _about_course(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> list[Question]:
@@ -145,7 +157,7 @@ def _about_results(method: Method, inputs: Inputs, typed: Sequence[Typed], reduc
 def _slipped(method: Method, inputs: Inputs, typed: Sequence[Typed], key: str, span: tuple[float, float]) -> tuple[Typed, float] | None:
     """The one entry whose decimal mark, moved, makes the result plausible."""
     for t in typed:
-        if t.field in CLOCK_EVENTS or method.field(t.field).nominal is not None:
+        if t.field in CLOCK_EVENTS or (method.field(t.field).nominal is not None or method.field(t.field).by_about):
             continue
         for power in (1, 2, -1, 3, -2):
             moved = [replace(e, value=e.value / 10**power) if (e.field, e.position, e.load) == (t.field, t.position, t.load) else e for e in inputs.entries]

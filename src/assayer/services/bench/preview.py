@@ -78,7 +78,7 @@ def _read(method: Method, rig: RigReader, asked: PreviewRequest, workspace: Work
             if said is not None:
                 read_as.append(said)
         at = reading.happened_at or now
-        typed.append(Typed(reading.field, reading.position, value, at, min(at, now), reading.ambient_c, reading.load, reading.after, rig))
+        typed.append(Typed(reading.field, reading.position, value, at, min(at, now), reading.ambient_c, reading.load, reading.after, rig, reading.about))
     return typed, errors, read_as
 
 

@@ -65,6 +65,8 @@ def make_reading(unit: Unit, run: Run, method: Method, rig: RigReader, new: NewR
         field.check(quantity.value, new.raw.strip())
         if field.by_load and new.load is None:
             raise EntryError(f"{field.label}: say under which load it was read", field.name)
+        if field.by_about and new.about is None:
+            raise EntryError(f"{field.label}: say what of the specimen it is of", field.name)
         value, unit_shown, raw, step = quantity.value, quantity.unit, quantity.raw, method.step_of(new.field).name
     return Reading(
         id=new.id,
@@ -81,6 +83,7 @@ def make_reading(unit: Unit, run: Run, method: Method, rig: RigReader, new: NewR
         ambient_c=new.ambient_c,
         load=new.load,
         after=new.after,
+        about=new.about,
         rig_version_id=None if rig.version.id == run.rig_version_id else rig.version.id,
         entered_by=unit.actor.who,
         supersedes_id=new.supersedes if isinstance(new, Correction) else None,

@@ -40,6 +40,7 @@ class Typed:
     load: float | None
     after: float | None
     rig: RigReader
+    about: str | None = None
 
 
 def standing(readings: Iterable[Reading]) -> list[Reading]:
@@ -58,7 +59,7 @@ def typed_of_run(session: Session, run: Run) -> list[Typed]:
         if key not in readers:
             readers[key] = reader_of(session, key)
         # a clock that is ahead must not call a calibration that is still to come
-        typed.append(Typed(r.field, r.position, r.value, r.happened_at, min(r.happened_at, r.entered_at), r.ambient_c, r.load, r.after, readers[key]))
+        typed.append(Typed(r.field, r.position, r.value, r.happened_at, min(r.happened_at, r.entered_at), r.ambient_c, r.load, r.after, readers[key], r.about))
     return typed
 
 
@@ -71,7 +72,7 @@ def entries_of(method: Method, typed: Sequence[Typed]) -> list[Entry]:
             continue
         field = method.field(t.field)
         factor = t.rig.factor_of(field, t.calibrated_at)
-        entries.append(Entry(t.field, t.value * factor, t.position, seconds_after(field, t, events), t.load, t.ambient))
+        entries.append(Entry(t.field, t.value * factor, t.position, seconds_after(field, t, events), t.load, t.ambient, t.about))
     return entries
 
 

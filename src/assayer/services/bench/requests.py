@@ -28,6 +28,10 @@ class RawField(Request):
     after: Annotated[
         float | None, Field(ge=0, le=1e9, description="s from the event it counts from, where that was typed; else it follows from the instants")
     ] = None
+    about: Annotated[
+        Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80), AfterValidator(printable)] | None,
+        Field(description="what of the specimen it is of: a feature, a named size, a grader"),
+    ] = None
 
 
 class NewReading(RawField):

@@ -287,7 +287,7 @@ def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correct
         test = find(unit.session, Test, run.test_id)
         method = find_method(test.method)
         rig = reader_of(unit.session, old.rig_version_id or run.rig_version_id)
-        kept = {name: getattr(old, name) for name in ("load", "ambient_c") if getattr(correction, name) is None}
+        kept = {name: getattr(old, name) for name in ("load", "ambient_c", "about") if getattr(correction, name) is None}
         same_place = correction.model_copy(update=kept)
         if correction.after is None and correction.happened_at is None:
             same_place = same_place.model_copy(update={"after": old.after})

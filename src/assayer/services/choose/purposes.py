@@ -11,6 +11,7 @@ from assayer.core.methods.derived import DERIVED
 from assayer.core.ranking.ranking import Criterion
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
+from assayer.services.declarations import main_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import arm_views
 from assayer.services.studies.ratios import derived_of
@@ -33,11 +34,12 @@ def criterion_options(workspace: Workspace, study_id: str) -> CriterionOptions:
         items = []
         for test in tests:
             method = find_method(test.method)
-            keys = {method.main} | {q for test_id, q in measured if test_id == test.id and any(s.name == q.partition("@")[0] for s in method.quantities)}
+            main = main_of(test)
+            keys = {main} | {q for test_id, q in measured if test_id == test.id and any(s.name == q.partition("@")[0] for s in method.quantities)}
             order = {q.name: i for i, q in enumerate(method.quantities)}
-            for key in sorted(keys, key=lambda k: (k != method.main, order[k.partition("@")[0]], float(k.partition("@")[2] or 0))):
+            for key in sorted(keys, key=lambda k: (k != main, order[k.partition("@")[0]], float(k.partition("@")[2] or 0))):
                 spec = method.quantity(key)
-                items.append(_option(test, key, spec.label, spec.unit, str(spec.good_side), key == method.main))
+                items.append(_option(test, key, spec.label, spec.unit, str(spec.good_side), key == main))
             items += [_option(test, d.name, d.label, d.unit, str(d.good_side), False) for d, _ in derived_of(test, tests)]
         return CriterionOptions(items=items)
 

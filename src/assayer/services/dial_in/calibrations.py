@@ -7,8 +7,8 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
 from assayer.core.filament.bead import flow_by_mass, flow_by_wall
-from assayer.core.filament.shrinkage import fit_shrinkage
 from assayer.core.settings.sheet import Extra, Set, Sheet, Source
+from assayer.core.stats.shrinkage import fit_shrinkage
 from assayer.services.dial_in.requests import NewDialCalibration
 from assayer.services.dial_in.trail_facts import TrailFacts
 from assayer.services.dial_in.views import OldCalibration

@@ -3,16 +3,29 @@
 from __future__ import annotations
 
 from dataclasses import fields
+from typing import Literal
 
 from assayer.core.methods import REGISTRY
 from assayer.core.methods.base import Method
-from assayer.core.methods.steps import Field, RecordingStep, RoundsStep, Step, TimedLoadsStep
+from assayer.core.methods.inputs import Setting
+from assayer.core.methods.steps import Field, RampStep, RecordingStep, RoundsStep, Step, TimedLoadsStep
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, Orientation
 from assayer.core.quantities.shown import CHOICES
 from assayer.core.quantities.units import DIMENSIONS, Dimension
 from assayer.formats.curves.column_words import ROLES
 from assayer.services.declarations import outcome_views, shape_view
-from assayer.services.rigs.views import ChannelRole, Declarations, DimensionView, FieldView, MethodQuantity, MethodView, ShownUnit, StepView, UnitChoice
+from assayer.services.rigs.views import (
+    ChannelRole,
+    Declarations,
+    DimensionView,
+    FieldView,
+    MethodQuantity,
+    MethodView,
+    ProtocolSetting,
+    ShownUnit,
+    StepView,
+    UnitChoice,
+)
 
 
 def declarations() -> Declarations:
@@ -61,6 +74,7 @@ def method_view(m: Method) -> MethodView:
         ],
         main=m.main,
         protocol=m.protocol().as_dict(),
+        settings=[_protocol_setting(s) for s in m.protocol.declared()],
         options=[f.name for f in fields(m.options)],
     )
 
@@ -72,7 +86,7 @@ def _step_view(s: Step) -> StepView:
         label=s.label,
         optional=s.optional,
         fields=[_field_view(f) for f in s.fields],
-        channels=list(s.channels) if isinstance(s, RecordingStep) else [],
+        channels=list(s.channels) if isinstance(s, RecordingStep | RampStep) else [],
         ladder=s.ladder if isinstance(s, TimedLoadsStep) else None,
         times=s.times if isinstance(s, TimedLoadsStep) else None,
         due=s.due if isinstance(s, RoundsStep) else None,
@@ -94,4 +108,12 @@ def _field_view(f: Field) -> FieldView:
         by_load=f.by_load,
         from_rig=f.from_rig,
         from_print=f.from_print,
+        by_about=f.by_about,
+        yes_no=f.yes_no,
     )
+
+
+def _protocol_setting(s: Setting) -> ProtocolSetting:
+    kind: Literal["number", "numbers", "yes or no"] = "yes or no" if isinstance(s.default, bool) else "numbers" if isinstance(s.default, tuple) else "number"
+    default = list(s.default) if isinstance(s.default, tuple) else float(s.default)
+    return ProtocolSetting(name=s.name, label=s.label, dimension=s.dimension, base=DIMENSIONS[s.dimension].base, kind=kind, default=default)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Literal
 
 from assayer.core.methods.vocabulary import Orientation, Sign, StepKind, SubjectKind
 from assayer.services.views import OutcomeView, Pair2, QuantityView, RecordEntry, ShapeView, View
@@ -94,6 +95,20 @@ class FieldView(View):
     from_rig: str | None
     from_print: str | None
     """What of the print stands for it where it is not typed."""
+    by_about: bool
+    """Whether each reading tells what it is of."""
+    yes_no: bool
+
+
+class ProtocolSetting(View):
+    """What a lab sets for a test, in base units."""
+
+    name: str
+    label: str
+    dimension: str
+    base: str
+    kind: Literal["number", "numbers", "yes or no"]
+    default: float | list[float]
 
 
 class StepView(View):
@@ -138,6 +153,8 @@ class MethodView(View):
     main: str
     protocol: dict[str, float | list[float]]
     """As delivered, in base units; a lab sets its own for each test."""
+    settings: list[ProtocolSetting]
+    """What a protocol is made of."""
     options: list[str]
 
 

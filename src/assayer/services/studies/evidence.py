@@ -14,11 +14,12 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import GroupSummary, summarise
 from assayer.core.stats.verdicts import GroupBounds, Margin, Verdict, decide
+from assayer.services.declarations import main_of
 from assayer.store.counting import count_if
 from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Test, Variant
 
-Key = tuple[str, str]
-"""What two results must share to be averaged: procedure version and rig version."""
+Key = tuple[str, str, str]
+"""What two results must share to be averaged: procedure version, rig version, and how they ended where that is told apart."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +97,7 @@ class Evidence:
     @property
     def margin(self) -> Margin:
         """The test's margin for its main quantity, each other quantity's own."""
-        if self.quantity == self.method.main:
+        if self.quantity == main_of(self.test):
             return Margin(self.test.margin_value, self.test.margin_relative)
         return self.method.quantity(self.quantity).margin
 
@@ -106,8 +107,8 @@ class Evidence:
         if reference is None or reference_id is None:
             return {}
         others = {a: g for a, g in groups.items() if a != reference_id}
-        good_side = self.method.quantity(self.quantity).good_side
-        decided = decide(reference, others, self.margin, good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id))
+        spec = self.method.quantity(self.quantity)
+        decided = decide(reference, others, self.margin, spec.good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id), spec.target)
         return {d.group: d for d in decided}
 
 
@@ -125,7 +126,7 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
     found: dict[str, Evidence] = {}
     for test in tests:
         method = find_method(test.method)
-        found[test.id] = Evidence(test, method, (quantities or {}).get(test.id) or method.main, arms)
+        found[test.id] = Evidence(test, method, (quantities or {}).get(test.id) or main_of(test), arms)
     ids = list(found)
     _count_slots(session, found)
     wanted = {e.quantity for e in found.values()}
@@ -141,9 +142,11 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
     ).all()
     ambient = _ambient(session, [e.test.id for e in found.values() if any(f.timed for f in e.method.fields())])
     by_test: dict[str, list[_Row]] = defaultdict(list)
+    ends = {(e.test.id, o.name): o.label for e in found.values() for o in e.method.outcomes if o.apart}
     for row in rows:
         result = values.get((row.Run.id, found[row.Run.test_id].quantity))
-        by_test[row.Run.test_id].append(_Row(row.arm_id, row.slot_id, row.id, row.code, row.batch_id, row.Run, result))
+        end = ends.get((row.Run.test_id, row.Run.outcome or ""), "")
+        by_test[row.Run.test_id].append(_Row(row.arm_id, row.slot_id, row.id, row.code, row.batch_id, row.Run, result, end))
     rigs = _rigs(session, {r.run.rig_version_id for own in by_test.values() for r in own})
     for test_id, own in by_test.items():
         _place(found[test_id], own, ambient, rigs)
@@ -159,6 +162,7 @@ class _Row:
     batch_id: str
     run: Run
     result: Result | None
+    end: str
 
 
 def _count_slots(session: Session, found: Mapping[str, Evidence]) -> None:
@@ -198,14 +202,16 @@ def _ambient(session: Session, test_ids: list[str]) -> dict[str, float]:
 
 def _keys(arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tuple[str, str]]) -> dict[str, Key]:
     """What most specimens that count were tested with is the test; where rigs are studied, each arm's own rig is."""
-    votes = Counter((r.run.procedure_version, r.run.rig_version_id) for r in counting)
+    votes = Counter((r.run.procedure_version, r.run.rig_version_id, r.end) for r in counting)
     if not votes:
         return {}
-    usual = votes.most_common(1)[0][0]
+    procedure, rig = Counter((k[0], k[1]) for k in votes.elements()).most_common(1)[0][0]
+    ends = Counter(k[2] for k in votes.elements() if k[:2] == (procedure, rig) and k[2])
+    usual = (procedure, rig, ends.most_common(1)[0][0] if ends else "")
     keys = {}
     for arm in arms:
-        own = [key for key in votes if arm.rig_id is not None and rigs.get(key[1], ("", ""))[0] == arm.rig_id and key[0] == usual[0]]
-        keys[arm.id] = usual if arm.rig_id is None else max(own, key=lambda k: votes[k], default=(usual[0], ""))
+        own = [key for key in votes if arm.rig_id is not None and rigs.get(key[1], ("", ""))[0] == arm.rig_id and (key[0], key[2]) == (usual[0], usual[2])]
+        keys[arm.id] = usual if arm.rig_id is None else max(own, key=lambda k: votes[k], default=(usual[0], "", usual[2]))
     return keys
 
 
@@ -215,7 +221,9 @@ def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], r
     evidence.rig_names = {r.run.rig_version_id: rigs.get(r.run.rig_version_id, ("", ""))[1] for r in rows}
     evidence.measured = Counter(r.arm_id for r in rows if not r.run.complete)
     for r in shown:
-        key = (r.run.procedure_version, r.run.rig_version_id)
+        # how it ended is no matter where that is not told apart
+        end = r.end or evidence.keys.get(r.arm_id, ("", "", ""))[2]
+        key = (r.run.procedure_version, r.run.rig_version_id, end)
         evidence.dots.setdefault(r.arm_id, []).append(
             Dot(
                 arm_id=r.arm_id,

@@ -9,7 +9,7 @@ from assayer.core.methods.derived import Derived
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import GroupBounds, Verdict
 from assayer.services.parts.shapes import shape_of
-from assayer.services.studies.evidence import Dot, Evidence
+from assayer.services.studies.evidence import Dot, Evidence, Key
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, ratio_verdicts
 from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
 from assayer.store.models import Study
@@ -79,8 +79,8 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
     notes = []
     for key in dict.fromkeys(d.key for d in dots if d.state == "apart"):
         count = sum(d.key == key and d.state == "apart" for d in dots)
-        differs = "procedure" if key[0] != evidence.keys[arm_id][0] else "rig"
-        notes.append(f"{count} tested with another {differs} ({evidence.rig_names.get(key[1], '')}): shown apart, not averaged")
+        differs = _differs(key, evidence.keys[arm_id], evidence.rig_names.get(key[1], ""))
+        notes.append(f"{count} {differs}: shown apart, not averaged")
     bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
     if bounds.at_least:
         notes.append(f"{bounds.at_least} of {n} are lower bounds: the true mean is higher")
@@ -93,6 +93,13 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
             if d.ambient is not None and abs(d.ambient - mean) > AMBIENT_APART:
                 notes.append(f"{d.code}: the room was {d.ambient:.1f} °C, {mean:.1f} °C for all: the comparison is marked")
     return notes
+
+
+def _differs(key: Key, usual: Key, rig: str) -> str:
+    """Which of the three differs first, in words."""
+    if key[0] != usual[0]:
+        return f"tested with another procedure ({rig})"
+    return f"tested with another rig ({rig})" if key[1] != usual[1] else f"ended otherwise ({key[2]})"
 
 
 def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]], study: Study) -> EvidenceView:

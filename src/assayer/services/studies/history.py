@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import summarise
+from assayer.services.declarations import main_of
 from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, Run, Slot, Specimen, Study, Test, Variant
 
@@ -58,7 +59,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
                 label=spec.label,
                 unit=first.Result.unit,
                 good_side=str(spec.good_side),
-                main=key == method.main,
+                main=key == main_of(first.Test),
                 values=values,
                 n=group.n,
                 at_least=bounds[Bound.AT_LEAST],

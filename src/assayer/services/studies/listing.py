@@ -8,15 +8,16 @@ from sqlalchemy import func, literal_column, select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import method as find_method
+from assayer.core.methods.base import Method
 from assayer.core.plan.fairness import StudiedFactor, differing_settings
 from assayer.core.settings.declared import setting, shown
-from assayer.services.declarations import outcome_views, quantity_view, shape_view
+from assayer.services.declarations import main_of, outcome_views, quantity_view, shape_view
 from assayer.services.parts.shapes import shape_of
 from assayer.services.stock.materials import material_view
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.views import AmendmentView, ArmView, StudyItem, StudyPage, StudyView, TestView
 from assayer.services.unit import Workspace, find
-from assayer.services.views import SwatchView
+from assayer.services.views import QuantityView, SwatchView
 from assayer.store.counting import count_if
 from assayer.store.models import Amendment, Arm, Material, Printer, Rig, Run, Slot, Specimen, Spool, Study, Test, Variant
 
@@ -165,6 +166,12 @@ def test_view(test: Test) -> TestView:
         margin=test.margin_value,
         margin_relative=test.margin_relative,
         outcomes=outcome_views(method, test.orientation),
-        quantities=[quantity_view(q) for q in method.quantities],
-        main=method.main,
+        quantities=_quantities(method, main_of(test)),
+        main=main_of(test),
     )
+
+
+def _quantities(method: Method, main: str) -> list[QuantityView]:
+    """What a test yields; its main quantity under its own key, where it exists once a load or a time."""
+    spec = method.quantity(main)
+    return [quantity_view(spec, main) if q.name == main.partition("@")[0] else quantity_view(q) for q in method.quantities]

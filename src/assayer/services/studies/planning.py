@@ -197,7 +197,7 @@ def plan_test(session: Session, study_id: str, spec: NewTest, position: int) -> 
         raise EntryError(f"the {shape.label} cannot be printed {spec.orientation}: it would fall over", "tests", row=position + 1)
     # read once, so that what cannot be is refused while somebody plans it
     protocol = method.protocol.read(spec.protocol, method.label)
-    own = method.quantity(method.main).margin
+    own = method.quantity(method.main_of(protocol)).margin
     return Test(
         id=spec.id,
         study_id=study_id,

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import REGISTRY
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.ranking.ranking import pooled_sd
 from assayer.core.stats.groups import summarise
+from assayer.services.declarations import main_of
 from assayer.services.rigs.views import ScatterList, ScatterView
 from assayer.services.unit import Workspace
 from assayer.store.models import Result, Run, Slot, Specimen, Test
@@ -26,19 +27,22 @@ def scatter(workspace: Workspace) -> ScatterList:
 def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
     """The scatter of some methods."""
     names = [m for m in methods if m in REGISTRY]
+    if not names:
+        return []
     rows = session.execute(
-        select(Test.method, Test.orientation, Test.id, Slot.arm_id, Run.rig_version_id, Result.quantity, Result.value, Result.unit)
+        select(Test, Slot.arm_id, Run.rig_version_id, Result.quantity, Result.value, Result.unit)
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
         .join(Specimen, Specimen.id == Run.specimen_id)
         .join(Slot, Slot.id == Specimen.slot_id)
         .where(Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.bound == Bound.EXACT, Result.provisional.is_(False))
-        .where(Test.method.in_(names), Result.quantity.in_([REGISTRY[m].main for m in names]))
+        .where(Test.method.in_(names), or_(*(Result.quantity.startswith(REGISTRY[m].main) for m in names)))
     ).all()
+    mains = {r.Test.id: main_of(r.Test) for r in rows}
     groups: dict[tuple[str, str, str], dict[tuple[str, str, str], list[float]]] = defaultdict(lambda: defaultdict(list))
     for r in rows:
-        if r.method in REGISTRY and REGISTRY[r.method].main == r.quantity:
-            groups[r.method, r.orientation, r.unit][r.id, r.arm_id, r.rig_version_id].append(r.value)
+        if mains[r.Test.id] == r.quantity:
+            groups[r.Test.method, r.Test.orientation, r.unit][r.Test.id, r.arm_id, r.rig_version_id].append(r.value)
     items = []
     for (method, orientation, unit), arms in sorted(groups.items()):
         spec = REGISTRY[method].quantity(REGISTRY[method].main)

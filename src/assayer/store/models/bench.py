@@ -99,6 +99,8 @@ class Reading(Base):
     ambient_c: Mapped[float | None]
     load: Mapped[float | None]
     after: Mapped[float | None]
+    about: Mapped[str | None] = mapped_column(String(80))
+    """What of the specimen it is of: a feature, a named size, a grader."""
     rig_version_id: Mapped[str | None] = mapped_column(ForeignKey("rig_versions.id"))
     """Where it was read, if on another rig than the run's."""
     entered_by: Mapped[str] = mapped_column(String(80))

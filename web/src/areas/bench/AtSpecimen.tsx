@@ -52,16 +52,22 @@ export function AtSpecimen(props: AtSpecimenProps) {
   const { asked } = accepting;
   useLease(item, onNotice);
   useFirstFocus(at, focusOn, `${item.specimen_id}-${String(dimensionsOnly)}`);
+  // unlike ends are not averaged: without it the result could not be placed
+  const toChoose = !dimensionsOnly && test.outcomes.some((o) => typeof o.symbol === "string");
   /** Enter or the button: on with the entry; at its end check with the server, ask, and keep. */
   const goOn = async (active: string | null) => {
     if (accepting.busy.current) return;
-    const next = nextOf(slots, whole, active, locked);
+    const next = nextOf(slots, whole, active, locked, toChoose);
     if ("focus" in next) return focusOn(next.focus);
+    if ("choose" in next) {
+      onNotice("say how it ended");
+      return root.current?.querySelector<HTMLButtonElement>("[data-outcome]")?.focus();
+    }
     if ("press" in next) return root.current?.querySelector<HTMLButtonElement>(`button[name="${next.press}"]`)?.focus();
     await accepting.accept();
   };
   const bursts = useBursts(at, focusOn, (text) => props.onScan(text, faulting || recording.unclear !== null));
-  useBenchKeys({ ...bursts, onEnter: (active) => void goOn(active), letters: { f: () => setFaulting(true), u: props.onUndo, n: props.onNext }, dialogOpen: faulting || recording.unclear !== null || asked.length > 0 });
+  useBenchKeys({ ...bursts, onEnter: (active) => void goOn(active), letters: { f: () => setFaulting(true), u: props.onUndo, n: props.onNext, ...(toChoose ? chooseBy(test.outcomes, root, (outcome) => at.change({ outcome, place: null })) : {}) }, dialogOpen: faulting || recording.unclear !== null || asked.length > 0 });
   const drop = useFileDrop(recording.take, steps.some((s) => s.kind === "recording"));
   const onValue = (key: string, raw: string, stamp?: Stamp) => {
     onNotice(null);
@@ -89,15 +95,30 @@ export function AtSpecimen(props: AtSpecimenProps) {
           test={test}
           curveId={entry.curve?.onServer ? entry.curve.id : null}
           lastCode={props.lastCode}
-          ready={complete(slots, whole) && started(entry)}
+          ready={complete(slots, whole) && started(entry) && (!toChoose || entry.outcome !== null)}
+          letters={toChoose}
           dimensionsOnly={dimensionsOnly}
           onFault={() => setFaulting(true)}
-          onAccept={() => void (complete(slots, whole) ? accepting.accept() : goOn(null))}
+          onAccept={() => void (complete(slots, whole) && (!toChoose || entry.outcome !== null) ? accepting.accept() : goOn(null))}
         />
       </div>
       {faulting && <FaultDialog code={item.code} reasons={props.reasons} onClose={() => setFaulting(false)} onFault={onFault} />}
       {recording.unclear && <FileQuestions problem={recording.unclear.problem} rigVersionId={rig.id} onClose={recording.forget} onAnswered={() => recording.unclear && recording.take(recording.unclear.file)} />}
     </div>
+  );
+}
+
+/** Outcomes by their letter; the cursor goes to the one that was chosen, and Enter goes on from there. */
+function chooseBy(outcomes: readonly Schemas["OutcomeView"][], root: React.RefObject<HTMLDivElement | null>, choose: (name: string) => void): Record<string, () => void> {
+  const own = outcomes.filter((o) => typeof o.symbol === "string");
+  return Object.fromEntries(
+    own.map((o) => [
+      (o.symbol ?? "").toLowerCase(),
+      () => {
+        choose(o.name);
+        root.current?.querySelector<HTMLButtonElement>(`[data-outcome="${o.name}"]`)?.focus();
+      },
+    ]),
   );
 }
 

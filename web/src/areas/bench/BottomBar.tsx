@@ -17,12 +17,14 @@ interface BottomBarProps {
   /** Every field is filled. */
   ready: boolean;
   dimensionsOnly: boolean;
+  /** Letters say how it ended; none of them leads on without testing. */
+  letters: boolean;
   onFault: () => void;
   onAccept: () => void;
 }
 
 /** The computed result before it is accepted, what looks implausible, and the two decisions, far apart. */
-export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, ready, dimensionsOnly, onFault, onAccept }: BottomBarProps) {
+export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, ready, dimensionsOnly, letters, onFault, onAccept }: BottomBarProps) {
   const main = preview?.reduction?.results.find((r) => r.quantity === test.main);
   const caution = preview?.checks.some((c) => c.level === "caution");
   // what wants a look comes first
@@ -73,7 +75,7 @@ export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, re
                 <kbd>U</kbd> takes {lastCode} back ·{" "}
               </>
             )}
-            <kbd>N</kbd> next without testing
+            {letters ? "its letter says how it broke" : <><kbd>N</kbd> next without testing</>}
           </div>
         )}
       </div>

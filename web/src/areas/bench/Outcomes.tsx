@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { BreakPictogram } from "../../figures/BreakPictogram";
 import css from "./bench.module.css";
 
 type Outcome = Schemas["OutcomeView"];
@@ -24,11 +25,12 @@ export function Outcomes({ outcomes, chosen, onChoose }: OutcomesProps) {
         <button
           key={o.name}
           type="button"
-          data-outcome
+          data-outcome={o.name}
           className={css.outcome}
           aria-pressed={chosen === o.name}
           onClick={() => onChoose(chosen === o.name ? null : o.name, o.place ? (o.place[0] + o.place[1]) / 2 : null)}
         >
+          {o.symbol && <BreakPictogram symbol={o.symbol} />}
           {o.label}
           {o.bound !== "exact" && ` → ${o.bound.replace("_", " ")}`}
         </button>

@@ -1,14 +1,14 @@
 import type { Schemas } from "../../api/client";
 import captureCss from "../../capture/capture.module.css";
 import type { PartProps } from "../../capture/parts";
-import { BELOW, PARTS } from "../../capture/registry";
+import { BELOW, drawnByParts, PARTS } from "../../capture/registry";
 import { Drawing } from "../../figures/drawings/Drawing";
 import { H, W } from "../../figures/drawings/geometry";
 import { outcomeAt } from "./Outcomes";
 import type { AtEntry } from "./useEntry";
 
 /** What stands under the drawing takes its margins: the share of its height that is kept. */
-const CROP: Partial<Record<Schemas["StepKind"], number>> = { "timed loads": 0.6, plain: 0.74 };
+const CROP: Partial<Record<Schemas["StepKind"], number>> = { "timed loads": 0.6, plain: 0.74, swing: 0.62, twist: 0.62, use: 0.62, ramp: 0.62 };
 
 interface SpecimenDrawingProps {
   code: string;
@@ -30,6 +30,20 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
       const Part = PARTS[step.kind];
       return Part && <Part key={step.name} step={step} {...shared} />;
     });
+  if (drawnByParts(steps)) {
+    return (
+      <>
+        <div className={captureCss.title}>
+          <span className={captureCss.code}>{code}</span>
+          <span className="soft">
+            {test.label.toLowerCase()}, {test.orientation}
+          </span>
+          {entry.outcome && <span style={{ color: "var(--worse)" }}>{test.outcomes.find((o) => o.name === entry.outcome)?.label}</span>}
+        </div>
+        {parts(steps)}
+      </>
+    );
+  }
   return (
     <>
       <div className={captureCss.drawing} style={{ aspectRatio: `${W} / ${H * crop}` }}>

@@ -1,16 +1,17 @@
 import { expect, test } from "vitest";
 
 import type { Schemas } from "../../api/client";
-import { complete, emptyEntry, type Entry, nextOf, readingsOf, slotsOf, wanted } from "./entry";
+import { complete, emptyEntry, type Entry, nextOf, readingsOf, type Setup, slotsOf, wanted } from "./entry";
 
 const field = (name: string, needed: number, usual: number, more: Partial<Schemas["FieldView"]> = {}): Schemas["FieldView"] => ({
-  name, label: name, dimension: "length", base: "mm", needed, usual, sign: "above zero", channel: null, nominal: null, counts_from: null, by_load: false, from_rig: null, from_print: null, ...more,
+  name, label: name, dimension: "length", base: "mm", needed, usual, sign: "above zero", channel: null, nominal: null, counts_from: null, by_load: false, from_rig: null, from_print: null, by_about: false, yes_no: false, ...more,
 });
 const step = (kind: Schemas["StepView"]["kind"], fields: Schemas["FieldView"][], more: Partial<Schemas["StepView"]> = {}): Schemas["StepView"] => ({
   kind, name: kind, label: kind, optional: false, fields, channels: [], ladder: null, times: null, due: null, ...more,
 });
-const pull = slotsOf([step("section", [field("width", 1, 3), field("thickness", 1, 3)]), step("peak", [field("peak_force", 0, 1)])], {});
-const bend = slotsOf([step("timed loads", [field("deflection", 1, 4, { by_load: true, counts_from: "load_on" }), field("residual", 0, 1)], { ladder: "ladder", times: "times" })], { ladder: [20, 40], times: [5, 20] });
+const setup = (more: Partial<Setup> = {}): Setup => ({ protocol: {}, features: [], channels: [], ...more });
+const pull = slotsOf([step("section", [field("width", 1, 3), field("thickness", 1, 3)]), step("peak", [field("peak_force", 0, 1)])], setup(), emptyEntry());
+const bend = slotsOf([step("timed loads", [field("deflection", 1, 4, { by_load: true, counts_from: "load_on" }), field("residual", 0, 1)], { ladder: "ladder", times: "times" })], setup({ protocol: { ladder: [20, 40], times: [5, 20] } }), emptyEntry());
 const typed = (values: Record<string, string>, more: Partial<Entry> = {}): Entry => ({ ...emptyEntry(), values, ...more });
 const none = new Set<string>();
 
@@ -24,7 +25,7 @@ test("Enter on an empty reading that is not needed goes on to the next field", (
 });
 
 test("at the start the cursor waits at what was not read yet, needed or only usual", () => {
-  const shear = slotsOf([step("section", [field("width", 0, 3), field("thickness", 0, 3)]), step("peak", [field("peak_force", 1, 1)])], {});
+  const shear = slotsOf([step("section", [field("width", 0, 3), field("thickness", 0, 3)]), step("peak", [field("peak_force", 1, 1)])], setup(), emptyEntry());
   expect(nextOf(shear, typed({}), null, none)).toEqual({ focus: "width-0" });
   expect(nextOf(shear, typed({ "width-0": "5" }), null, none)).toEqual({ focus: "thickness-0" });
   expect(nextOf(shear, typed({ "width-0": "5", "thickness-0": "4" }), null, none)).toEqual({ focus: "peak_force-0" });
@@ -60,9 +61,9 @@ test("a weight is put on before its readings are taken", () => {
 
 test("readings carry their instant and load, events too", () => {
   const entry = typed({ "deflection-0": "0,61" }, { stamps: { "load_on-0": { at: "2026-01-01T00:00:00Z", load: 20 }, "deflection-0": { at: "2026-01-01T00:00:05Z", load: 20 } } });
-  expect(readingsOf(entry, "now").map((r) => [r.field, r.position, r.raw, r.happened_at, r.load])).toEqual([
+  expect(readingsOf(entry, "now", []).map((r) => [r.field, r.position, r.raw, r.happened_at, r.load])).toEqual([
     ["load_on", 0, "", "2026-01-01T00:00:00Z", 20],
     ["deflection", 0, "0,61", "2026-01-01T00:00:05Z", 20],
   ]);
-  expect(readingsOf(typed({ "width-2": "4", "width-1": " " }), "now")).toHaveLength(1);
+  expect(readingsOf(typed({ "width-2": "4", "width-1": " " }), "now", [])).toHaveLength(1);
 });

@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { rowsOf } from "../../capture/ramp/rows";
 
 /** When and under which load something was read or done. */
 export interface Stamp {
@@ -42,6 +43,12 @@ export interface Slot {
   needed: number;
   /** The event that must have happened before. */
   after?: string;
+  /** What of the specimen it is of. */
+  about?: string;
+  /** A recording stands for it. */
+  byCurve?: boolean;
+  /** A row of a log: an empty one ends it. */
+  row?: number;
 }
 
 export const EVENTS: readonly string[] = ["load_on", "load_off"];
@@ -53,14 +60,57 @@ export const listOf = (protocol: Protocol, name: string | null): number[] => {
   return Array.isArray(found) ? found : found === undefined ? [] : [found];
 };
 
+/** What the places of a method follow from: how the test is set, what its shape has, what the rig shows. */
+export interface Setup {
+  protocol: Protocol;
+  features: readonly { name: string }[];
+  channels: readonly string[];
+}
+
 /** The places of a method's steps, in the order they are typed. */
-export function slotsOf(steps: readonly StepView[], protocol: Protocol): Slot[] {
-  return steps.flatMap((step) => (step.kind === "timed loads" ? timedSlots(step, protocol) : step.kind === "recording" ? [] : step.fields.flatMap(plainSlots)));
+export function slotsOf(steps: readonly StepView[], setup: Setup, entry: Pick<Entry, "values">): Slot[] {
+  return steps.flatMap((step, i) => ofStep(step, setup, entry).map((slot) => (step.kind === "ramp" || steps[i + 1]?.kind === "recording" ? { ...slot, byCurve: true } : slot)));
+}
+
+/** Keys of what a recording stands for. */
+export const byCurve = (steps: readonly StepView[], setup: Setup, entry: Entry): string[] => (entry.curve ? slotsOf(steps, setup, entry).filter((s) => s.byCurve).map((s) => s.key) : []);
+
+function ofStep(step: StepView, setup: Setup, entry: Pick<Entry, "values">): Slot[] {
+  switch (step.kind) {
+    case "recording":
+      return [];
+    case "timed loads":
+      return timedSlots(step, setup.protocol);
+    case "features":
+      return step.fields.flatMap((f) => setup.features.map((feature, position) => ({ ...slotAt(f, position), label: feature.name, needed: 1, about: feature.name })));
+    case "swing":
+      return swingSlots(step, setup.channels);
+    case "ramp":
+      return rampSlots(step, entry);
+    default:
+      return step.fields.flatMap(plainSlots);
+  }
 }
 
 /** What is still to be typed: not the peak of a recording, and nothing under weights that it did not live to see. */
 export function wanted(slots: readonly Slot[], entry: Entry): Slot[] {
-  return slots.filter((s) => !(entry.curve && s.field === "peak_force") && !(entry.outcome !== null && s.after !== undefined && entry.stamps[s.after] === undefined));
+  return slots.filter((s) => !(entry.curve && s.byCurve) && !(entry.outcome !== null && s.after !== undefined && entry.stamps[s.after] === undefined));
+}
+
+const slotAt = (field: Schemas["FieldView"], position: number): Slot => ({ key: `${field.name}-${position}`, field: field.name, label: field.label, position, needed: 0 });
+
+/** Of the ways to read a swing, those that the rig shows; one of them is enough. */
+function swingSlots(step: StepView, channels: readonly string[]): Slot[] {
+  const readable = step.fields.filter((f) => f.from_rig === null);
+  const own = readable.filter((f) => f.channel !== null && channels.includes(f.channel));
+  return (own.length ? own : readable).map((f) => ({ ...slotAt(f, 0), needed: own.length === 1 ? 1 : 0 }));
+}
+
+/** What was seen by eye, then the log row by row, with an empty row at its end. */
+function rampSlots(step: StepView, entry: Pick<Entry, "values">): Slot[] {
+  const pair = step.fields.slice(-2);
+  const rows = rowsOf(entry, ...pair.map((f) => f.name));
+  return [...step.fields.slice(0, -2).flatMap(plainSlots), ...Array.from({ length: rows }, (_, i) => pair.map((f) => ({ ...slotAt(f, i), row: i }))).flat()];
 }
 
 function plainSlots(field: Schemas["FieldView"]): Slot[] {
@@ -81,27 +131,28 @@ function timedSlots(step: StepView, protocol: Protocol): Slot[] {
   });
 }
 
-export type Next = { focus: string } | { press: string } | { accept: true };
+export type Next = { focus: string } | { press: string } | { choose: true } | { accept: true };
 
 const filled = (entry: Entry, key: string) => (entry.values[key] ?? "").trim() !== "";
 const enough = (slots: readonly Slot[], entry: Entry, slot: Slot) => slots.filter((s) => s.field === slot.field && filled(entry, s.key)).length >= slot.needed;
 
 /**
  * Where Enter leads: to the next empty place, past the readings that are usual but not needed once Enter is
- * pressed on an empty one, back to what is still needed, and at the end to accepting.
+ * pressed on an empty one, back to what is still needed, and at the end to accepting; `toChoose`: not before
+ * it is said how it ended.
  */
-export function nextOf(slots: readonly Slot[], entry: Entry, active: string | null, locked: ReadonlySet<string>): Next {
+export function nextOf(slots: readonly Slot[], entry: Entry, active: string | null, locked: ReadonlySet<string>, toChoose = false): Next {
   const open = slots.filter((s) => !locked.has(s.key));
   const at = open.findIndex((s) => s.key === active);
   const here = open[at];
   const ahead = open.slice(at + 1);
   const passing = here !== undefined && !filled(entry, here.key) && enough(slots, entry, here);
-  const candidates = passing ? ahead.filter((s) => s.field !== here.field) : ahead;
+  const candidates = passing ? ahead.filter((s) => (here.row !== undefined ? s.row === undefined : s.field !== here.field || s.about !== undefined)) : ahead;
   // at the start the cursor waits at the first field that nothing was read of, needed or only usual
   const next = candidates.find((s) => !filled(entry, s.key) && (at >= 0 || !enough(slots, entry, s) || !slots.some((o) => o.field === s.field && filled(entry, o.key))));
   const missing = open.find((s) => !filled(entry, s.key) && !enough(slots, entry, s));
   const found = next ?? missing;
-  if (!found) return { accept: true };
+  if (!found) return toChoose && entry.outcome === null ? { choose: true } : { accept: true };
   return found.after !== undefined && entry.stamps[found.after] === undefined ? { press: found.after } : { focus: found.key };
 }
 
@@ -111,8 +162,9 @@ export function complete(slots: readonly Slot[], entry: Entry): boolean {
 }
 
 /** The readings and events of an entry, as the server takes them. */
-export function readingsOf(entry: Entry, now: string, leave: ReadonlySet<string> = new Set()): (Omit<Schemas["NewReading"], "id"> & { key: string })[] {
+export function readingsOf(entry: Entry, now: string, slots: readonly Slot[], leave: ReadonlySet<string> = new Set()): (Omit<Schemas["NewReading"], "id"> & { key: string })[] {
   const keys = [...Object.keys(entry.stamps).filter((k) => EVENTS.includes(k.slice(0, k.lastIndexOf("-")))), ...Object.keys(entry.values).filter((k) => filled(entry, k))];
+  const about = new Map(slots.map((s) => [s.key, s.about ?? null]));
   return keys
     .filter((key) => !leave.has(key))
     .map((key) => {
@@ -127,6 +179,7 @@ export function readingsOf(entry: Entry, now: string, leave: ReadonlySet<string>
         ambient_c: stamp?.ambient ?? null,
         load: stamp?.load ?? null,
         after: null,
+        about: about.get(key) ?? null,
       };
     });
 }

@@ -95,9 +95,9 @@ export function useAccepting({ item, test, rigId, dimensionsOnly, at, travelling
   return { asked, answer, forget: () => setAsked([]), accept, keep, busy };
 }
 
-function newRun(item: Item, test: Schemas["TestView"], rigId: string, { entry, locked, runId, wrong }: AtEntry, done: boolean, validity: Schemas["NewRun"]["validity"]): Omit<Schemas["NewRun"], "unchecked"> {
+function newRun(item: Item, test: Schemas["TestView"], rigId: string, { entry, slots, replaced, locked, runId, wrong }: AtEntry, done: boolean, validity: Schemas["NewRun"]["validity"]): Omit<Schemas["NewRun"], "unchecked"> {
   const now = new Date().toISOString();
-  const leave = new Set([...locked, ...(validity === "left_out" ? wrong.keys() : []), ...(entry.curve ? ["peak_force-0"] : [])]);
+  const leave = new Set([...locked, ...(validity === "left_out" ? wrong.keys() : []), ...replaced]);
   return {
     id: runId ?? newId(),
     subject_kind: "specimen",
@@ -105,7 +105,7 @@ function newRun(item: Item, test: Schemas["TestView"], rigId: string, { entry, l
     test_id: test.id,
     rig_version_id: rigId,
     happened_at: now,
-    readings: sent(readingsOf(entry, now, leave)),
+    readings: sent(readingsOf(entry, now, slots, leave)),
     complete: done,
     curve_id: done ? (entry.curve?.id ?? null) : null,
     outcome: done ? entry.outcome : null,
@@ -118,5 +118,5 @@ function newRun(item: Item, test: Schemas["TestView"], rigId: string, { entry, l
 
 /** Readings with ids of their own, without the places they were typed in. */
 function sent(readings: ReturnType<typeof readingsOf>): Schemas["NewReading"][] {
-  return readings.map((r) => ({ id: newId(), field: r.field, position: r.position, raw: r.raw, happened_at: r.happened_at ?? null, ambient_c: r.ambient_c ?? null, load: r.load ?? null, after: r.after ?? null }));
+  return readings.map((r) => ({ id: newId(), field: r.field, position: r.position, raw: r.raw, happened_at: r.happened_at ?? null, ambient_c: r.ambient_c ?? null, load: r.load ?? null, after: r.after ?? null, about: r.about ?? null }));
 }

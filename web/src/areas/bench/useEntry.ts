@@ -4,7 +4,7 @@ import { useCallback, useMemo } from "react";
 
 import { Problem, type Schemas } from "../../api/client";
 import { previewOptions } from "../../api/queries/bench";
-import { emptyEntry, type Entry, readingsOf, slotsOf, type Stamp, wanted } from "./entry";
+import { byCurve, emptyEntry, type Entry, readingsOf, slotsOf, type Stamp, wanted } from "./entry";
 
 type Item = Schemas["QueueItem"];
 
@@ -27,7 +27,9 @@ export function useEntry({ item, test, method, rig, blind, dimensionsOnly }: AtH
   const before = useMemo(() => (measured ? earlier(item) : {}), [measured, item]);
   const locked = useMemo(() => new Set(Object.keys(before)), [before]);
   const whole = useMemo<Entry>(() => ({ ...entry, values: { ...entry.values, ...before } }), [entry, before]);
-  const slots = useMemo(() => wanted(slotsOf(steps, test.protocol), entry), [steps, test.protocol, entry]);
+  const setup = useMemo(() => ({ protocol: test.protocol, features: test.shape.features, channels: rig.channels.map((c) => c.name) }), [test.protocol, test.shape.features, rig.channels]);
+  const slots = useMemo(() => wanted(slotsOf(steps, setup, entry), entry), [steps, setup, entry]);
+  const replaced = useMemo(() => byCurve(steps, setup, entry), [steps, setup, entry]);
   const change = useCallback((patch: Partial<Entry>) => setEntry((e) => ({ ...e, ...patch })), [setEntry]);
   const runId = measured ? item.run_id : null;
   const body = useMemo<Schemas["PreviewRequest"]>(
@@ -36,13 +38,13 @@ export function useEntry({ item, test, method, rig, blind, dimensionsOnly }: AtH
       rig_version_id: rig.id,
       specimen_id: item.specimen_id,
       run_id: runId,
-      readings: readingsOf(entry, "").map((r) => ({ field: r.field, position: r.position, raw: r.raw, happened_at: entry.stamps[r.key]?.at ?? null, ambient_c: r.ambient_c ?? null, load: r.load ?? null, after: null })),
+      readings: readingsOf(entry, "", slots).map((r) => ({ field: r.field, position: r.position, raw: r.raw, happened_at: entry.stamps[r.key]?.at ?? null, ambient_c: r.ambient_c ?? null, load: r.load ?? null, after: null, about: r.about ?? null })),
       curve_id: entry.curve?.onServer ? entry.curve.id : null,
       outcome: entry.outcome,
       blind,
       confirmed: entry.confirmed,
     }),
-    [test.id, rig.id, item.specimen_id, runId, entry, blind],
+    [test.id, rig.id, item.specimen_id, runId, entry, slots, blind],
   );
   const [settled] = useDebouncedValue(body, 90);
   const preview = useQuery(previewOptions(settled));
@@ -59,7 +61,7 @@ export function useEntry({ item, test, method, rig, blind, dimensionsOnly }: AtH
     });
   const stamp = (key: string, at: Stamp) => setEntry((e) => ({ ...e, stamps: { ...e.stamps, [key]: at } }));
   const fill = (key: string, raw: string) => setEntry((e) => ({ ...e, values: { ...e.values, [key]: raw } }));
-  return { entry, setEntry, change, type, stamp, fill, dropDraft, whole, slots, steps, locked, runId, body, preview: preview.data ?? null, wrong, readAs, offline };
+  return { entry, setEntry, change, type, stamp, fill, dropDraft, whole, slots, replaced, steps, locked, runId, body, preview: preview.data ?? null, wrong, readAs, offline };
 }
 
 export type AtEntry = ReturnType<typeof useEntry>;

@@ -3,8 +3,10 @@ import { Bar } from "./Bar";
 import { Block } from "./Block";
 import { CreepFrame } from "./CreepFrame";
 import { H, W } from "./geometry";
+import { NotchedBar } from "./NotchedBar";
 import { Outline } from "./Outline";
 import { PullBar } from "./PullBar";
+import { TorsionRod } from "./TorsionRod";
 
 export interface DrawingProps {
   shape: Schemas["ShapeView"];
@@ -25,7 +27,7 @@ export interface DrawingProps {
   dimensioned?: boolean;
 }
 
-const FAMILIES: Record<string, (props: DrawingProps) => React.ReactNode> = { "pull bar": PullBar, bar: Bar, block: Block, "creep frame": CreepFrame };
+const FAMILIES: Record<string, (props: DrawingProps) => React.ReactNode> = { "pull bar": PullBar, bar: Bar, block: Block, "creep frame": CreepFrame, "notched bar": NotchedBar, "torsion rod": TorsionRod };
 
 /** The specimen as it lies on the bench, by the family of its shape. */
 export function Drawing(props: DrawingProps & { className?: string | undefined }) {

@@ -10,7 +10,7 @@ import numpy as np
 from assayer.core.errors import EntryError
 from assayer.core.stats.groups import t_quantile
 
-SIDES = {"outer": 1.0, "inner": -1.0, "centres": 0.0}
+SIDES = {"outer": 1.0, "inner": -1.0, "centre": 0.0, "centres": 0.0}
 """How often the contour offset enters, twice, by the kind of feature."""
 
 _MOST = 0.1

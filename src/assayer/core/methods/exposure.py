@@ -1,0 +1,147 @@
+"""Exposure to liquids, damp, light or weather (METHODS 11, after ISO 175, ISO 62, ASTM D543): mass and sizes over time."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from assayer.core.errors import EntryError
+from assayer.core.methods.base import CurveView, Method, Outcome
+from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need, setting
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
+from assayer.core.methods.steps import BeforeAfterStep, Field, RoundsStep
+from assayer.core.methods.vocabulary import Orientation
+from assayer.core.plan.due import set_time
+from assayer.core.shapes.bars import BAR, IMMERSION_COUPON
+from assayer.core.shapes.pull_bars import PULL_BARS
+from assayer.core.stats.verdicts import GoodSide, Margin
+
+HOUR, DAY = 3600.0, 86400.0
+
+MASS_BEFORE = Field("mass_before", "mass, dry", "mass", needed=0, channel="mass")
+SIZES_BEFORE = Field("sizes_before", "size, dry", "length", needed=0, usual=0, channel="length", by_about=True)
+MASS = Field("mass", "mass, wiped dry", "mass", needed=0, usual=5, channel="mass", counts_from="exposed")
+SIZES = Field("sizes", "size", "length", needed=0, usual=0, channel="length", counts_from="exposed", by_about=True)
+
+
+@dataclass(frozen=True, slots=True)
+class ExposureProtocol(Settings):
+    """What a lab sets: when readings are due, in s after the specimens went in."""
+
+    due: tuple[float, ...] = setting((DAY, 4 * DAY, 7 * DAY, 14 * DAY, 28 * DAY), "weighed after", "time")
+
+    def check(self) -> None:
+        check_increasing(self.due, "due", "reading times")
+
+
+class _Exposure(Method):
+    protocol: ClassVar[type[Settings]] = ExposureProtocol
+
+    def reduce(self, inputs: Inputs) -> Reduction:
+        protocol = inputs.protocol if isinstance(inputs.protocol, ExposureProtocol) else ExposureProtocol()
+        before, later = _course(inputs.timed("mass"), need(inputs, MASS_BEFORE), "mass")
+        step = inputs.step("mass")
+        results = (
+            [
+                Result("mass_change", 100 * (e.value - before) / before, "%", after=e.after, reading_step=100 * step / before)
+                for e in _at_set_times(later, protocol.due)
+            ]
+            if before
+            else []
+        )
+        before_by_name = inputs.about(SIZES_BEFORE.name)
+        names = dict.fromkeys((*before_by_name, *(e.about or "" for e in inputs.timed("sizes"))))
+        sizes: dict[float, list[float]] = {}
+        for name in names:
+            own = [e for e in inputs.timed("sizes") if (e.about or "") == name]
+            size, after = _course(own, before_by_name.get(name, []), "sizes")
+            for e in _at_set_times(after, protocol.due):
+                if size:
+                    sizes.setdefault(e.after or 0.0, []).append(100 * (e.value - size) / size)
+        results += [Result("size_change", float(np.mean(v)), "%", after=t) for t, v in sorted(sizes.items())]
+        if not results:
+            raise EntryError("a mass before and at least one later reading, with its time, are needed", "mass")
+        warnings = []
+        if len(later) > 1 and before and abs(later[-1].value - later[-2].value) > 0.1 * abs(later[-1].value - before):
+            warnings.append("still changing: the last two masses differ by more than a tenth of the whole change")
+        return self.made(results, warnings)
+
+    def main_of(self, protocol: Settings) -> str:
+        due = protocol.due if isinstance(protocol, ExposureProtocol) else ExposureProtocol().due
+        return f"{self.main}@{due[-1]:.10g}"
+
+    def view(self, inputs: Inputs) -> CurveView | None:
+        before, later = _course(inputs.timed("mass"), need(inputs, MASS_BEFORE), "mass")
+        if not before or not later:
+            return None
+        # diffusion goes with the root of time: a straight start on this axis
+        x = np.sqrt([0.0, *((e.after or 0.0) / DAY for e in later)])
+        y = np.array([0.0, *(100 * (e.value - before) / before for e in later)])
+        return CurveView(x, y, "root of time", "√day", "mass change", "%", {}, points=True)
+
+
+def _course(timed: Sequence[Entry], typed_before: Sequence[float], field: str) -> tuple[float | None, list[Entry]]:
+    """The value before (typed, or the one at time 0), None where it is not known, and the later readings."""
+    at_zero = [e.value for e in timed if e.after == 0]
+    later = [e for e in timed if (e.after or 0.0) > 0]
+    before = (list(typed_before) or at_zero)[-1:]
+    for value in (*before, *(e.value for e in later)):
+        if not (np.isfinite(value) and value > 0):
+            raise EntryError(f"{field} must be greater than 0, but got {value:g}", field)
+    return (before[0] if before else None), later
+
+
+def _at_set_times(entries: Sequence[Entry], due: Sequence[float]) -> list[Entry]:
+    """Readings at their set times, so that specimens are compared at the same one; of several in one window the nearest."""
+    nearest: dict[float, Entry] = {}
+    for e in entries:
+        seconds = e.after or 0.0
+        at = set_time(seconds, due)
+        if at not in nearest or abs(seconds - at) < abs((nearest[at].after or 0.0) - at):
+            nearest[at] = e
+    return [Entry(e.field, e.value, e.position, at, e.load, e.ambient, e.about) for at, e in sorted(nearest.items())]
+
+
+METHOD = _Exposure(
+    name="exposure",
+    label="Exposure",
+    after="ISO 175",
+    procedure_version="exposure-1",
+    reduction_version=1,
+    orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
+    shapes=(IMMERSION_COUPON, BAR, *PULL_BARS),
+    steps=(
+        BeforeAfterStep("before", "before it goes in", (MASS_BEFORE, SIZES_BEFORE), optional=True),
+        RoundsStep("exposed", "taken out, wiped, weighed", (MASS, SIZES), due="due"),
+    ),
+    quantities=(
+        QuantitySpec(
+            "mass_change", "mass change", "%", GoodSide.NONE, ratio_scale=False, plausible=(-20.0, 40.0), margin=Margin(0.2, relative=False), by="after"
+        ),
+        QuantitySpec(
+            "size_change",
+            "size change",
+            "%",
+            GoodSide.NEAR,
+            ratio_scale=False,
+            plausible=(-10.0, 20.0),
+            margin=Margin(0.2, relative=False),
+            target=0.0,
+            by="after",
+        ),
+    ),
+    main="mass_change",
+    typical_cv=0.05,
+    minutes=5.0,
+    outcomes=(
+        Outcome("as before", "looks and feels as before"),
+        Outcome("changed", "changed in colour or feel"),
+        Outcome("crazed", "crazed, cracked or gone soft"),
+        Outcome("fell apart", "fell apart"),
+    ),
+    measures="What a print takes up or gives off in a liquid, damp heat, light or weather, and how its sizes change.",
+    formulas=("mass change = 100 · (m(t) − m₀) / m₀", "size change = 100 · (l(t) − l₀) / l₀"),
+)

@@ -1,0 +1,46 @@
+import type { PartProps } from "../parts";
+import { Spot, Stage, STAGE, valueOf } from "../Stage";
+
+const HIGH = 300;
+const [AIR, LIQUID] = [250, 620];
+
+/** The specimen on the balance, then hung in the liquid from the same balance. */
+export function WeighingPart(part: PartProps) {
+  const [air, liquid, solid] = part.step.fields;
+  if (!air || !liquid || !solid) return null;
+  const [a, l] = [valueOf(part, air.name), valueOf(part, liquid.name)];
+  const floats = l !== null && l < 0;
+  const wrong = a !== null && l !== null && l >= a;
+  const drawing = (
+    <>
+      <Balance x={AIR} />
+      <path d={`M${String(AIR - 46)} 168h92v14h-92z`} fill="var(--surface)" stroke="var(--accent)" strokeWidth="2.5" />
+      <Balance x={LIQUID} />
+      <path d={`M${String(LIQUID - 90)} 120V44H${String(LIQUID)}V118`} fill="none" stroke="var(--ink)" strokeWidth="2" />
+      <path d={`M${String(LIQUID - 64)} 84V176H${String(LIQUID + 64)}V84`} fill="none" stroke="var(--ink)" strokeWidth="2.5" />
+      <path d={`M${String(LIQUID - 62)} 100H${String(LIQUID + 62)}V174H${String(LIQUID - 62)}Z`} fill="var(--raised)" />
+      <path d={`M${String(LIQUID - 36)} ${floats ? "112" : "136"}h72v12h-72z`} fill="var(--surface)" stroke="var(--accent)" strokeWidth="2.5" />
+      <text x={STAGE - 170} y="60" textAnchor="middle" fontSize="17" fill="var(--soft)">
+        {part.rig?.geometry["liquid_density"] === undefined ? "in water, 0.9982 g/cm³" : `in the rig's liquid, ${String(part.rig.geometry["liquid_density"])} g/cm³`}
+      </text>
+      {wrong && (
+        <text x={STAGE - 170} y="270" textAnchor="middle" fontSize="17" fill="var(--worse)">
+          heavier in the liquid than in air
+        </text>
+      )}
+    </>
+  );
+  return (
+    <Stage height={HIGH} label="Weighed in air, then in the liquid" drawing={drawing}>
+      <Spot part={part} field={air} x={AIR} y={252} height={HIGH} />
+      <Spot part={part} field={liquid} x={LIQUID} y={252} height={HIGH} />
+      <Spot part={part} field={solid} x={STAGE - 170} y={150} height={HIGH}>
+        solid filament
+      </Spot>
+    </Stage>
+  );
+}
+
+function Balance({ x }: { x: number }) {
+  return <path d={`M${String(x - 80)} 184h160M${String(x - 90)} 196h180l10 22h-200z`} fill="var(--surface)" stroke="var(--ink)" strokeWidth="2" />;
+}
