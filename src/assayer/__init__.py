@@ -17,13 +17,14 @@ if TYPE_CHECKING:
     from assayer.notebook import compare as compare
     from assayer.notebook import reduce as reduce
     from assayer.notebook import reduce_file as reduce_file
+    from assayer.notebook import reduce_recording as reduce_recording
 
 __version__ = "0.1.0"
-__all__ = ["Comparison", "__version__", "compare", "reduce", "reduce_file"]
+__all__ = ["Comparison", "__version__", "compare", "reduce", "reduce_file", "reduce_recording"]
 
 
 def __getattr__(name: str) -> Any:
-    if name in {"Comparison", "compare", "reduce", "reduce_file"}:
+    if name in {"Comparison", "compare", "reduce", "reduce_file", "reduce_recording"}:
         from assayer import notebook
 
         return getattr(notebook, name)

@@ -1,9 +1,9 @@
-"""What a notebook uses: `assayer.reduce`, `assayer.reduce_file` and `assayer.compare`, with the names of the command line."""
+"""What a notebook uses: `assayer.reduce`, `assayer.reduce_file`, `assayer.reduce_recording` and `assayer.compare`, with the names of the command line."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from os import PathLike
 from typing import Any
 
@@ -11,6 +11,7 @@ from assayer.core.errors import EntryError
 from assayer.core.methods import tension
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.sections import Section
+from assayer.core.methods.steps import RampStep, RecordingStep
 from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import Anova, Pair, games_howell, group_values, welch_anova
@@ -115,6 +116,34 @@ def reduce_file(
     # before the file is read: a wrong dimension should not wait for 50 MB
     recording = read_curve_file(str(path), columns).recording
     return tension.reduce_curve(recording, section, gauge_length, compliance).reduction
+
+
+def reduce_recording(method: str, path: str | PathLike[str], readings: Mapping[str, Any], *, compliance: float = 0.0, columns: str | None = None) -> Reduction:
+    """Reduce one recording of any method that takes one: a pull, a bend, a twist, a ramp.
+
+    Parameters
+    ----------
+    method : str
+    path : path
+        The recording, in any of the dialects that `assayer.formats.curve_file` reads.
+    readings : mapping
+        What was read besides, in the open format: ``{"diameter": 8.02}``.
+    compliance : float, mm/N
+        Of the machine.
+    columns : str, optional
+        "time:s,angle:°,torque:N·m" where the file does not tell.
+
+    Raises
+    ------
+    EntryError, FileError, UnclearFileError
+        With what is wrong and what to do about it.
+    """
+    run = read_run({"readings": readings}, method)
+    channels = next((s.channels for s in run.method.steps if isinstance(s, RecordingStep | RampStep)), None)
+    if channels is None:
+        raise EntryError(f"{run.method.label} takes no recording: its runs are reduced from their readings", "method")
+    recording = read_curve_file(str(path), columns, channels).recording
+    return run.method.reduce(replace(run.inputs, recording=recording, compliance=compliance))
 
 
 def compare(

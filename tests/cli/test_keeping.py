@@ -42,7 +42,7 @@ def test_from_backup_to_another_place(own_demo, tmp_path, run):
     assert f"assayer serve --data {back}" in run("restore", file, "--data", back).out
     assert run("check", "--data", back).out.startswith("all is whole")
     with running_server(back) as server:
-        assert len(server.get("/api/studies")["items"]) == 6
+        assert len(server.get("/api/studies")["items"]) == 7
     again = run("restore", file, "--data", back).out
     assert "what lay there before is in" in again
     for words, said in (

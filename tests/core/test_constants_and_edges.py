@@ -14,7 +14,6 @@ from assayer.core.advice.rules import RULES
 from assayer.core.curves.breaking import _spread
 from assayer.core.curves.remarks import sudden_drops
 from assayer.core.errors import EntryError
-from assayer.core.stats.shrinkage import fit_shrinkage
 from assayer.core.gcode.inspection import inspect
 from assayer.core.gcode.layers import _together, spread
 from assayer.core.gcode.words import Remarks, read_words
@@ -24,6 +23,7 @@ from assayer.core.settings.sheet import Schedule, Set, Sheet, check_sheet
 from assayer.core.shapes import SHAPES
 from assayer.core.shapes.relief import figures
 from assayer.core.stats.shares import wilson
+from assayer.core.stats.shrinkage import fit_shrinkage
 from assayer.services.gcode.inspections import inspection_view
 
 from ..gcode_writer import tower

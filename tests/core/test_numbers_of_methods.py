@@ -14,7 +14,14 @@ NUMBERS = {
     "curves.remarks": {"_DROP": 0.02, "_DROP_ROWS": 2, "_CLIP_ROWS": 8, "_CLIP_RATIO": 10},
     "curves.compliance": {"_LOW": 0.2, "_HIGH": 0.95, "_STRAIGHT_R2": 0.99},
     # METHODS 5: none if the first is below 10 r; at least twice; at least 3 r; above 0.1 L; (16 ± 1) h
-    "methods.stepped_bending": {"_CLEAR": 10.0, "_STEADY": 2.0, "_RISE": 3.0, "_LARGE": 0.1, "_USUAL_SPAN": (15.0, 17.0)},
+    "methods.stepped_bending": {"_CLEAR": 10.0, "_STEADY": 2.0, "_RISE": 3.0},
+    "methods.spans": {"LARGE": 0.1, "USUAL_SPAN": (15.0, 17.0)},
+    # METHODS 4, 5, 7, 8
+    "methods.torsion": {"SHEAR_RANGE": (0.001, 0.005), "_BROKEN": 0.4},
+    "methods.bending": {"CONVENTIONAL": 0.035},
+    "methods.impact": {"HAMMER_RANGE": (0.1, 0.8)},
+    "methods.onset": {"BASELINE": 10.0, "_BASELINE_READINGS": 5, "_SCATTERS": 5.0, "LEAST_SAG": 0.1},
+    "methods.deflection_temperature": {"STRAIN": 0.002, "WARMEST_START": 27.0},
     # METHODS 6: five readings, the last 100 times the first, not beyond twice the last; 5 °C, 3 °C
     "methods.creep": {"HOUR": 3600.0, "DAY": 86400.0, "_FIT_READINGS": 5, "_FIT_SPAN": 100.0, "_BEYOND": 2.0},
     "methods.ambient": {"AMBIENT_RANGE": 5.0, "AMBIENT_APART": 3.0},

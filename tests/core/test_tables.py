@@ -93,6 +93,12 @@ def test_a_tenth_matters_unless_a_method_says_otherwise():
     own = {(m.name, q.name): (q.margin.value, q.margin.relative) for m in REGISTRY.values() for q in m.quantities if q.margin != plain}
     assert own == {
         ("stepped-bending", "drift"): (2.0, False), ("hardness", "shore_d"): (3.0, False), ("functional-part", "residual_deflection"): (0.2, False),
+        # METHODS 0: °C by 5 K; what has no ratio scale in its own unit
+        ("heat-ramp", "sag_onset"): (5.0, False), ("heat-ramp", "total_failure"): (5.0, False), ("deflection-temperature", "deflection_temperature"): (5.0, False),
+        ("warp", "mean_lift"): (0.2, False), ("warp", "greatest_lift"): (0.3, False), ("warp", "curvature"): (2e-5, False),
+        ("dimensions", "shrinkage"): (0.001, False), ("dimensions", "contour_offset"): (0.05, False), ("dimensions", "mean_deviation"): (0.05, False),
+        ("immersion-density", "density"): (0.02, True), ("immersion-density", "void_share"): (0.01, False),
+        ("exposure", "mass_change"): (0.2, False), ("exposure", "size_change"): (0.2, False),
     }  # fmt: skip
 
 
@@ -106,6 +112,9 @@ UNITS = {
     "torque": {"N·m": 1, "kgf·cm": 0.0980665, "lbf·in": POUND * 0.0254},
     "energy": {"J": 1, "mJ": 0.001, "kgf·m": 9.80665, "ft·lbf": 0.3048 * POUND},
     "mass": {"g": 1, "kg": 1000, "mg": 0.001, "lb": 453.59237, "oz": 453.59237 / 16},
+    "hammer mass": {"kg": 1, "g": 0.001, "lb": 0.45359237},
+    "pendulum length": {"m": 1, "mm": 0.001, "cm": 0.01, "in": 0.0254},
+    "temperature step": {"K": 1, "°F": 5 / 9},
     "density": {"g/cm³": 1, "kg/m³": 0.001},
     "speed": {"mm/s": 1, "mm/min": 1 / 60, "m/min": 1000 / 60, "cm/s": 10},
     "volumetric flow": {"mm³/s": 1, "mm³/min": 1 / 60, "cm³/min": 1000 / 60},
@@ -236,6 +245,18 @@ ASKED_BEYOND = {
     },
     "shear": {"shear_strength": (0.5, 150)},
     "hardness": {"shore_d": (10, 95)},
+    "torsion": {
+        "greatest_torque": (0.01, 60), "torque_at_set_angle": (0.005, 60), "shear_stress_elastic": (0.5, 200), "shear_stress_plastic": (0.4, 150),
+        "angle_at_break": (0.5, 7200), "shear_modulus": (2, 20000),
+    },
+    "bending": {"flexural_stress": (0.2, 600), "flexural_strength": (1, 600), "flexural_modulus": (5, 60000), "flexural_strain": (0.0001, 0.5)},
+    "impact": {"impact_strength": (0.1, 300)},
+    "heat_ramp": {"sag_onset": (25, 300), "total_failure": (25, 320)},
+    "deflection_temperature": {"deflection_temperature": (25, 350)},
+    "warp": {"mean_lift": (-5, 25), "greatest_lift": (-5, 40)},
+    "dimensions": {"shrinkage": (-0.02, 0.05), "contour_offset": (-0.5, 0.5), "mean_deviation": (-2, 2)},
+    "density": {"density": (0.2, 3), "void_share": (-0.05, 0.9)},
+    "exposure": {"mass_change": (-20, 40), "size_change": (-10, 20)},
 }  # fmt: skip
 STRENGTHS = {
     "PLA": (15, 110), "PETG": (8, 100), "ASA": (6, 90), "ABS": (6, 90), "PA": (8, 180), "PC": (8, 130), "PP": (3, 70), "TPU": (3, 70), "PET": (8, 130),
@@ -268,6 +289,11 @@ def test_protocols_as_delivered_are_those_of_the_methods():
     assert (creep.horizon, creep.recovery_due) == (360_000, (360, 3600, 36000))
     assert creep.due == tuple(60 * minutes for minutes in (1, 60, 240, 600, 1440, 2880, 6000, 10080))
     assert creep.load == 24.0
+    day = 86400
+    assert fresh("methods.exposure").ExposureProtocol().due == (day, 4 * day, 7 * day, 14 * day, 28 * day)
+    assert fresh("methods.torsion").TorsionProtocol().set_angle == 45
+    assert fresh("methods.deflection_temperature").DeflectionProtocol().stress == 0.45
+    assert fresh("methods.warp").WarpProtocol().one_end_held is False
 
 
 @pytest.mark.parametrize(
@@ -279,12 +305,24 @@ def test_protocols_as_delivered_are_those_of_the_methods():
         ("shear", "own method", "shear_strength", ("flat", "on edge", "upright"), 1),
         ("hardness", "ISO 868", "shore_d", ("flat",), 1),
         ("functional-part", "own method", "peak_force", ("flat", "on edge", "upright"), 1),
+        ("torsion", "own method", "shear_stress_elastic", ("flat", "on edge", "upright"), 1),
+        ("bending", "ISO 178", "flexural_strength", ("flat", "on edge", "upright"), 1),
+        ("impact", "ISO 179-1", "impact_strength", ("flat", "on edge", "upright"), 1),
+        ("heat-ramp", "own method", "sag_onset", ("flat", "on edge", "upright"), 1),
+        ("deflection-temperature", "ISO 75", "deflection_temperature", ("flat", "on edge", "upright"), 1),
+        ("warp", "own method", "mean_lift", ("flat",), 2),
+        ("dimensions", "own method", "shrinkage", ("flat",), 1),
+        ("immersion-density", "ISO 1183-1", "density", ("flat", "on edge", "upright"), 3),
+        ("exposure", "ISO 175", "mass_change", ("flat", "on edge", "upright"), 9),
     ],
 )
 def test_methods_say_what_they_are_after(name, after, main, orientations, shapes):
     found = method(name)
     assert (found.after, found.main, found.orientations, len(found.shapes)) == (after, main, orientations, shapes)
-    assert set(REGISTRY) == {"tension", "stepped-bending", "creep", "shear", "hardness", "functional-part"}
+    assert set(REGISTRY) == {
+        "tension", "bending", "stepped-bending", "creep", "impact", "shear", "torsion", "hardness", "heat-ramp", "deflection-temperature", "warp", "dimensions",
+        "immersion-density", "exposure", "functional-part",
+    }  # fmt: skip
 
 
 @pytest.mark.parametrize(
@@ -293,6 +331,10 @@ def test_methods_say_what_they_are_after(name, after, main, orientations, shapes
         ("tension", "strength", "higher"), ("tension", "strain_at_break", "higher"), ("tension", "peak_force", "none"), ("creep", "creep_at_horizon", "lower"),
         ("creep", "recovered_share@360", "higher"), ("creep", "remaining_share@360", "lower"), ("stepped-bending", "load_carried", "higher"),
         ("stepped-bending", "drift@20", "lower"), ("stepped-bending", "modulus@40", "higher"), ("hardness", "shore_d", "none"), ("shear", "shear_strength", "higher"),
+        ("torsion", "shear_modulus", "higher"), ("torsion", "greatest_torque", "none"), ("bending", "stress_at_3_5", "higher"), ("impact", "impact_strength", "higher"),
+        ("impact", "net_energy", "none"), ("heat-ramp", "sag_onset", "higher"), ("deflection-temperature", "load", "none"), ("warp", "curvature", "lower"),
+        ("dimensions", "contour_offset", "near"), ("immersion-density", "void_share", "lower"), ("exposure", "mass_change@86400", "none"),
+        ("exposure", "size_change@86400", "near"),
     ],
 )  # fmt: skip
 def test_quantities_know_their_good_side(name, quantity, side):

@@ -157,7 +157,7 @@ def test_a_rigs_file_template_is_kept_changed_and_checked(workspace):
     for columns, words in (
         ((("travel", "mm"),), "which column is the force"),
         ((("force", "N"), ("force", "N")), "two columns have the same role"),
-        ((("force", "N"), ("torque", "N·m")), "column 2: 'torque' is no role"),
+        ((("force", "N"), ("torque", "N·m")), "column 2: 'torque' is no role here"),
         ((("force", "mm"),), "column 1: 'mm' is not a unit of force"),
     ):
         with pytest.raises(EntryError, match=words):

@@ -7,7 +7,7 @@ import shutil
 import sys
 from datetime import datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -18,6 +18,9 @@ from assayer.cli import shapes as shapes
 from assayer.cli.common import PORT, DataOption, JsonOption, app
 from assayer.cli.serving import holds_notebook, notebook, refuse_host, refuse_mistyped, serve_folder
 from assayer.core.errors import AssayerError, EntryError
+
+if TYPE_CHECKING:
+    from assayer.core.methods.results import Reduction
 
 
 @app.command()
@@ -90,15 +93,16 @@ def recompute(data: DataOption = None, as_json: JsonOption = False) -> None:
 @app.command("reduce")
 def reduce_command(
     method: Annotated[str, typer.Argument(help="Such as creep; `assayer methods` lists them.")],
-    file: Annotated[Path, typer.Argument(help="A run as JSON, or (tension) a recorded curve.")],
+    file: Annotated[Path, typer.Argument(help="A run as JSON, or a recorded curve.")],
     width: Annotated[str | None, typer.Option(help="Width of the section, mm unless a unit is given.")] = None,
     thickness: Annotated[str | None, typer.Option(help="Thickness of the section, mm unless a unit is given.")] = None,
     gauge_length: Annotated[str | None, typer.Option(help="Gauge length, mm unless a unit is given.")] = None,
     compliance: Annotated[str, typer.Option(help="Compliance of the machine in mm/N.")] = "0",
     columns: Annotated[str | None, typer.Option(help="What the columns are, where the file does not tell: time:ms,travel:mm,force:gf")] = None,
+    reading: Annotated[list[str] | None, typer.Option(help="What was read besides a recorded curve, such as diameter=8.02 or span=64.")] = None,
     as_json: JsonOption = False,
 ) -> None:
-    """Reduce one run to results: readings as JSON, or a recorded pull with its section."""
+    """Reduce one run to results: readings as JSON, or a recording with what was measured besides."""
     from assayer.core.methods import method as find_method
     from assayer.core.quantities.units import LENGTH, parse_number, parse_quantity
 
@@ -109,12 +113,39 @@ def reduce_command(
         reduction = assayer.reduce(method, file)
     else:
         if method != "tension":
-            raise EntryError(f"'{file}' is no JSON: a run of {method} is given as its readings in a .json file")
+            told = {name: text for name, text in given.items() if name != "gauge_length"} | _readings(reading or [])
+            reduction = assayer.reduce_recording(method, file, told, compliance=parse_number(compliance, "compliance"), columns=columns)
+            _show(reduction, as_json)
+            return
         missing = next((name for name in section if name not in given), None)
         if missing is not None:
             raise EntryError(f"a recorded curve needs --{missing.replace('_', '-')}", missing)
         lengths = {name: parse_quantity(text, LENGTH, field=name).value for name, text in given.items()}
         reduction = assayer.reduce_file(method, file, **lengths, compliance=parse_number(compliance, "compliance"), columns=columns)
+    _show(reduction, as_json)
+
+
+def _readings(told: list[str]) -> dict[str, object]:
+    """Readings as "name=value"; a name that comes again adds a reading."""
+    found: dict[str, list[object]] = {}
+    for one in told:
+        name, mark, text = one.partition("=")
+        if not mark or not text.strip():
+            raise EntryError(f"a reading is given as name=value, but got '{one}'", "reading")
+        found.setdefault(name.strip(), []).append(float(text) if _plain(text) else text.strip())
+    return {name: values[0] if len(values) == 1 else values for name, values in found.items()}
+
+
+def _plain(text: str) -> bool:
+    """Whether a text is a number alone: then it is in the base unit."""
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _show(reduction: Reduction, as_json: bool) -> None:
     if as_json:
         typer.echo(json.dumps(reduction.as_dict()))
         return

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from assayer.demo import bending, creep, dial_in, kinds, parts, pulls, stock
+from assayer.demo import bench, bending, creep, dial_in, kinds, parts, pulls, stock
 from assayer.demo.maker import ACTORS, ARMS, Clock, Maker, Rigs
 from assayer.services import people
 from assayer.services.bench import recompute
@@ -55,6 +55,7 @@ def make_demo(folder: Path, now: datetime) -> None:
         dial_in.dial_in(maker, now, found, spools)
         kinds.plan_kinds(maker, now, found, spools, used)
         parts.use_parts(maker, now, found)
+        bench.fill_bench(maker, now, found)
     finally:
         workspace.close()
 

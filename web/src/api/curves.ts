@@ -14,6 +14,8 @@ export interface CurveData {
   log_x?: boolean;
   /** Single readings: drawn as points. */
   single_readings?: boolean;
+  /** Whether a line goes from one to the next. */
+  joined?: boolean;
   xy: Float64Array;
 }
 

@@ -7081,6 +7081,18 @@ export interface components {
              */
             state: "waiting" | "measured" | "counts" | "at_least" | "at_most" | "left_out";
         };
+        /**
+         * RackEvent
+         * @description What starts a clock at a place: what is done, and that it was done, in words.
+         */
+        RackEvent: {
+            /** Begin */
+            begin: string;
+            /** Begun */
+            begun: string;
+            /** Name */
+            name: string;
+        };
         /** RackItem */
         RackItem: {
             /** Closes */
@@ -7118,6 +7130,10 @@ export interface components {
          */
         RackMember: {
             arm: components["schemas"]["QueueArm"] | null;
+            /** Before */
+            before: string | null;
+            /** Before Words */
+            before_words: string;
             /** Code */
             code: string;
             /** Course */
@@ -7130,6 +7146,7 @@ export interface components {
             load: number;
             /** Loaded At */
             loaded_at: string | null;
+            next_event: components["schemas"]["RackEvent"] | null;
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeView"][];
             /** Position */
@@ -7151,16 +7168,20 @@ export interface components {
             unloaded: number | null;
             /** Unloaded At */
             unloaded_at: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * RackView
-         * @description A rack with what hangs on it, what is due, and the room.
+         * @description A rack with what hangs on it, what is due, and the room; `weights` tells frames under load from what lies in a bath.
          */
         RackView: {
             /** Decimals */
             decimals: number;
             /** Members */
             members: components["schemas"]["RackMember"][];
+            /** Method */
+            method: string;
             /** Name */
             name: string;
             /** Next Due */
@@ -7194,6 +7215,8 @@ export interface components {
             usual_room: number | null;
             /** Waiting */
             waiting: components["schemas"]["RackWaiting"][];
+            /** Weights */
+            weights: boolean;
         };
         /**
          * RackWaiting

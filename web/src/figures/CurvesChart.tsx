@@ -1,12 +1,12 @@
 import { LineChart } from "echarts/charts";
-import { DataZoomComponent, GridComponent, TooltipComponent } from "echarts/components";
+import { DataZoomComponent, GridComponent, MarkLineComponent, TooltipComponent } from "echarts/components";
 import { type EChartsType, init, use as install } from "echarts/core";
 import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
 import { useEffect, useRef } from "react";
 
 import type { CurveData } from "../api/curves";
 
-install([LineChart, GridComponent, TooltipComponent, DataZoomComponent, CanvasRenderer, SVGRenderer]);
+install([LineChart, GridComponent, TooltipComponent, DataZoomComponent, MarkLineComponent, CanvasRenderer, SVGRenderer]);
 
 export interface CurveStyle {
   name: string;
@@ -58,7 +58,7 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
       name: first ? `${first.x_label}, ${first.x_unit}` : "",
       nameGap: 30 * large,
     },
-    yAxis: { ...axis, name: first ? `${first.y_label}, ${first.y_unit}` : "", nameGap: 42 * large, min: 0 },
+    yAxis: { ...axis, name: first ? `${first.y_label}, ${first.y_unit}` : "", nameGap: 42 * large, min: (v: { min: number }) => Math.min(0, v.min) },
     dataZoom: [
       { type: "inside" as const, xAxisIndex: 0, filterMode: "none" as const },
       { type: "inside" as const, yAxisIndex: 0, filterMode: "none" as const, zoomOnMouseWheel: "shift" as const },
@@ -85,10 +85,24 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
         triggerLineEvent: true,
         emphasis: { lineStyle: { width: 3.5 * large } },
         z: back ? 1 : 2,
-        lineStyle: { color: style.colour, width: (strong.has(curve.id) ? 3 : 1.7) * large, opacity: back ? 0.18 : 0.9, type: style.faint ? ("dashed" as const) : ("solid" as const) },
+        ...(curve.joined === false ? { symbol: "circle" } : {}),
+        lineStyle: { color: style.colour, width: curve.joined === false ? 0 : (strong.has(curve.id) ? 3 : 1.7) * large, opacity: back ? 0.18 : 0.9, type: style.faint ? ("dashed" as const) : ("solid" as const) },
+        markLine: straight(curve, style.colour, back ? 0.15 : 0.7, large),
         itemStyle: { color: style.colour },
       };
     }),
+  };
+}
+
+/** Straight lines that belong to a curve, such as a fit. */
+function straight(curve: CurveData, colour: string, opacity: number, large: number) {
+  const lines = Object.entries(curve.marks).filter(([name, ends]) => name.startsWith("line") && ends.length === 4);
+  return {
+    silent: true,
+    symbol: "none",
+    label: { show: false },
+    lineStyle: { color: colour, type: "dashed" as const, width: 1.2 * large, opacity },
+    data: lines.map(([, [x0, y0, x1, y1]]) => [{ coord: [x0 ?? 0, y0 ?? 0] }, { coord: [x1 ?? 0, y1 ?? 0] }] as [{ coord: number[] }, { coord: number[] }]),
   };
 }
 

@@ -33,6 +33,7 @@ export function RackDrawing({ rack, marks, here, onPlace }: RackDrawingProps) {
     <div ref={bench} style={narrow ? { overflowX: "auto" } : undefined} {...(narrow ? { tabIndex: 0, role: "region", "aria-label": "The rack" } : {})}>
     <svg viewBox={`0 0 ${WIDE} ${HIGH}`} style={{ width: narrow ? `${String(rack.places * 84)}px` : "100%", display: "block" }} role="group" aria-label={`${rack.name}, ${rack.places} places`}>
       <path d={`M0 48H${WIDE}`} stroke="var(--ink)" strokeWidth="5" />
+      {!rack.weights && <path d={`M3 96V272H${WIDE - 3}V96M3 128H${WIDE - 3}`} fill="none" stroke="var(--line)" strokeWidth="3" />}
       {Array.from({ length: rack.places }, (_, i) => {
         const member = rack.members.find((m) => m.position === i);
         const mark = marks.get(i);
@@ -53,7 +54,7 @@ export function RackDrawing({ rack, marks, here, onPlace }: RackDrawingProps) {
             <text y="34" textAnchor="middle" fontSize="16" fontWeight={own ? 700 : 400} fill={own ? "var(--accent)" : "var(--ink)"}>
               {i + 1}
             </text>
-            {member ? <Hanging member={member} own={own} mark={mark} s={s} loaded={member.stage === "loaded"} /> : <Free own={own} s={s} />}
+            {member && !rack.weights ? <Soaking member={member} own={own} mark={mark} s={s} /> : member ? <Hanging member={member} own={own} mark={mark} s={s} loaded={member.stage === "loaded"} /> : <Free own={own} s={s} />}
           </g>
         );
       })}
@@ -85,6 +86,26 @@ function Hanging({ member, own, mark, s, loaded }: { member: Schemas["RackMember
           </tspan>
         </text>
       </g>
+      <text y="293" textAnchor="middle" fontSize={15 * Math.max(0.7, s)} fontFamily="var(--mono)" fontWeight="700" fill={own ? "var(--accent)" : "var(--ink)"} textDecoration={mark?.state === "read" ? "line-through" : undefined}>
+        {member.code}
+      </text>
+      <text y="315" textAnchor="middle" fontSize={14 * Math.max(0.7, s)} fontFamily="var(--mono)" fill="var(--soft)">
+        {mark?.read ?? (mark?.state === "skipped" ? "not read" : "")}
+      </text>
+    </>
+  );
+}
+
+/** A coupon on its thread: in the bath, or drawn dashed above it while it has not gone in. */
+function Soaking({ member, own, mark, s }: { member: Schemas["RackMember"]; own: boolean; mark: PlaceMark | undefined; s: number }) {
+  const line = own ? "var(--accent)" : "var(--ink)";
+  const inside = member.stage !== "hung";
+  const y = inside ? 160 : 66;
+  return (
+    <>
+      <path d={`M0 50V${y}`} stroke={line} strokeWidth={own ? 2.5 : 1.4} />
+      <rect x={-34 * s} y={y} width={68 * s} height={56} rx="3" fill="var(--surface)" stroke={line} strokeWidth={own ? 3 : 1.7} strokeDasharray={inside ? undefined : "4 4"} />
+      <circle cx="0" cy={y + 8} r="4" fill="none" stroke={line} />
       <text y="293" textAnchor="middle" fontSize={15 * Math.max(0.7, s)} fontFamily="var(--mono)" fontWeight="700" fill={own ? "var(--accent)" : "var(--ink)"} textDecoration={mark?.state === "read" ? "line-through" : undefined}>
         {member.code}
       </text>

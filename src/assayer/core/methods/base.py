@@ -50,7 +50,8 @@ class CurveView:
     """A reduced curve to be drawn: y over x, and marks at x positions or ranges (low, high).
 
     `log_x` tells that the curve is better read over the logarithm of x; `points`, that the values are
-    single readings.
+    single readings; `joined`, that a line goes from one to the next. A mark whose name begins with "line" is
+    a straight one: x and y of its two ends.
     """
 
     x: Floats
@@ -62,6 +63,7 @@ class CurveView:
     marks: Mapping[str, tuple[float, ...]]
     log_x: bool = False
     points: bool = False
+    joined: bool = True
 
 
 @dataclass(frozen=True)
@@ -209,4 +211,6 @@ def _at_words(by: str | None, at: float) -> str:
     if by == "load":
         return f"at {at:g} N"
     hours = at / 3600
+    if hours >= 48 and (hours / 24).is_integer():
+        return f"after {hours / 24:g} days"
     return f"after {hours:.3g} h" if hours >= 0.1 else f"after {at:.3g} s"

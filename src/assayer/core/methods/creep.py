@@ -191,9 +191,17 @@ METHOD = _Creep(
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(CREEP_FRAME,),
     steps=(
-        PlainStep("unloaded", "gap before loading", (UNLOADED,), optional=True),
-        RoundsStep("loaded", "gap under load", (GAP,), due="due"),
-        RoundsStep("recovery", "gap after unloading", (RECOVERY,), optional=True, due="recovery_due"),
+        PlainStep("unloaded", "gap, before the weight", (UNLOADED,), optional=True),
+        RoundsStep("loaded", "gap under the weight", (GAP,), due="due", begin="hang the weight: the clock runs from Enter", begun="The weight is on"),
+        RoundsStep(
+            "recovery",
+            "gap after unloading",
+            (RECOVERY,),
+            optional=True,
+            due="recovery_due",
+            begin="take the weight off: recovery is read from Enter",
+            begun="The weight is off",
+        ),
     ),
     quantities=(
         QuantitySpec("deformation_on_loading", "deformation on loading", "mm", GoodSide.LOWER, plausible=(-0.05, 15.0)),

@@ -77,7 +77,8 @@ class _DeflectionTemperature(Method):
         if series is None:
             return None
         section = Section(need(inputs, WIDTH), need(inputs, THICKNESS))
-        marks = {"standard deflection": (deflection_for(section, need(inputs, SPAN)[-1]),)}
+        wanted = deflection_for(section, need(inputs, SPAN)[-1])
+        marks = {"line standard deflection": (float(min(series[0])), wanted, float(max(series[0])), wanted)}
         return CurveView(np.asarray(series[0]), np.asarray(series[1]), "temperature", "°C", "deflection", "mm", marks, points=len(series[0]) < 80)
 
 

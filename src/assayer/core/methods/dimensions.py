@@ -16,6 +16,8 @@ from assayer.core.stats.groups import Interval
 from assayer.core.stats.shrinkage import Shrinkage, fit_shrinkage
 from assayer.core.stats.verdicts import GoodSide, Margin
 
+_SIDES = {"outer": 1, "inner": -1, "centre": 0}
+
 MEASURED = Field("measured", "measured", "length", usual=1, channel="length", by_about=True)
 
 
@@ -40,14 +42,14 @@ class _Dimensions(Method):
         features, measured = measured_features(inputs)
         x = np.array([f.nominal for f in features])
         y = np.array([m - f.nominal for f, m in zip(features, measured, strict=True)])
-        marks: dict[str, tuple[float, ...]] = {
-            kind: tuple(v for f, d in zip(features, y, strict=True) if f.kind == kind for v in (f.nominal, float(d)))
-            for kind in dict.fromkeys(f.kind for f in features)
-        }
+        marks: dict[str, tuple[float, ...]] = {}
         fit, _ = _fit(features, measured)
         if fit is not None:
-            marks["fit"] = (fit.shrinkage, fit.offset)
-        return CurveView(x, y, "nominal size", "mm", "deviation", "mm", marks, points=True)
+            far = float(x.max())
+            for kind in dict.fromkeys(f.kind for f in features):
+                aside = 2 * fit.offset * _SIDES[kind]
+                marks[f"line {kind}"] = (0.0, aside, far, aside - fit.shrinkage * far)
+        return CurveView(x, y, "nominal size", "mm", "deviation", "mm", marks, points=True, joined=False)
 
     def nominal(self, spec: Field, about: str | None) -> float | None:
         return Feature.parse(about).nominal if about is not None and spec.name == MEASURED.name else None

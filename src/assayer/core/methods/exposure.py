@@ -114,8 +114,8 @@ METHOD = _Exposure(
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(IMMERSION_COUPON, BAR, *PULL_BARS),
     steps=(
-        BeforeAfterStep("before", "before it goes in", (MASS_BEFORE, SIZES_BEFORE), optional=True),
-        RoundsStep("exposed", "taken out, wiped, weighed", (MASS, SIZES), due="due"),
+        BeforeAfterStep("before", "dry mass, before it goes in", (MASS_BEFORE, SIZES_BEFORE), optional=True),
+        RoundsStep("exposed", "mass, wiped dry", (MASS, SIZES), due="due", begin="lower it in: the clock runs from Enter", begun="It is in"),
     ),
     quantities=(
         QuantitySpec(

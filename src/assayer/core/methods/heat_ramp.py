@@ -61,7 +61,8 @@ class _HeatRamp(Method):
             return None
         temperature, sag = series
         onset: Onset = find_onset(temperature, sag)
-        marks: dict[str, tuple[float, ...]] = {"baseline": (onset.intercept, onset.slope)}
+        ends = float(min(temperature)), float(max(temperature))
+        marks: dict[str, tuple[float, ...]] = {"line baseline": tuple(v for t in ends for v in (t, onset.intercept + onset.slope * t))}
         if onset.at is not None:
             marks["onset"] = (onset.at, onset.intercept + onset.slope * onset.at + onset.rise)
         return CurveView(np.asarray(temperature), np.asarray(sag), "temperature", "°C", "sag", "mm", marks, points=len(temperature) < 80)

@@ -138,6 +138,10 @@ class RoundsStep(Step):
     """
 
     due: str = "due"
+    begin: str = ""
+    """What is done when its event happens, as one says it to a person at the place."""
+    begun: str = ""
+    """… and that it was done."""
     kind: ClassVar[StepKind] = StepKind.ROUNDS
 
 

@@ -14,25 +14,34 @@ from functools import lru_cache
 
 from assayer.core.curves.recording import CHANNELS
 from assayer.core.errors import EntryError
-from assayer.core.quantities.units import DIMENSIONS, STRESS, TEMPERATURE, Dimension, Unit, normalise_unit
+from assayer.core.quantities.units import DIMENSIONS, STRESS, Dimension, Unit, normalise_unit
 
-ROLES: Mapping[str, Dimension] = {name: DIMENSIONS[CHANNELS[name]] for name in ("time", "travel", "force", "strain")}
+ROLES: Mapping[str, Dimension] = {name: DIMENSIONS[CHANNELS[name]] for name in ("time", "travel", "force", "strain", "torque", "angle", "temperature")}
+PULL = ("force", "travel", "strain", "time")
+"""What a file is read for unless a rig does something else: the first is needed, the second is asked for where a column may be it."""
 
 _STEMS: Mapping[str, tuple[str, ...]] = {
     "time": ("time", "zeit", "elapsed", "temps", "tiempo", "tempo", "tijd", "czas", "vrijeme", "dauer", "durat"),
     "travel": (
         "travel", "position", "displac", "crosshead", "stroke", "traverse", "verfahrweg", "standardweg", "prufweg", "maschinenweg", "deplac",
         "course", "desplaz", "recorrido", "corsa", "spostam", "verplaats", "przemieszcz", "posun", "forskyd", "forflytt",
+        "durchbieg", "absenk", "deflect", "fleche",
     ),
     "force": ("force", "kraft", "fuerza", "carga", "effort", "charge", "forza", "carico", "kracht", "belasting", "zatizeni", "obciazen"),
     "strain": ("strain", "extensomet", "ausdehnungsmess"),
+    "torque": ("torque", "drehmoment", "moment", "couple", "momento", "coppia", "koppel"),
+    "angle": ("angle", "winkel", "angulo", "angolo", "hoek", "rotation", "verdreh", "twist"),
+    "temperature": ("temperatur",),
     "stretch": ("extension", "elongat", "dehnung", "verlanger", "deformat", "deformac", "allungam", "alargam", "allong", "uitrek", "wydluz"),
-    "other": ("stress", "spannung", "contrainte", "esfuerzo", "sforzo", "spanning", "temperatur", "voltage", "humid", "speed", "geschwind", "marker"),
+    "other": ("stress", "spannung", "contrainte", "esfuerzo", "sforzo", "spanning", "voltage", "humid", "speed", "geschwind", "marker"),
 }  # fmt: skip
 _WORDS: Mapping[str, tuple[str, ...]] = {
     "time": ("t",),
     # symbols of the standards: L, ΔL or s for a length
-    "travel": ("pos", "weg", "hub", "vei", "vag", "droga", "l", "δl", "dl", "s", "δs", "ds"),
+    "torque": ("m", "mt"),
+    "angle": ("θ", "phi", "φ"),
+    "temperature": ("temp", "t", "ϑ"),
+    "travel": ("sag", "pos", "weg", "hub", "vei", "vag", "droga", "l", "δl", "dl", "s", "δs", "ds"),
     "force": ("f", "load", "last", "sila", "voima"),
     "strain": ("rek", "eps", "epsilon", "ε"),
     "other": ("no", "nr", "index", "point", "cycle", "row", "sample", "#", "id", "σ", "sigma", "v"),
@@ -83,7 +92,7 @@ def read_header_cell(text: str, unit_below: str | None) -> HeaderCell:
 
 def any_unit(text: str) -> Unit | None:
     """The unit written as `text`, of whichever dimension a recording may hold."""
-    for dimension in (*ROLES.values(), STRESS, TEMPERATURE):
+    for dimension in (*ROLES.values(), STRESS):
         found = dimension.units.get(normalise_unit(text))
         if found is not None:
             return found

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from assayer.core.errors import EntryError, FileColumn, FilePreview, FileQuestion, UnclearFileError
-from assayer.formats.curves.column_words import ROLES, HeaderCell, read_header_cell, unit_in_preamble
+from assayer.formats.curves.column_words import PULL, ROLES, HeaderCell, read_header_cell, unit_in_preamble
 from assayer.formats.curves.table import DELIMITER_NAMES, Table
 from assayer.formats.text import split_row
 
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """What a column is: its role ("time", "travel", "force", "strain" or "skip") and its unit."""
+    """What a column is: its role (one of ROLES, or "skip") and its unit."""
 
     role: str
     unit: str | None = None
@@ -26,7 +27,7 @@ class FileTemplate:
     columns: tuple[Column, ...]
 
 
-def parse_columns(text: str, width: int) -> tuple[Column, ...]:
+def parse_columns(text: str, width: int, wanted: Sequence[str] = PULL) -> tuple[Column, ...]:
     columns: list[Column] = []
     for part in text.split(","):
         role, _, unit = part.strip().partition(":")
@@ -44,56 +45,57 @@ def parse_columns(text: str, width: int) -> tuple[Column, ...]:
     if len(columns) > width:
         raise EntryError(f"columns: {len(columns)} columns are named, but the file has {width}", "columns")
     roles = [c.role for c in columns if c.role != "skip"]
-    if "force" not in roles:
-        raise EntryError("columns: none of them is the force", "columns")
+    if wanted[0] not in roles:
+        raise EntryError(f"columns: none of them is the {wanted[0]}", "columns")
     if len(set(roles)) < len(roles):
         raise EntryError("columns: a role is named twice", "columns")
     return (*columns, *(Column("skip"),) * (width - len(columns)))
 
 
-def recognise_columns(table: Table) -> tuple[Column, ...]:
+def recognise_columns(table: Table, wanted: Sequence[str] = PULL) -> tuple[Column, ...]:
+    needed, second = wanted[0], wanted[1]
     if len(table.header) != table.width:
         cells: list[HeaderCell] = [HeaderCell("", (), unit) for unit in table.units]
     else:
-        cells = [read_header_cell(text, unit) for text, unit in zip(table.header, table.units, strict=True)]
+        cells = [_of_use(read_header_cell(text, unit), wanted) for text, unit in zip(table.header, table.units, strict=True)]
     questions: list[FileQuestion] = []
     columns = [_recognise_column(i, cell, table, questions) for i, cell in enumerate(cells)]
     roles = [c.role for c in columns]
-    if "force" not in roles and not any(q.about == "force" for q in questions):
-        questions.insert(0, FileQuestion("force", None, "which column is the force", list(range(1, table.width + 1))))
-    for role in ROLES:
+    if needed not in roles and not any(q.about == needed for q in questions):
+        questions.insert(0, FileQuestion(needed, None, f"which column is the {needed}", list(range(1, table.width + 1))))
+    for role in wanted:
         places = [i + 1 for i, r in enumerate(roles) if r == role]
         if len(places) > 1:
             questions.append(FileQuestion(role, None, f"columns {_listed(places)} all look like {role}: which one counts", places))
     unnamed = [i + 1 for i, (c, cell) in enumerate(zip(columns, cells, strict=True)) if c.role == "skip" and not cell.roles]
-    if unnamed and not any(r in {"travel", "strain"} for r in roles):
-        questions.append(
-            FileQuestion(
-                "travel",
-                unnamed[0],
-                _which_is_travel(unnamed),
-                unnamed,
-            )
-        )
+    if unnamed and not any(r in {second, "strain"} for r in roles):
+        questions.append(FileQuestion(second, unnamed[0], _which_is(second, unnamed), unnamed))
     if questions:
-        told = ",".join(_suggested(c, i, table.width) for i, c in enumerate(columns))
+        told = ",".join(_suggested(c, i, table.width, wanted) for i, c in enumerate(columns))
         what = "; ".join(dict.fromkeys(q.text for q in questions))
         raise UnclearFileError(f"cannot tell {what}: say it with --columns, for example --columns {told}", questions, preview_of(table, tuple(columns)))
     return tuple(columns)
 
 
-def _which_is_travel(unnamed: list[int]) -> str:
-    return f"whether column {unnamed[0]} is the travel" if len(unnamed) == 1 else f"which of columns {_listed(unnamed)} is the travel"
+def _of_use(cell: HeaderCell, wanted: Sequence[str]) -> HeaderCell:
+    """A cell without the roles that nobody reads here."""
+    kept = tuple(r for r in cell.roles if r in wanted or r == "other" or (r == "travel_or_strain" and "travel" in wanted))
+    return cell if kept == cell.roles else replace(cell, roles=kept or ("other",))
+
+
+def _which_is(role: str, unnamed: list[int]) -> str:
+    return f"whether column {unnamed[0]} is the {role}" if len(unnamed) == 1 else f"which of columns {_listed(unnamed)} is the {role}"
 
 
 def _listed(numbers: list[int]) -> str:
     return str(numbers[0]) if len(numbers) == 1 else ", ".join(map(str, numbers[:-1])) + f" and {numbers[-1]}"
 
 
-def _suggested(column: Column, index: int, width: int) -> str:
+def _suggested(column: Column, index: int, width: int, wanted: Sequence[str]) -> str:
     if column.role != "skip":
         return f"{column.role}:{column.unit or ROLES[column.role].base}"
-    usual = {1: ["force:N"], 2: ["travel:mm", "force:N"]}.get(width, ["time:s", "travel:mm", "force:N"])
+    first, second = (f"{role}:{ROLES[role].base}" for role in wanted[:2])
+    usual = {1: [first], 2: [second, first]}.get(width, ["time:s", second, first])
     return usual[index] if index < len(usual) else "-"
 
 

@@ -7,6 +7,7 @@ can be given as `columns` ("time:ms,travel:mm,force:gf") or kept as a `FileTempl
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 
 from assayer.core.curves.recording import CHANNELS, Recording
 from assayer.core.errors import FileError, FilePreview, TooLargeError
-from assayer.formats.curves.column_words import ROLES
+from assayer.formats.curves.column_words import PULL, ROLES
 from assayer.formats.curves.columns import Column, FileTemplate, parse_columns, preview_of, recognise_columns
 from assayer.formats.curves.table import MAX_ROWS, Table, find_table, read_numbers
 from assayer.formats.text import MAX_BYTES as MAX_BYTES
@@ -46,12 +47,12 @@ class CurveFile:
         return FileTemplate(self.signature, self.columns)
 
 
-def read_curve_file(path: Path | str, columns: str | None = None) -> CurveFile:
+def read_curve_file(path: Path | str, columns: str | None = None, wanted: Sequence[str] = PULL) -> CurveFile:
     """Read a recording from a file on disk; see `read_curve`."""
-    return read_curve(read_bytes(path), columns)
+    return read_curve(read_bytes(path), columns, wanted=wanted)
 
 
-def read_curve(data: bytes, columns: str | None = None, template: FileTemplate | None = None) -> CurveFile:
+def read_curve(data: bytes, columns: str | None = None, template: FileTemplate | None = None, wanted: Sequence[str] = PULL) -> CurveFile:
     """Read a recording from the bytes of a file.
 
     Parameters
@@ -61,6 +62,8 @@ def read_curve(data: bytes, columns: str | None = None, template: FileTemplate |
         Role and unit of each column in order, "time:ms,travel:mm,force:gf"; "-" leaves one out.
     template : FileTemplate, optional
         Earlier answers; used if the file has the same header and number of columns.
+    wanted : sequence of str
+        Roles that the method reads: the first is needed, the second is asked for where a column may be it.
 
     Raises
     ------
@@ -71,11 +74,11 @@ def read_curve(data: bytes, columns: str | None = None, template: FileTemplate |
     """
     table = find_table(data)
     if columns is not None:
-        told = parse_columns(columns, table.width)
+        told = parse_columns(columns, table.width, wanted)
     elif template is not None and template.signature == table.signature:
         told = template.columns
     else:
-        told = recognise_columns(table)
+        told = recognise_columns(table, wanted)
     values, rows, warnings = read_numbers(table)
     preview = preview_of(table, told)
     return CurveFile(_recording(values, rows, warnings, told, table), told, table.signature, preview)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import struct
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -12,19 +13,23 @@ from numpy.typing import NDArray
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
-from assayer.core.curves.recording import Recording
+from assayer.core.curves.recording import CHANNELS, Recording
 from assayer.core.errors import ConflictError, EntryError, FilePreview, MissingError
+from assayer.core.methods import REGISTRY
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import CurveView
+from assayer.core.methods.steps import RampStep, RecordingStep
+from assayer.core.quantities.units import DIMENSIONS
+from assayer.formats.curves.column_words import PULL
 from assayer.formats.curves.columns import FileTemplate
 from assayer.formats.curves.curve_file import CurveFile, read_curve
 from assayer.services.bench.reductions import inputs_of_run, load_recording
 from assayer.services.bench.views import FilePreviewView, RecordingView
 from assayer.services.kept import Kept
-from assayer.services.rigs.templates import templates_of
+from assayer.services.rigs.templates import templates_of, wanted_by
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.curve_codec import pack
-from assayer.store.models import Arm, Curve, Run, Slot, Specimen, Test
+from assayer.store.models import Arm, Curve, RigVersion, Run, Slot, Specimen, Test
 
 OVERVIEW_POINTS = 600
 
@@ -46,7 +51,8 @@ def take_in(
         if there is not None:
             return _same(there, data), False
         templates = templates_of(session, rig_version_id)
-    read = read_as_told(data, columns, templates)
+        wanted = wanted_by(find(session, RigVersion, rig_version_id).rig.methods)
+    read = read_as_told(data, columns, templates, wanted)
     recording = read.recording
     digest = workspace.files.put(data)
     packed = pack([_from_start(name, values) for name, values in recording.channels.items()])
@@ -78,18 +84,18 @@ def _same(there: Curve, data: bytes) -> RecordingView:
     return recording_view(there)
 
 
-def read_as_told(data: bytes, columns: str | None, templates: list[FileTemplate]) -> CurveFile:
+def read_as_told(data: bytes, columns: str | None, templates: list[FileTemplate], wanted: Sequence[str] = PULL) -> CurveFile:
     """A file read by the columns told, else by the rig's template for files with its header, else as it is recognised."""
     if columns is None:
         for template in templates:
             # a template only speaks for files with its own header; others are recognised afresh
             try:
-                found = read_curve(data, None, template)
+                found = read_curve(data, None, template, wanted)
             except ValueError:
                 continue
             if found.signature == template.signature:
                 return found
-    return read_curve(data, columns)
+    return read_curve(data, columns, wanted=wanted)
 
 
 def _from_start(name: str, values: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -109,15 +115,23 @@ def recording_view(curve: Curve, preview: FilePreview | None = None) -> Recordin
 
 
 def raw_curve(workspace: Workspace, curve_id: str) -> bytes:
-    """Force (N) against travel, strain or row number of a curve not yet reduced, as packed float32 (see `encode`)."""
+    """Force or torque against travel, angle, strain or row, or travel against temperature, of a curve not yet reduced, as packed float32 (see `encode`)."""
     with workspace.read() as session:
         recording = load_recording(find(session, Curve, curve_id))
     x, label, unit = _abscissa(recording)
-    force = recording.need("force")
-    return encode([_Line({"id": curve_id, "x_label": label, "x_unit": unit, "y_label": "force", "y_unit": "N", "marks": {}}, *thin(x, force))])
+    name = next(n for n in (*_UPWARDS, *recording.channels) if n in recording.channels and n != label)
+    y_unit = DIMENSIONS[CHANNELS[name]].base
+    return encode([_Line({"id": curve_id, "x_label": label, "x_unit": unit, "y_label": name, "y_unit": y_unit, "marks": {}}, *thin(x, recording.need(name)))])
+
+
+_UPWARDS = ("force", "torque", "travel")
 
 
 def _abscissa(recording: Recording) -> tuple[NDArray[np.float64], str, str]:
+    for name in ("temperature", "angle"):
+        found = recording.get(name)
+        if found is not None:
+            return found, name, DIMENSIONS[CHANNELS[name]].base
     travel, strain = recording.get("travel"), recording.get("strain")
     if travel is not None:
         return travel, "travel", "mm"
@@ -171,6 +185,7 @@ def _line_of(view: CurveView, meta: dict[str, object], points: int) -> _Line:
             "marks": {k: list(v) for k, v in view.marks.items()},
             "log_x": view.log_x,
             "single_readings": view.points,
+            "joined": view.joined,
         },
         x * 100 if as_percent else x,
         y,

@@ -24,6 +24,7 @@ from assayer.services.bench.views import (
     DueView,
     QueueArm,
     QueueItem,
+    RackEvent,
     RackItem,
     RackList,
     RackMember,
@@ -162,6 +163,8 @@ def get_rack(workspace: Workspace, rig_id: str, station: str, blind: bool) -> Ra
         arms = _arms(session, [h.run.specimen_id for h in hanging]) if not blind else {}
         codes = {s.id: s.code for s in session.scalars(select(Specimen).where(Specimen.id.in_([h.run.specimen_id for h in hanging])))}
         view = RackView(
+            method=method.label,
+            weights="load" in method.protocol().as_dict(),
             rig_id=rig_id,
             rig_version_id=version.id,
             name=rig.name,
@@ -179,7 +182,7 @@ def get_rack(workspace: Workspace, rig_id: str, station: str, blind: bool) -> Ra
             members=[_member(h, reader, codes.get(h.run.specimen_id or "", "?"), arms.get(h.run.specimen_id or "")) for h in hanging],
             waiting=[],
         )
-    return view.model_copy(update={"waiting": _waiting(workspace, station, blind)})
+    return view.model_copy(update={"waiting": _waiting(workspace, station, blind, set(rig.methods))})
 
 
 def _arms(session: Session, specimen_ids: Sequence[str | None]) -> dict[str, QueueArm]:
@@ -220,9 +223,12 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
         made = [CoursePoint(id=key, position=t.position, after=seconds_after(field, t, events), value=(t.value - unit.offset) / unit.factor) for key, t in own]
         return sorted(made, key=lambda p: p.after or 0.0)
 
-    names = [s.fields[0].name for s in h.method.steps if isinstance(s, RoundsStep)]
-    plain = [s.fields[0].name for s in h.method.steps if not isinstance(s, RoundsStep) and s.fields]
-    before = points(plain[0]) if plain else []
+    rounds = [s for s in h.method.steps if isinstance(s, RoundsStep)]
+    names = [s.fields[0].name for s in rounds]
+    plain = next((s for s in h.method.steps if not isinstance(s, RoundsStep) and s.fields), None)
+    before = points(plain.fields[0].name) if plain else []
+    at = names.index(h.field.name)
+    ahead = rounds[0] if h.stage == "hung" else rounds[at + 1] if at + 1 < len(rounds) else None
     protocol = h.method.protocol.read(h.test.protocol, h.method.label).as_dict()
     return RackMember(
         run_id=h.run.id,
@@ -233,8 +239,12 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
         load=float(protocol.get("load", 0.0)),
         stage=h.stage,
         field=h.field.name,
-        loaded_at=h.event("load_on"),
-        unloaded_at=h.event("load_off"),
+        words=rounds[at].label,
+        before=None if plain is None else plain.fields[0].name,
+        before_words="" if plain is None else plain.label,
+        next_event=None if ahead is None else RackEvent(name=ahead.fields[0].counts_from or "", begin=ahead.begin, begun=ahead.begun),
+        loaded_at=h.event(rounds[0].fields[0].counts_from or ""),
+        unloaded_at=h.event(rounds[1].fields[0].counts_from or "") if len(rounds) > 1 else None,
         due=[DueView.model_validate(d) for d in h.due],
         unloaded=before[-1].value if before else None,
         course=points(names[0]),
@@ -244,11 +254,14 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
     )
 
 
-def _waiting(workspace: Workspace, station: str, blind: bool) -> list[RackWaiting]:
-    """Printed specimens of round tests that hang nowhere yet."""
+def _waiting(workspace: Workspace, station: str, blind: bool, methods: set[str]) -> list[RackWaiting]:
+    """Printed specimens of the round tests that a rack serves, that hang nowhere yet."""
     with workspace.read() as session:
         rows = session.execute(
-            select(Test, Study.title).join(Study, Study.id == Test.study_id).where(Test.method.in_(ROUND_METHODS)).order_by(Study.created_at.desc())
+            select(Test, Study.title)
+            .join(Study, Study.id == Test.study_id)
+            .where(Test.method.in_(methods & set(ROUND_METHODS)))
+            .order_by(Study.created_at.desc())
         ).all()
     waiting = []
     for test, title in rows:

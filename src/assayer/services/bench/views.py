@@ -260,6 +260,14 @@ class CoursePoint(View):
     value: float
 
 
+class RackEvent(View):
+    """What starts a clock at a place: what is done, and that it was done, in words."""
+
+    name: str
+    begin: str
+    begun: str
+
+
 class RackMember(View):
     """What hangs on one place; `stage` tells what comes next for it."""
 
@@ -271,6 +279,13 @@ class RackMember(View):
     load: float
     stage: Literal["hung", "loaded", "recovering"]
     field: str
+    words: str
+    """What is read of it now."""
+    before: str | None
+    before_words: str
+    """What is read before the first clock runs."""
+    next_event: RackEvent | None
+    """What comes once nothing is left to be read; None: its end."""
     loaded_at: datetime | None
     unloaded_at: datetime | None
     due: list[DueView]
@@ -297,7 +312,10 @@ class RoomView(View):
 
 
 class RackView(View):
-    """A rack with what hangs on it, what is due, and the room."""
+    """A rack with what hangs on it, what is due, and the room; `weights` tells frames under load from what lies in a bath."""
+
+    method: str
+    weights: bool
 
     rig_id: str
     rig_version_id: str

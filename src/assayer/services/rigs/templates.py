@@ -2,32 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.formats.curves.column_words import ROLES
+from assayer.core.methods import REGISTRY
+from assayer.core.methods.steps import RampStep, RecordingStep
+from assayer.formats.curves.column_words import PULL, ROLES
 from assayer.formats.curves.columns import Column, FileTemplate
 from assayer.services.rigs.requests import TemplateAnswer
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import RigFileTemplate, RigVersion
 
 
+def wanted_by(methods: Sequence[str]) -> tuple[str, ...]:
+    """The channels that a rig's methods read, those first that they cannot do without."""
+    steps = [s.channels for m in methods if m in REGISTRY for s in REGISTRY[m].steps if isinstance(s, RecordingStep | RampStep)]
+    return tuple(dict.fromkeys(c for channels in steps for c in channels)) or PULL
+
+
 def keep_template(workspace: Workspace, actor: Actor, rig_version_id: str, answer: TemplateAnswer) -> None:
     """Keep the answers about a file as the rig's template for files with the same header."""
     roles = [c.role for c in answer.columns if c.role != "skip"]
-    if "force" not in roles:
-        raise EntryError("say which column is the force", "columns")
+    with workspace.read() as session:
+        wanted = wanted_by(find(session, RigVersion, rig_version_id).rig.methods)
+    if wanted[0] not in roles:
+        raise EntryError(f"say which column is the {wanted[0]}", "columns")
     if len(set(roles)) < len(roles):
         raise EntryError("two columns have the same role: leave one of them out", "columns")
     told: list[Column] = []
     for i, column in enumerate(answer.columns):
         unit_symbol = None
         if column.role != "skip":
-            if column.role not in ROLES:
-                raise EntryError(f"column {i + 1}: '{column.role}' is no role: use {', '.join(ROLES)} or skip", "columns", row=i + 1)
+            if column.role not in wanted:
+                raise EntryError(f"column {i + 1}: '{column.role}' is no role here: use {', '.join(wanted)} or skip", "columns", row=i + 1)
             try:
                 unit_symbol = ROLES[column.role].unit(column.unit or ROLES[column.role].base).symbol
             except EntryError as error:

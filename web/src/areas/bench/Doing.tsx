@@ -87,7 +87,7 @@ function useReading({ rack, member, task, round, onDone, onNotice }: ReadProps) 
   };
   const keep = async () => {
     if (busy.current) return;
-    if (!raw.trim()) return setProblem("type the gap, or press N when it cannot be read");
+    if (!raw.trim()) return setProblem("type the reading, or press N when it cannot be read");
     busy.current = true;
     try {
       const checked = unwrap<Schemas["Preview"]>(await client.POST("/api/previews", { body }));
@@ -156,12 +156,12 @@ function previewBody(rack: Schemas["RackView"], member: Member, task: ReadProps[
   };
 }
 
-/** How the typed gap goes on from the last one; nothing before it is typed. */
+/** How the typed value goes on from the last one; nothing before it is typed. */
 function Said({ rack, member, task, raw, at }: { rack: Schemas["RackView"]; member: Member; task: ReadProps["task"]; raw: string; at: string | null }) {
   const due = task.due;
   const value = shownValue(raw, rack.decimals);
-  const course = (task.field === "recovery" ? member.recovery : member.course).map((p) => [p.after ?? 0, p.value] as const);
-  const start = task.field === "recovery" ? member.unloaded_at : member.loaded_at;
+  const course = (member.stage === "recovering" ? member.recovery : member.course).map((p) => [p.after ?? 0, p.value] as const);
+  const start = member.stage === "recovering" ? member.unloaded_at : member.loaded_at;
   const after = start && at ? (Date.parse(at) - Date.parse(start)) / 1000 : null;
   const last = course.at(-1);
   if (value === null) {
@@ -172,12 +172,12 @@ function Said({ rack, member, task, raw, at }: { rack: Schemas["RackView"]; memb
       </>
     );
   }
-  if (!last) return <div className="soft">the first reading of this frame</div>;
+  if (!last) return <div className="soft">the first reading of this one</div>;
   const more = value - last[1];
   return (
     <>
       <div>
-        <span className="figure">{fixed(Math.abs(more), 2)}</span> {rack.unit} {more >= 0 ? "more" : "less"} than after {span(last[0])}
+        <span className="figure">{fixed(Math.abs(more), Math.max(2, -Math.floor(Math.log10(rack.step) + 1e-9)))}</span> {rack.unit} {more >= 0 ? "more" : "less"} than after {span(last[0])}
       </div>
       {after !== null && <CourseStrip points={course} now={[after, value]} labels={member.due.filter((_, i) => i % 2 === 1).map((d) => seconds(start, d.at))} />}
     </>
@@ -223,14 +223,16 @@ function Keys({ onSkip, onEnd }: { onSkip: () => void; onEnd: () => void }) {
 function Act({ member, task, round, onDone, onSkip, onEnd }: DoingProps) {
   const go = useRef<HTMLButtonElement>(null);
   useEffect(() => go.current?.focus(), [task.kind]);
-  if (task.kind === "wait") return <p className={css.rest}>The weight was noted; the rack is being read …</p>;
+  if (task.kind === "wait") return <p className={css.rest}>It was noted; the rack is being read …</p>;
   const event = async (name: string) => {
     await round.keep(member, name, 0, "", new Date().toISOString(), { confirmed: [], unchecked: false });
     // the first reading comes soon after: stay
     onDone(true);
   };
-  const words = { load_on: "hang the weight: the clock runs from Enter", load_off: "take the weight off: recovery is read from Enter", finish: "everything has been read", reading: "" }[task.kind];
-  const label = { load_on: `${load(member.load)} is on`, load_off: "The weight is off", finish: "It carried to the end", reading: "" }[task.kind];
+  const usual = member.outcomes[0];
+  const first = member.stage === "hung";
+  const words = task.kind === "event" ? task.event.begin : "everything has been read";
+  const label = task.kind === "event" ? (first && member.load > 0 ? `${load(member.load)} is on` : task.event.begun) : `It ${usual?.label ?? "is done"}`;
   return (
     <div className={css.work}>
       <div>
@@ -238,11 +240,11 @@ function Act({ member, task, round, onDone, onSkip, onEnd }: DoingProps) {
         <div className={css.code}>{member.code}</div>
       </div>
       <div className={css.says}>
-        {task.kind === "load_on" && <span className="soft">Let it down gently. The first reading follows after a minute; the station stays at this place.</span>}
-        {task.kind === "load_off" && member.due.some((d) => d.state === "missed") && <span className="soft">A missed reading is no error: the curve goes on without it.</span>}
+        {task.kind === "event" && first && member.load > 0 && <span className="soft">Let it down gently. The first reading follows after a minute; the station stays at this place.</span>}
+        {task.kind === "event" && !first && member.due.some((d) => d.state === "missed") && <span className="soft">A missed reading is no error: the curve goes on without it.</span>}
       </div>
       <div>
-        <button ref={go} type="button" data-go data-thumb className={css.go} onClick={() => void (task.kind === "finish" ? round.end(member, "carried").then(() => onDone()) : event(task.kind))}>
+        <button ref={go} type="button" data-go data-thumb className={css.go} onClick={() => void (task.kind === "event" ? event(task.event.name) : round.end(member, usual?.name ?? null).then(() => onDone()))}>
           <kbd>Enter</kbd> {label}
         </button>
         <Keys onSkip={onSkip} onEnd={onEnd} />

@@ -7,7 +7,7 @@ import { atMinute } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./round.module.css";
 
-const WORDS: Record<Schemas["RackItem"]["state"], string> = { empty: "empty", ahead: "under load", early: "soon to be read", due: "to be read now", late: "late" };
+const WORDS: Record<Schemas["RackItem"]["state"], string> = { empty: "empty", ahead: "nothing due", early: "soon to be read", due: "to be read now", late: "late" };
 
 /** The racks: what hangs on each, and when somebody should walk past. */
 export function RacksPage() {
@@ -17,7 +17,7 @@ export function RacksPage() {
   if (!racks.data.items.length) {
     return (
       <Empty title="There is no rack yet">
-        Creep is read over days on a rack with places.{" "}
+        Creep and exposure are read over days, on a rack or in a bath with places.{" "}
         <Link to="/rigs/new" search={{ method: "creep" }}>
           Add the rack
         </Link>{" "}

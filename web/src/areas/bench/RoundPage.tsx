@@ -132,7 +132,7 @@ function marksOf(members: readonly Member[], round: Round, decimals: number): Re
       const last = round.kept.findLast((k) => k.runId === m.run_id && k.raw !== "");
       const task = taskOf(m, round.kept, round.skipped);
       const state = task.kind === "reading" && round.skipped.has(slotOf(m, task.field, task.index)) ? "skipped" : isNow(m, task, round.skipped) ? "open" : last ? "read" : "ahead";
-      return [m.position, { read: last ? (shownValue(last.raw, decimals)?.toFixed(Math.max(2, decimals)) ?? last.raw) : null, state } satisfies PlaceMark] as const;
+      return [m.position, { read: last ? (decimals > 0 ? (shownValue(last.raw, decimals)?.toFixed(Math.max(2, decimals)) ?? last.raw) : last.raw) : null, state } satisfies PlaceMark] as const;
     }),
   );
 }
@@ -141,7 +141,7 @@ function RackHead({ rack, round }: { rack: Schemas["RackView"]; round: Round }) 
   const due = rack.next_due ? `${rack.state === "late" ? "due since" : "next due"} ${atMinute(rack.next_due)}` : null;
   return (
     <div className={css.head}>
-      <h1>Creep round</h1>
+      <h1>{rack.method} round</h1>
       <span className="soft">
         {rack.name} · {rack.places} places
         {due && ` · ${due}`}

@@ -62,7 +62,7 @@ export function RoomEntry({ rack, onRoom }: { rack: Schemas["RackView"]; onRoom:
             )}
           </>
         ) : (
-          "Creep follows the temperature: what the group had is compared with every later round."
+          rack.weights ? "Creep follows the temperature: what the group had is compared with every later round." : "What a print takes up follows the temperature: what the group had is compared with every later round."
         )}
       </div>
       <button type="button" data-go data-thumb className={css.go} onClick={keep}>
@@ -100,7 +100,8 @@ export function Hang({ rack, place, asked, onHang }: HangProps) {
         </div>
         <div className={css.code}>{first.code}</div>
         <p className="soft">
-          next of {test.items.length} that wait: {test.label.toLowerCase()}, {load(test.load)}, {test.study}
+          next of {test.items.length} that wait: {test.label.toLowerCase()}, {test.load > 0 ? `${load(test.load)}, ` : ""}
+          {test.study}
         </p>
       </div>
       <div className={css.says}>

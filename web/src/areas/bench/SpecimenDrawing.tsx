@@ -24,6 +24,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
   const { geometry, dimensionsOnly } = shared;
   const below = steps.filter((step) => BELOW.includes(step.kind));
   const crop = Math.min(1, ...below.map((step) => CROP[step.kind] ?? 1));
+  const oneRow = below.length > 0 && steps.some((s) => s.kind === "section" && s.fields.filter((f) => f.usual > 0 && f.from_rig === null).length === 1);
   const touchable = test.outcomes.some((o) => o.place !== null) && !dimensionsOnly;
   const parts = (wanted: readonly Schemas["StepView"][]) =>
     wanted.map((step) => {
@@ -46,7 +47,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
   }
   return (
     <>
-      <div className={captureCss.drawing} style={{ aspectRatio: `${W} / ${H * crop}` }}>
+      <div className={captureCss.drawing} data-one={oneRow || undefined} style={{ aspectRatio: `${W} / ${H * crop}` }}>
         <Drawing
           shape={test.shape}
           orientation={test.orientation}

@@ -51,7 +51,7 @@ export interface Slot {
   row?: number;
 }
 
-export const EVENTS: readonly string[] = ["load_on", "load_off"];
+export const EVENTS: readonly string[] = ["load_on", "load_off", "exposed"];
 type StepView = Schemas["StepView"];
 type Protocol = Schemas["TestView"]["protocol"];
 

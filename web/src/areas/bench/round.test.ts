@@ -5,17 +5,19 @@ import { isNow, type Kept, type Member, nextPlace, shownValue, taskOf } from "./
 
 const NONE: ReadonlySet<string> = new Set();
 const due = (position: number, state: Member["due"][number]["state"]) => ({ position, state, at: "", opens: "", closes: "" });
+const ON = { name: "load_on", begin: "", begun: "" };
+const OFF = { name: "load_off", begin: "", begun: "" };
 const member = (position: number, change: Partial<Member>): Member => ({
-  run_id: `run${String(position)}`, specimen_id: null, code: "AAAA", position, test_id: "t", load: 24, stage: "loaded", field: "gap",
+  run_id: `run${String(position)}`, specimen_id: null, code: "AAAA", position, test_id: "t", load: 24, stage: "loaded", field: "gap", words: "gap", before: "unloaded", before_words: "before", next_event: OFF,
   loaded_at: null, unloaded_at: null, due: [], unloaded: 20, course: [], recovery: [], outcomes: [], arm: null, ...change,
 });
 const kept = (runId: string, field: string, index = 0): Kept => ({ id: field, runId, code: "AAAA", field, index, raw: "1", at: "" });
 
 test("a hung frame is read, then loaded, then it waits for the rack to know", () => {
-  const hung = member(0, { stage: "hung", unloaded: null });
+  const hung = member(0, { stage: "hung", unloaded: null, next_event: ON });
   expect(taskOf(hung, [], NONE)).toMatchObject({ kind: "reading", field: "unloaded" });
-  expect(taskOf(hung, [kept("run0", "unloaded")], NONE)).toEqual({ kind: "load_on" });
-  expect(taskOf(hung, [], new Set(["run0-unloaded-0"]))).toEqual({ kind: "load_on" });
+  expect(taskOf(hung, [kept("run0", "unloaded")], NONE)).toEqual({ kind: "event", event: ON });
+  expect(taskOf(hung, [], new Set(["run0-unloaded-0"]))).toEqual({ kind: "event", event: ON });
   expect(taskOf(hung, [kept("run0", "unloaded"), kept("run0", "load_on")], NONE)).toEqual({ kind: "wait" });
   expect(taskOf(hung, [kept("another", "unloaded")], NONE)).toMatchObject({ kind: "reading" });
 });
@@ -24,9 +26,9 @@ test("missed readings are passed over; the last one is followed by unloading, re
   const loaded = member(0, { due: [due(0, "read"), due(1, "missed"), due(2, "late"), due(3, "ahead")] });
   expect(taskOf(loaded, [], NONE)).toMatchObject({ kind: "reading", index: 2 });
   expect(taskOf(loaded, [kept("run0", "gap", 2)], NONE)).toMatchObject({ kind: "reading", index: 3 });
-  expect(taskOf(member(0, { due: [due(0, "read")] }), [], NONE)).toEqual({ kind: "load_off" });
+  expect(taskOf(member(0, { due: [due(0, "read")] }), [], NONE)).toEqual({ kind: "event", event: OFF });
   expect(taskOf(member(0, { due: [due(0, "read")] }), [kept("run0", "load_off")], NONE)).toEqual({ kind: "wait" });
-  expect(taskOf(member(0, { stage: "recovering", field: "recovery", due: [due(0, "read"), due(1, "missed")] }), [], NONE)).toEqual({ kind: "finish" });
+  expect(taskOf(member(0, { stage: "recovering", field: "recovery", next_event: null, due: [due(0, "read"), due(1, "missed")] }), [], NONE)).toEqual({ kind: "finish" });
 });
 
 test("the walk goes round once, over what has come near", () => {

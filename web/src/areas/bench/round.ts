@@ -16,26 +16,24 @@ export interface Kept {
 /** What a place wants next. */
 export type Task =
   | { kind: "reading"; field: string; index: number; words: string; due: Schemas["DueView"] | null }
-  | { kind: "load_on" }
-  | { kind: "load_off" }
+  | { kind: "event"; event: Schemas["RackEvent"] }
   | { kind: "finish" }
   | { kind: "wait" };
-
-export const UNLOADED = "unloaded";
 
 const has = (kept: readonly Kept[], member: Member, field: string, index?: number) => kept.some((k) => k.runId === member.run_id && k.field === field && (index === undefined || k.index === index));
 
 /** What is to be done at a place now, from what the rack holds and what was just kept. `skipped`: not readable, this round. */
 export function taskOf(member: Member, kept: readonly Kept[], skipped: ReadonlySet<string>): Task {
-  if (member.stage === "hung") {
-    if (has(kept, member, "load_on")) return { kind: "wait" };
-    if (member.unloaded === null && !has(kept, member, UNLOADED) && !skipped.has(slotOf(member, UNLOADED, 0))) return { kind: "reading", field: UNLOADED, index: 0, words: "gap, before the weight", due: null };
-    return { kind: "load_on" };
+  const event = member.next_event;
+  if (event && has(kept, member, event.name)) return { kind: "wait" };
+  if (member.stage === "hung" && event) {
+    const { before } = member;
+    if (before !== null && member.unloaded === null && !has(kept, member, before) && !skipped.has(slotOf(member, before, 0))) return { kind: "reading", field: before, index: 0, words: member.before_words, due: null };
+    return { kind: "event", event };
   }
-  if (member.stage === "loaded" && has(kept, member, "load_off")) return { kind: "wait" };
   const next = member.due.find((d) => d.state !== "read" && d.state !== "missed" && !has(kept, member, member.field, d.position));
-  if (next) return { kind: "reading", field: member.field, index: next.position, words: member.stage === "loaded" ? "gap under the weight" : "gap after unloading", due: next };
-  return member.stage === "loaded" ? { kind: "load_off" } : { kind: "finish" };
+  if (next) return { kind: "reading", field: member.field, index: next.position, words: member.words, due: next };
+  return event ? { kind: "event", event } : { kind: "finish" };
 }
 
 export const slotOf = (member: Member, field: string, index: number): string => `${member.run_id}-${field}-${String(index)}`;

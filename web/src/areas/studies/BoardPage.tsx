@@ -229,19 +229,29 @@ function columnScale(study: Schemas["StudyView"], column: Schemas["EvidenceView"
 function Axis({ study, column, width }: { study: Schemas["StudyView"]; column: Schemas["EvidenceView"]; width: number }) {
   if (!column.cells.some((c) => c.tested)) return null;
   const at = columnScale(study, column, width);
-  const marks = ticks(at.domain[0], at.domain[1], Math.max(2, width / 75));
+  const shown = shownUnit(column.unit);
+  const place = (t: number) => at(shown.back(t));
+  const all = ticks(...shown.ends(at.domain), Math.max(2, width / 75));
+  const marks = apart(all, place, Math.max(...all.map((t) => tickLabel(t, all).length)) * 7 + 8);
   return (
     <svg width={width} height={20} className={css.axis} aria-hidden="true">
       {marks.map((t) => (
         <g key={t}>
-          <line x1={at(t)} x2={at(t)} y1={0} y2={4} stroke="var(--soft)" />
-          <text x={at(t)} y={16} textAnchor="middle" fontSize="11" fontFamily="var(--mono)" fill="var(--soft)">
+          <line x1={place(t)} x2={place(t)} y1={0} y2={4} stroke="var(--soft)" />
+          <text x={place(t)} y={16} textAnchor="middle" fontSize="11" fontFamily="var(--mono)" fill="var(--soft)">
             {tickLabel(t, marks)}
           </text>
         </g>
       ))}
     </svg>
   );
+}
+
+/** Every tick, every second or fourth, so that their figures stand clear of one another; at least two. */
+function apart(marks: readonly number[], at: (t: number) => number, room: number): readonly number[] {
+  const [first, second] = marks;
+  if (marks.length < 3 || first === undefined || second === undefined || at(second) - at(first) >= room) return marks;
+  return apart(marks.length === 3 ? [first, marks[2] ?? second] : marks.filter((_, i) => i % 2 === 0), at, room);
 }
 
 function cellWords(arm: Schemas["ArmView"], column: Schemas["EvidenceView"], cell: Schemas["CellView"], verdict: string | null, late: boolean): string {

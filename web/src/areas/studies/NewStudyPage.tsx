@@ -12,6 +12,7 @@ import css from "./new.module.css";
 import { Wide } from "../../ui/Wide";
 import { Studied, Sweep } from "./Sweep";
 import type { PlannedArm } from "./kinds";
+import { ProtocolChoice } from "./ProtocolChoice";
 import { ShapeChoice } from "./ShapeChoice";
 import { type Choice, keyOf, type NewStudy, shapeOf, useNewStudy } from "./useNewStudy";
 import { Picked, Treatments } from "./Varied";
@@ -137,7 +138,10 @@ function Tests({ study: { form, methods } }: { study: NewStudy }) {
             );
           })}
           {method.orientations.some((orientation) => tests.includes(keyOf({ method, orientation }))) && (
-            <ShapeChoice method={method} orientations={method.orientations.filter((orientation) => tests.includes(keyOf({ method, orientation })))} shapes={form.values.shapes} onChange={(shapes) => form.setFieldValue("shapes", shapes)} />
+            <>
+              <ShapeChoice method={method} orientations={method.orientations.filter((orientation) => tests.includes(keyOf({ method, orientation })))} shapes={form.values.shapes} onChange={(shapes) => form.setFieldValue("shapes", shapes)} />
+              <ProtocolChoice method={method} typed={form.values.protocols} onChange={(protocols) => form.setFieldValue("protocols", protocols)} />
+            </>
           )}
         </div>
       ))}

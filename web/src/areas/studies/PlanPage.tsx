@@ -12,6 +12,7 @@ import { Wide } from "../../ui/Wide";
 import { Fairness } from "./Fairness";
 import css from "./plan.module.css";
 import { Power } from "./Power";
+import { ProtocolChoice } from "./ProtocolChoice";
 import { ShapeChoice } from "./ShapeChoice";
 import { Reason, Started } from "./Started";
 import { StudyHead } from "./StudyHead";
@@ -213,6 +214,7 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
           <th key={keyOf(c)} scope="col" className={css.fresh}>
             {c.method.label}, {c.orientation}
             <ShapeChoice method={c.method} orientations={[c.orientation]} shapes={more.shapes} onChange={(shapes) => setMore({ ...more, shapes })} />
+            <ProtocolChoice method={c.method} typed={more.protocols} onChange={(protocols) => setMore({ ...more, protocols })} />
             <Drop label={`Leave out ${c.method.label}, ${c.orientation}`} onDrop={() => setMore({ ...more, tests: more.tests.filter((k) => k !== keyOf(c)) })} />
           </th>
         ))}

@@ -14,6 +14,8 @@ import { armsOf, factorOf, missingOf, type Kind, type PlannedArm } from "./kinds
 import { type FactorTyped, questionOf, studiedNames, withBeside } from "./sweep";
 import { useCandidates } from "./Varied";
 
+import { protocolOf, type Typed } from "./protocol";
+
 export interface Choice {
   method: Schemas["MethodView"];
   orientation: Schemas["NewTest"]["orientation"];
@@ -35,6 +37,8 @@ interface Plan {
   tests: string[];
   /** What they are done on where it is not the method's first shape. */
   shapes: Record<string, string>;
+  /** How tests are set otherwise than delivered, as typed. */
+  protocols: Typed;
   replicates: number;
   spares: number;
   /** What differs between the arms. */
@@ -57,7 +61,7 @@ export function useNewStudy() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [id] = useState(() => newId());
-  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
+  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, protocols: {}, replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
   const plan = form.values;
@@ -121,7 +125,7 @@ function bodyOf(id: string, plan: Plan, chosen: readonly Schemas["MaterialView"]
       method: c.method.name,
       orientation: c.orientation,
       shape: shapeOf(c, plan.shapes),
-      protocol: {},
+      protocol: protocolOf(c.method, plan.protocols),
       replicates: plan.replicates,
       spares: plan.spares,
       margin: plan.margin === null ? null : plan.margin / 100,

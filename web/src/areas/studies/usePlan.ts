@@ -8,6 +8,7 @@ import { newId } from "../../api/ids";
 import { declarationsOptions } from "../../api/queries/rigs";
 import { materialsOptions } from "../../api/queries/stock";
 import { boardOptions, studyOptions } from "../../api/queries/studies";
+import { protocolOf, type Typed } from "./protocol";
 import { type Choice, keyOf, shapeOf } from "./useNewStudy";
 
 type Study = Schemas["StudyView"];
@@ -17,6 +18,7 @@ interface More {
   materials: string[];
   tests: string[];
   shapes: Record<string, string>;
+  protocols: Typed;
   replicates: Record<string, number>;
   spares: Record<string, number>;
 }
@@ -31,7 +33,7 @@ type Told = Pick<Study, "title" | "question" | "put_away_at"> & { arms: readonly
 /** What a study plans, whatever was measured of it. */
 const planOf = (s: Told): string => JSON.stringify([s.title, s.question, s.put_away_at, s.arms.map((a) => a.id), s.tests.map((t) => [t.id, t.replicates, t.spares])]);
 
-const NOTHING: More = { materials: [], tests: [], shapes: {}, replicates: {}, spares: {} };
+const NOTHING: More = { materials: [], tests: [], shapes: {}, protocols: {}, replicates: {}, spares: {} };
 
 /** The plan of a study, what is added to it, and keeping that. */
 export function usePlan(study: Study) {
@@ -76,7 +78,7 @@ export function usePlan(study: Study) {
     arms: more.materials.map((material_id) => ({ id: newId(), material_id, treatment: "", spool_id: null, printer_id: null, rig_id: null, sheet_id: null, settings: {} })),
     tests: choices
       .filter((c) => more.tests.includes(keyOf(c)))
-      .map((c) => ({ id: newId(), method: c.method.name, orientation: c.orientation, shape: shapeOf(c, more.shapes), protocol: {}, replicates: usual, spares: 0, margin: null, margin_relative: true })),
+      .map((c) => ({ id: newId(), method: c.method.name, orientation: c.orientation, shape: shapeOf(c, more.shapes), protocol: protocolOf(c.method, more.protocols), replicates: usual, spares: 0, margin: null, margin_relative: true })),
     replicates: raised,
     spares: otherSpares,
     settings: study.arms[0]?.settings ?? "as printed",

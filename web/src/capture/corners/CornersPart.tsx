@@ -57,7 +57,7 @@ function Lifted({ lifts, frame, held }: { lifts: readonly (number | null)[]; fra
       <path d={`M${LEFT - 120} ${base}H${RIGHT + 120}`} stroke="var(--line)" strokeWidth="2" />
       <path d={`M${LEFT} ${base - left * scale}Q${middle} ${base + (Math.max(left, right, 0) > 0 ? 0 : -Math.min(left, right) * scale)} ${RIGHT} ${base - right * scale}`} fill="none" stroke="var(--ink)" strokeWidth="5" strokeLinecap="round" />
       {held && <path d={`M${LEFT - 14} ${base - 16}h28v12h-28z`} fill="var(--soft)" />}
-      <text x={middle} y={base + 36} textAnchor="middle" fontSize="17" fill="var(--soft)">
+      <text x={middle} y={base + 36} textAnchor="middle" fontSize="15" fill="var(--soft)">
         from the front, lift enlarged{held ? ", one end held down" : ""} · upwards positive, downwards with −
       </text>
     </>

@@ -63,7 +63,7 @@ function Gauge({ part, active }: { part: PartProps; active: number }) {
         return (
           <g key={f.name} stroke="var(--accent)" strokeWidth="4" data-lit={f.name}>
             <path d={`M${String(a.x)} ${String(a.y)}L${String(b.x)} ${String(b.y)}M${String(a.x)} ${String(a.y - 11)}v22M${String(b.x)} ${String(b.y - 11)}v22`} fill="none" />
-            <text x={(a.x + b.x) / 2} y={a.y - 16} textAnchor="middle" fontSize="22" fontWeight="700" stroke="var(--surface)" strokeWidth="6" paintOrder="stroke" fill="var(--accent)">
+            <text x={(a.x + b.x) / 2} y={a.y - 22} textAnchor="middle" fontSize="22" fontWeight="700" stroke="var(--surface)" strokeWidth="6" paintOrder="stroke" fill="var(--accent)">
               {size(f.nominal)}
             </text>
           </g>

@@ -2,8 +2,8 @@ import { short } from "../../ui/format";
 import type { PartProps } from "../parts";
 import { Spot, Stage, STAGE, valueOf } from "../Stage";
 
-const HIGH = 250;
-const [PIVOT_X, PIVOT_Y, ARM] = [STAGE / 2, 44, 150];
+const HIGH = 206;
+const [PIVOT_X, PIVOT_Y, ARM] = [STAGE / 2, 92, 88];
 /** Half width of the drawing's arc where the rig's release is given as a height: its angle is not known. */
 const USUAL = 128;
 
@@ -13,6 +13,7 @@ export function SwingPart(part: PartProps) {
   const release = geometry["release_angle"] ?? USUAL;
   const rose = valueOf(part, "rise_angle");
   const shown = shownFields(part);
+  const own = shown.length;
   const words = [
     geometry["release_angle"] !== undefined && `let go at ${short(geometry["release_angle"])}°`,
     geometry["release_height"] !== undefined && `let go from ${short(geometry["release_height"])} m`,
@@ -29,12 +30,12 @@ export function SwingPart(part: PartProps) {
       <path d={`M${String(PIVOT_X - 10)} ${String(PIVOT_Y + ARM - 4)}l6 4l-6 4`} fill="var(--ground)" stroke="var(--ink)" strokeWidth="2" />
       <circle cx={PIVOT_X} cy={PIVOT_Y} r="6" fill="var(--ink)" />
       {words.map((w, i) => (
-        <text key={String(w)} x="16" y={HIGH / 2 - 20 + 24 * i} fontSize="17" fill="var(--soft)">
+        <text key={String(w)} x="16" y={HIGH / 2 - 16 + 22 * i} fontSize="15" fill="var(--soft)">
           {w}
         </text>
       ))}
       {!words.length && (
-        <text x="16" y={HIGH / 2} fontSize="17" fill="var(--soft)">
+        <text x="16" y={HIGH / 2} fontSize="15" fill="var(--soft)">
           The rig says nothing of its hammer.
         </text>
       )}
@@ -43,7 +44,7 @@ export function SwingPart(part: PartProps) {
   return (
     <Stage height={HIGH} label="The pendulum: where it was let go, and how far it rose" drawing={drawing}>
       {shown.map((field, i) => (
-        <Spot key={field.name} part={part} field={field} x={860} y={70 + 84 * i} height={HIGH} />
+        <Spot key={field.name} part={part} field={field} x={860} y={(own === 1 ? 110 : 40) + 72 * i} height={HIGH} />
       ))}
     </Stage>
   );
@@ -68,7 +69,7 @@ function Hammer({ angle, ghost }: { angle: number; ghost: boolean }) {
     <g stroke={ghost ? "var(--soft)" : "var(--accent)"} strokeWidth="2.5" fill={ghost ? "var(--raised)" : "var(--accent)"} strokeDasharray={ghost ? "4 4" : undefined}>
       <path d={`M${String(PIVOT_X)} ${String(PIVOT_Y)}L${end(angle)}`} />
       <g transform={`translate(${p.x.toFixed(1)} ${p.y.toFixed(1)}) rotate(${(-angle).toFixed(1)})`}>
-        <path d="M-17 -11H17L11 13H-11Z" />
+        <path d="M-13 -9H13L9 10H-9Z" />
       </g>
     </g>
   );

@@ -2,8 +2,8 @@ import { short } from "../../ui/format";
 import type { PartProps } from "../parts";
 import { Spot, Stage, STAGE, valueOf } from "../Stage";
 
-const HIGH = 250;
-const [X, Y, R] = [STAGE / 2, 128, 92];
+const HIGH = 216;
+const [X, Y, R] = [STAGE / 2, 98, 66];
 
 /** The end of the rod seen along its axis: the set angle, the greatest torque, and where it gave. */
 export function TwistPart(part: PartProps) {
@@ -14,13 +14,13 @@ export function TwistPart(part: PartProps) {
   const turns = end === null ? 0 : Math.floor(end / 360);
   const drawing = (
     <>
-      <path d={hexagon(R + 26)} fill="none" stroke="var(--line)" strokeWidth="2" />
+      <path d={hexagon(R + 20)} fill="none" stroke="var(--line)" strokeWidth="2" />
       <circle cx={X} cy={Y} r={R} fill="var(--surface)" stroke="var(--ink)" strokeWidth="2" />
       <path d={`M${String(X)} ${String(Y)}V${String(Y - R)}`} stroke="var(--soft)" strokeWidth="2" strokeDasharray="4 4" />
       <path d={`M${String(X)} ${String(Y)}L${on(set, R)}`} stroke="var(--accent)" strokeWidth="3" />
       <path d={`M${on(0, R * 0.55)}A${String(R * 0.55)} ${String(R * 0.55)} 0 ${set % 360 > 180 ? "1" : "0"} 1 ${on(set, R * 0.55)}`} fill="none" stroke="var(--accent)" strokeWidth="2" />
       {end !== null && <path d={`M${String(X)} ${String(Y)}L${on(end, R)}`} stroke="var(--worse)" strokeWidth="3" />}
-      <text x={X} y={HIGH - 4} textAnchor="middle" fontSize="17" fill="var(--soft)">
+      <text x={X} y={HIGH - 4} textAnchor="middle" fontSize="15" fill="var(--soft)">
         {`set angle ${short(set)}°`}
         {end !== null && ` · broke at ${short(end)}°${turns ? `, ${String(turns)} ${turns === 1 ? "turn" : "turns"} and ${short(end - 360 * turns)}°` : ""}`}
       </text>
@@ -32,7 +32,7 @@ export function TwistPart(part: PartProps) {
         torque at {short(set)}°
       </Spot>
       <Spot part={part} field={greatest} x={830} y={70} height={HIGH} />
-      <Spot part={part} field={broke} x={830} y={166} height={HIGH} />
+      <Spot part={part} field={broke} x={830} y={150} height={HIGH} />
     </Stage>
   );
 }

@@ -1,7 +1,7 @@
 import type { PartProps } from "../parts";
 import { Spot, Stage, STAGE, valueOf } from "../Stage";
 
-const HIGH = 300;
+const HIGH = 312;
 const [AIR, LIQUID] = [250, 620];
 
 /** The specimen on the balance, then hung in the liquid from the same balance. */
@@ -20,11 +20,11 @@ export function WeighingPart(part: PartProps) {
       <path d={`M${String(LIQUID - 64)} 84V176H${String(LIQUID + 64)}V84`} fill="none" stroke="var(--ink)" strokeWidth="2.5" />
       <path d={`M${String(LIQUID - 62)} 100H${String(LIQUID + 62)}V174H${String(LIQUID - 62)}Z`} fill="var(--raised)" />
       <path d={`M${String(LIQUID - 36)} ${floats ? "112" : "136"}h72v12h-72z`} fill="var(--surface)" stroke="var(--accent)" strokeWidth="2.5" />
-      <text x={STAGE - 170} y="60" textAnchor="middle" fontSize="17" fill="var(--soft)">
+      <text x={STAGE - 170} y="60" textAnchor="middle" fontSize="15" fill="var(--soft)">
         {part.rig?.geometry["liquid_density"] === undefined ? "in water, 0.9982 g/cm³" : `in the rig's liquid, ${String(part.rig.geometry["liquid_density"])} g/cm³`}
       </text>
       {wrong && (
-        <text x={STAGE - 170} y="270" textAnchor="middle" fontSize="17" fill="var(--worse)">
+        <text x={STAGE - 170} y="270" textAnchor="middle" fontSize="15" fill="var(--worse)">
           heavier in the liquid than in air
         </text>
       )}
@@ -32,8 +32,8 @@ export function WeighingPart(part: PartProps) {
   );
   return (
     <Stage height={HIGH} label="Weighed in air, then in the liquid" drawing={drawing}>
-      <Spot part={part} field={air} x={AIR} y={252} height={HIGH} />
-      <Spot part={part} field={liquid} x={LIQUID} y={252} height={HIGH} />
+      <Spot part={part} field={air} x={AIR} y={262} height={HIGH} />
+      <Spot part={part} field={liquid} x={LIQUID} y={262} height={HIGH} />
       <Spot part={part} field={solid} x={STAGE - 170} y={150} height={HIGH}>
         solid filament
       </Spot>

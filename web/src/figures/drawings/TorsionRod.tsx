@@ -22,7 +22,10 @@ export function TorsionRod({ shape, place, onTouch, arrows = true, dimensioned =
       >
         <path d={`M${left + head} ${MID - rod}H${right - head}V${MID + rod}H${left + head}Z`} />
         {ends.map((x) => (
-          <path key={x} d={`M${x} ${MID - g.half}h${head}v${2 * g.half}h${-head}zM${x} ${MID - g.half / 2}h${head}M${x} ${MID + g.half / 2}h${head}`} />
+          <g key={x}>
+            <path d={`M${x} ${MID - g.half}h${head}v${2 * g.half}h${-head}z`} />
+            <path d={`M${x} ${MID - g.half / 2}h${head}M${x} ${MID + g.half / 2}h${head}`} stroke="var(--line)" />
+          </g>
         ))}
       </g>
       <g pointerEvents="none">
