@@ -21,9 +21,9 @@ router = APIRouter(prefix="/api")
 
 
 @router.get("/declarations", response_model=Declarations, responses=declared())
-def get_declarations() -> Any:
+def get_declarations(workspace: WorkspaceDep) -> Any:
     """Methods, outcomes, reasons, orientations, roles of columns, units: declared once, used by every page."""
-    return methods.declarations()
+    return methods.declarations(workspace)
 
 
 @router.get("/rigs", response_model=RigList, responses=declared())

@@ -12,15 +12,17 @@ from typing import Any, TypeVar, cast
 from zoneinfo import ZoneInfo
 
 import platformdirs
-from sqlalchemy import Table, bindparam, insert, update
+from sqlalchemy import Table, bindparam, insert, select, update
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.util import identity_key
 
 from assayer.core.errors import EntryError, MissingError, StaleError
 from assayer.core.ids import uuid7
+from assayer.core.methods import register
+from assayer.core.methods.own import definition_of, own_method
 from assayer.store.database import Database
 from assayer.store.files import FileStore
-from assayer.store.models import Base, Change, Study, Test
+from assayer.store.models import Base, Change, OwnMethodVersion, Study, Test
 
 Clock = Callable[[], datetime]
 Facts = Mapping[str, object]
@@ -89,6 +91,12 @@ class Unit:
                     self.session.expire(held, ["revision"])
 
 
+def register_own(session: Session) -> None:
+    """Make the tests that this notebook's lab defined known to whoever looks for a method."""
+    for row in session.scalars(select(OwnMethodVersion)):
+        register(own_method(row.method, row.method, definition_of(row.definition)))
+
+
 class Workspace:
     """A data folder in use.
 
@@ -111,6 +119,8 @@ class Workspace:
         self.db = Database(folder, durable)
         self.db.migrate()
         self.files = FileStore(folder / "files", durable)
+        with self.db.read() as session:
+            register_own(session)
 
     @contextmanager
     def read(self) -> Iterator[Session]:

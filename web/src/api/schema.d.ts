@@ -905,6 +905,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/own-methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Own Methods */
+        get: operations["get_own_methods"];
+        put?: never;
+        /**
+         * Post Own Method
+         * @description A new test, or the next version of one: what was planned with an earlier version stays with it.
+         */
+        post: operations["post_own_method"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-methods/language": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Language
+         * @description Functions, constants and units of formulas, and their grammar.
+         */
+        get: operations["get_language"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-methods/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Trial
+         * @description What a definition makes of sample readings, with every fault and its place; nothing is kept.
+         */
+        post: operations["post_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own-methods/{method_id}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Withdrawal
+         * @description Offer a version no more for new plans.
+         */
+        put: operations["put_withdrawal"];
+        post?: never;
+        /**
+         * Delete Withdrawal
+         * @description Offer it again.
+         */
+        delete: operations["delete_withdrawal"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts": {
         parameters: {
             query?: never;
@@ -4985,6 +5070,7 @@ export interface components {
             orientations: components["schemas"]["Orientation"][];
             /** Outcomes */
             outcomes: components["schemas"]["OutcomeView"][];
+            own: components["schemas"]["OwnMark"] | null;
             /** Own Parts */
             own_parts: boolean;
             /** Procedure Version */
@@ -5618,6 +5704,17 @@ export interface components {
             name: string;
         };
         /**
+         * NewOwnMethod
+         * @description A new test of one's own, or (with the id of its family) its next version.
+         */
+        NewOwnMethod: {
+            definition: components["schemas"]["OwnDefinitionIn"];
+            /** Family */
+            family?: string | null;
+            /** Id */
+            id: string;
+        };
+        /**
          * NewPlates
          * @description How what of a study waits to be printed is laid out on plates.
          */
@@ -6242,6 +6339,255 @@ export interface components {
             g: number;
             /** Run Id */
             run_id: string;
+        };
+        /**
+         * OwnDefinitionIn
+         * @description A whole test of one's own; what is wrong with it is told by place, and only a faultless one is kept.
+         */
+        OwnDefinitionIn: {
+            /** Inputs */
+            inputs: components["schemas"]["OwnInputIn"][];
+            /** Label */
+            label: string;
+            /**
+             * Measures
+             * @default
+             */
+            measures: string;
+            /**
+             * Minutes
+             * @default 4
+             */
+            minutes: number;
+            /**
+             * Orientations
+             * @default [
+             *       "flat",
+             *       "on edge",
+             *       "upright"
+             *     ]
+             */
+            orientations: components["schemas"]["Orientation"][];
+            /**
+             * Outcomes
+             * @default []
+             */
+            outcomes: components["schemas"]["OwnOutcomeIn"][];
+            /**
+             * Own Parts
+             * @default true
+             */
+            own_parts: boolean;
+            /** Results */
+            results: components["schemas"]["OwnResultIn"][];
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: string[];
+            /**
+             * Typical Cv
+             * @default 0.08
+             */
+            typical_cv: number;
+        };
+        /**
+         * OwnFault
+         * @description What is wrong with a definition: in which part, at which of them from 0, and where in its formula.
+         */
+        OwnFault: {
+            /** End */
+            end: number | null;
+            /** Index */
+            index: number;
+            /** Part */
+            part: string;
+            /** Start */
+            start: number | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * OwnFigure
+         * @description What one result gives for the samples: its unit, and its value or why there is none.
+         */
+        OwnFigure: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string | null;
+            /** Unit */
+            unit: string | null;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * OwnInputIn
+         * @description What is read in a test of one's own.
+         */
+        OwnInputIn: {
+            /** Dimension */
+            dimension: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /**
+             * Needed
+             * @default 1
+             */
+            needed: number;
+            /** @default above zero */
+            sign: components["schemas"]["Sign"];
+            /**
+             * Usual
+             * @default 1
+             */
+            usual: number;
+        };
+        /**
+         * OwnLanguage
+         * @description What formulas may be written of.
+         */
+        OwnLanguage: {
+            /** Constants */
+            constants: string[];
+            /** Functions */
+            functions: string[];
+            /** Grammar */
+            grammar: string;
+            /** Units */
+            units: string[];
+        };
+        /**
+         * OwnMark
+         * @description That a method is a lab's own: its version, and whether new plans may use it.
+         */
+        OwnMark: {
+            /** Family */
+            family: string;
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+            /** Offered */
+            offered: boolean;
+        };
+        /** OwnMethodList */
+        OwnMethodList: {
+            /** Items */
+            items: components["schemas"]["OwnMethodView"][];
+        };
+        /**
+         * OwnMethodView
+         * @description One version of a test of one's own, as it was written.
+         */
+        OwnMethodView: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            definition: components["schemas"]["OwnDefinitionIn"];
+            /** Family */
+            family: string;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Method */
+            method: string;
+            /** Newest */
+            newest: boolean;
+            /** Number */
+            number: number;
+            /** Revision */
+            revision: number;
+            /** Tests */
+            tests: number;
+            /** Who */
+            who: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+        };
+        /**
+         * OwnOutcomeIn
+         * @description How it can end, and what that makes of the results named; of all where none is.
+         */
+        OwnOutcomeIn: {
+            /** @default exact */
+            bound: components["schemas"]["Bound"];
+            /** Label */
+            label: string;
+            /**
+             * Results
+             * @default []
+             */
+            results: string[];
+        };
+        /**
+         * OwnResultIn
+         * @description What follows from it: a formula; `unit` empty: the one that it naturally has.
+         */
+        OwnResultIn: {
+            /** Formula */
+            formula: string;
+            /** @default higher */
+            good_side: components["schemas"]["GoodSide"];
+            /** Label */
+            label: string;
+            /**
+             * Margin
+             * @default 0.1
+             */
+            margin: number;
+            /**
+             * Margin Relative
+             * @default true
+             */
+            margin_relative: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Target
+             * @default 0
+             */
+            target: number;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * OwnTrial
+         * @description A definition with sample readings as typed, by input: to be reduced without being kept.
+         */
+        OwnTrial: {
+            definition: components["schemas"]["OwnDefinitionIn"];
+            /**
+             * Samples
+             * @default {}
+             */
+            samples: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * OwnTrialView
+         * @description What a definition makes of sample readings, and all that is wrong with it.
+         */
+        OwnTrialView: {
+            /** Faults */
+            faults: components["schemas"]["OwnFault"][];
+            /** Figures */
+            figures: components["schemas"]["OwnFigure"][];
+            /** Warnings */
+            warnings: string[];
+            /** Wrong */
+            wrong: {
+                [key: string]: string;
+            };
         };
         /** PairView */
         PairView: {
@@ -11213,6 +11559,203 @@ export interface operations {
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_own_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMethodList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_own_method: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOwnMethod"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMethodView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_language: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnLanguage"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnTrial"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnTrialView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_withdrawal: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                method_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMethodView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    delete_withdrawal: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                method_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMethodView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };

@@ -15,10 +15,8 @@ from sqlalchemy.orm import Session, selectinload
 
 from assayer.core.curves.recording import CHANNELS, Recording
 from assayer.core.errors import ConflictError, EntryError, FilePreview, MissingError
-from assayer.core.methods import REGISTRY
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import CurveView
-from assayer.core.methods.steps import RampStep, RecordingStep
 from assayer.core.quantities.units import DIMENSIONS
 from assayer.formats.curves.column_words import PULL
 from assayer.formats.curves.columns import FileTemplate

@@ -5,7 +5,10 @@ from __future__ import annotations
 from dataclasses import fields
 from typing import Literal
 
+from sqlalchemy import select
+
 from assayer.core.methods import REGISTRY
+from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Setting
 from assayer.core.methods.steps import Field, RampStep, RecordingStep, RoundsStep, Step, TimedLoadsStep
@@ -21,17 +24,24 @@ from assayer.services.rigs.views import (
     FieldView,
     MethodQuantity,
     MethodView,
+    OwnMark,
     ProtocolSetting,
     ShownUnit,
     StepView,
     UnitChoice,
 )
+from assayer.services.unit import Workspace
+from assayer.store.models import OwnMethodVersion
 
 
-def declarations() -> Declarations:
-    """All that core declares and pages use."""
+def declarations(workspace: Workspace) -> Declarations:
+    """All that core declares and pages use, and the tests that the lab defined."""
+    with workspace.read() as session:
+        rows = session.scalars(select(OwnMethodVersion).order_by(OwnMethodVersion.label, OwnMethodVersion.number.desc())).all()
+        newest = {r.family: max(o.number for o in rows if o.family == r.family) for r in rows}
+        marks = {r.method: OwnMark(id=r.id, family=r.family, number=r.number, offered=r.withdrawn_at is None and r.number == newest[r.family]) for r in rows}
     return Declarations(
-        methods=[method_view(m) for m in REGISTRY.values()],
+        methods=[*(method_view(m) for m in REGISTRY.values()), *(method_view(find_method(name), mark) for name, mark in marks.items())],
         left_out_reasons=list(LEFT_OUT_REASONS),
         orientations=list(Orientation),
         roles=[ChannelRole(name=name, units=_symbols(d)) for name, d in ROLES.items()],
@@ -44,9 +54,10 @@ def _symbols(dimension: Dimension) -> list[str]:
     return list(dict.fromkeys(u.symbol for u in dimension.units.values()))
 
 
-def method_view(m: Method) -> MethodView:
+def method_view(m: Method, own: OwnMark | None = None) -> MethodView:
     return MethodView(
         name=m.name,
+        own=own,
         label=m.label,
         after=m.after,
         measures=m.measures,

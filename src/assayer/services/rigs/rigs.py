@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from assayer.core.errors import ConflictError, EntryError
-from assayer.core.methods import REGISTRY
+from assayer.core.methods import REGISTRY, known
 from assayer.core.quantities.slips import ask, question_past
 from assayer.core.quantities.units import DIMENSIONS
 from assayer.services.changes import record_of
@@ -155,7 +155,7 @@ def _refuse_twin(session: Session, name: str) -> None:
 
 
 def _check_methods(methods: Sequence[str]) -> None:
-    odd = next((m for m in methods if m not in REGISTRY), None)
+    odd = next((m for m in methods if not known(m)), None)
     if odd is not None:
         raise EntryError(f"there is no method '{odd}': choose of {', '.join(REGISTRY)}", "methods")
 

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.core.methods import REGISTRY
+from assayer.core.methods import known, method
 from assayer.core.methods.steps import RampStep, RecordingStep
 from assayer.formats.curves.column_words import PULL, ROLES
 from assayer.formats.curves.columns import Column, FileTemplate
@@ -20,7 +20,7 @@ from assayer.store.models import RigFileTemplate, RigVersion
 
 def wanted_by(methods: Sequence[str]) -> tuple[str, ...]:
     """The channels that a rig's methods read, those first that they cannot do without."""
-    steps = [s.channels for m in methods if m in REGISTRY for s in REGISTRY[m].steps if isinstance(s, RecordingStep | RampStep)]
+    steps = [s.channels for m in methods if known(m) for s in method(m).steps if isinstance(s, RecordingStep | RampStep)]
     return tuple(dict.fromkeys(c for channels in steps for c in channels)) or PULL
 
 

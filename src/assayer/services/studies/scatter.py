@@ -8,7 +8,8 @@ from collections.abc import Iterable
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
-from assayer.core.methods import REGISTRY
+from assayer.core.methods import REGISTRY, known
+from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.ranking.ranking import pooled_sd
 from assayer.core.stats.groups import summarise
@@ -21,12 +22,13 @@ from assayer.store.models import Result, Run, Slot, Specimen, Test
 def scatter(workspace: Workspace) -> ScatterList:
     """Pooled scatter of the main quantity within arms, by method and orientation."""
     with workspace.read() as session:
-        return ScatterList(items=scatter_of(session, REGISTRY))
+        used = session.scalars(select(Test.method).distinct()).all()
+        return ScatterList(items=scatter_of(session, dict.fromkeys((*REGISTRY, *used))))
 
 
 def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
     """The scatter of some methods."""
-    names = [m for m in methods if m in REGISTRY]
+    names = [m for m in methods if known(m)]
     if not names:
         return []
     rows = session.execute(
@@ -36,7 +38,7 @@ def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
         .join(Specimen, Specimen.id == Run.specimen_id)
         .join(Slot, Slot.id == Specimen.slot_id)
         .where(Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.bound == Bound.EXACT, Result.provisional.is_(False))
-        .where(Test.method.in_(names), or_(*(Result.quantity.startswith(REGISTRY[m].main) for m in names)))
+        .where(Test.method.in_(names), or_(*(Result.quantity.startswith(find_method(m).main) for m in names)))
     ).all()
     mains = {r.Test.id: main_of(r.Test) for r in rows}
     groups: dict[tuple[str, str, str], dict[tuple[str, str, str], list[float]]] = defaultdict(lambda: defaultdict(list))
@@ -45,7 +47,7 @@ def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
             groups[r.Test.method, r.Test.orientation, r.unit][r.Test.id, r.arm_id, r.rig_version_id].append(r.value)
     items = []
     for (method, orientation, unit), arms in sorted(groups.items()):
-        spec = REGISTRY[method].quantity(REGISTRY[method].main)
+        spec = find_method(method).quantity(find_method(method).main)
         summaries = [summarise(values, 0.0, spec.ratio_scale) for values in arms.values()]
         pooled = pooled_sd(summaries)
         # relative scatter pooled as variances are: √(Σ(n−1)·CV² / Σ(n−1))

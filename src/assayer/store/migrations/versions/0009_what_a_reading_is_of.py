@@ -1,4 +1,4 @@
-"""A reading may tell what of the specimen it is of: a feature, a named size, a grader."""
+"""A reading may tell what of the specimen it is of: a feature, a named size, a grader; tests that a lab defines itself."""
 
 from alembic import op
 
@@ -8,8 +8,19 @@ branch_labels = None
 depends_on = None
 
 
+MADE = [
+    "ALTER TABLE readings ADD COLUMN about VARCHAR(80)",
+    "CREATE TABLE own_method_versions ( id VARCHAR(36) NOT NULL, family VARCHAR(36) NOT NULL, number INTEGER NOT NULL, method VARCHAR(40) NOT NULL, "
+    "label VARCHAR(80) NOT NULL, definition JSON NOT NULL, added_at DATETIME NOT NULL, zone VARCHAR(64) NOT NULL, who VARCHAR(80) NOT NULL, "
+    "withdrawn_at DATETIME, revision INTEGER NOT NULL, CONSTRAINT pk_own_method_versions PRIMARY KEY (id), "
+    "CONSTRAINT uq_own_method_versions_family UNIQUE (family, number), CONSTRAINT uq_own_method_versions_method UNIQUE (method) )",
+    "CREATE INDEX ix_own_method_versions_family ON own_method_versions (family)",
+]
+
+
 def upgrade() -> None:
-    op.execute("ALTER TABLE readings ADD COLUMN about VARCHAR(80)")
+    for statement in MADE:
+        op.execute(statement)
 
 
 def downgrade() -> None:

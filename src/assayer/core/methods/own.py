@@ -1,0 +1,296 @@
+"""A test of one's own: typed inputs, formulas over them, and how it can end; made into a method like those delivered."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from assayer.core.errors import EntryError
+from assayer.core.formulas.dimensions import UNITS, Dim, natural_unit, of_dimension
+from assayer.core.formulas.errors import FormulaError
+from assayer.core.formulas.formula import CONSTANTS, FUNCTIONS, Formula, check_formula
+from assayer.core.methods.base import Method, Outcome
+from assayer.core.methods.inputs import Inputs, need
+from assayer.core.methods.results import QuantitySpec, Reduction, Result
+from assayer.core.methods.steps import Field, PlainStep
+from assayer.core.methods.vocabulary import Bound, Orientation, Sign
+from assayer.core.quantities.units import DIMENSIONS
+from assayer.core.shapes import SHAPES
+from assayer.core.stats.verdicts import GoodSide, Margin
+
+MOST_INPUTS = 20
+MOST_RESULTS = 12
+_NAME = re.compile(r"[a-z][a-z_]{0,38}\Z")
+
+
+@dataclass(frozen=True, slots=True)
+class OwnInput:
+    """What is read: its name in formulas, its words, its dimension, and how many readings are needed and usual."""
+
+    name: str
+    label: str
+    dimension: str
+    needed: int = 1
+    usual: int = 1
+    sign: Sign = Sign.ABOVE_ZERO
+
+
+@dataclass(frozen=True, slots=True)
+class OwnResult:
+    """What follows: a formula over inputs and earlier results; `unit` empty: the one that it naturally has.
+
+    `margin` is the smallest difference that matters, a share of the reference or in its own unit.
+    """
+
+    name: str
+    label: str
+    formula: str
+    unit: str = ""
+    good_side: GoodSide = GoodSide.HIGHER
+    target: float = 0.0
+    margin: float = 0.10
+    margin_relative: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class OwnOutcome:
+    """How it can end; `bound` says what that makes of the results named (of all where none is)."""
+
+    label: str
+    bound: Bound = Bound.EXACT
+    results: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class OwnDefinition:
+    """A whole test as somebody wrote it."""
+
+    label: str
+    measures: str
+    inputs: tuple[OwnInput, ...]
+    results: tuple[OwnResult, ...]
+    outcomes: tuple[OwnOutcome, ...] = ()
+    shapes: tuple[str, ...] = ()
+    orientations: tuple[Orientation, ...] = tuple(Orientation)
+    own_parts: bool = True
+    minutes: float = 4.0
+    typical_cv: float = 0.08
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """What is wrong with a definition: in which part ("inputs", "results", …), at which of them from 0, and where in its formula."""
+
+    part: str
+    index: int
+    text: str
+    start: int | None = None
+    end: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """A definition with its formulas read; `faults` empty where it can be used.
+
+    `units` by result: what each is given in.
+    """
+
+    formulas: Mapping[str, Formula]
+    units: Mapping[str, str]
+    faults: Sequence[Fault]
+
+
+def check_definition(told: OwnDefinition) -> Checked:
+    """Everything that is wrong with a definition, each with its place; formulas that stand are read even beside faulty ones."""
+    faults = [*_about_whole(told), *_about_names(told)]
+    names: dict[str, Dim] = {i.name: of_dimension(i.dimension)[0] for i in told.inputs if i.dimension in DIMENSIONS}
+    formulas: dict[str, Formula] = {}
+    units: dict[str, str] = {}
+    for at, result in enumerate(told.results):
+        try:
+            formula = check_formula(result.formula, names)
+        except FormulaError as error:
+            faults.append(Fault("results", at, error.message, error.start, error.end))
+            continue
+        unit = result.unit or natural_unit(formula.dim)
+        if not unit:
+            faults.append(Fault("results", at, f"{formula.dim.words()} has no unit here: what it measures is nothing that is compared"))
+        elif unit not in UNITS or UNITS[unit][0] != formula.dim:
+            faults.append(Fault("results", at, f"the formula gives {formula.dim.words()}, which is not a matter of {unit}"))
+        else:
+            units[result.name] = unit
+        formulas[result.name] = formula
+        names[result.name] = formula.dim
+    return Checked(formulas, units, faults)
+
+
+def _about_whole(told: OwnDefinition) -> list[Fault]:
+    faults = []
+    if not told.label.strip():
+        faults.append(Fault("label", 0, "give the test a name"))
+    if not 1 <= len(told.inputs) <= MOST_INPUTS:
+        faults.append(Fault("inputs", 0, f"from 1 to {MOST_INPUTS} inputs"))
+    if not 1 <= len(told.results) <= MOST_RESULTS:
+        faults.append(Fault("results", 0, f"from 1 to {MOST_RESULTS} results"))
+    if not told.orientations:
+        faults.append(Fault("orientations", 0, "say how the specimens are printed"))
+    if not told.shapes and not told.own_parts:
+        faults.append(Fault("shapes", 0, "say on which shape it is done, or on parts of your own"))
+    faults += [Fault("shapes", i, f"there is no shape '{name}'") for i, name in enumerate(told.shapes) if name not in SHAPES]
+    labels = [_outcome_name(o.label) for o in told.outcomes]
+    for i, o in enumerate(told.outcomes):
+        if not o.label.strip() or labels.index(labels[i]) != i:
+            faults.append(Fault("outcomes", i, "each outcome has words of its own"))
+        faults += [Fault("outcomes", i, f"there is no result '{r}'") for r in o.results if r not in {q.name for q in told.results}]
+    return faults
+
+
+def _about_names(told: OwnDefinition) -> list[Fault]:
+    faults = []
+    seen: set[str] = set()
+    named = [*(("inputs", i, x.name, x.label) for i, x in enumerate(told.inputs)), *(("results", i, x.name, x.label) for i, x in enumerate(told.results))]
+    for part, i, name, label in named:
+        if not _NAME.match(name):
+            faults.append(Fault(part, i, "a name in formulas is made of small letters and _, such as peel_force"))
+        elif name in seen or name in CONSTANTS or name in FUNCTIONS:
+            faults.append(Fault(part, i, f"'{name}' is taken: another input, result, constant or function is called so"))
+        seen.add(name)
+        if not label.strip():
+            faults.append(Fault(part, i, "give it words to be shown by"))
+    for i, given in enumerate(told.inputs):
+        if given.dimension not in DIMENSIONS:
+            faults.append(Fault("inputs", i, f"there is no dimension '{given.dimension}'"))
+        if not 0 <= given.needed <= given.usual <= 12 or given.usual < 1:
+            faults.append(Fault("inputs", i, "from 1 to 12 readings are usual, and no more are needed than are usual"))
+    for i, result in enumerate(told.results):
+        if not 0 < result.margin < 1e9:
+            faults.append(Fault("results", i, "the difference that matters is above 0"))
+    return faults
+
+
+@dataclass(frozen=True)
+class OwnMethod(Method):
+    """A method made of a definition; `definition` and what was read of it."""
+
+    definition: OwnDefinition = field(default_factory=lambda: OwnDefinition("", "", (), ()))
+
+    @cached_property
+    def checked(self) -> Checked:
+        return check_definition(self.definition)
+
+    def reduce(self, inputs: Inputs) -> Reduction:
+        readings: dict[str, Sequence[float]] = {}
+        absent: dict[str, Field] = {}
+        for spec in self.fields():
+            values = need(inputs, spec)
+            factor = of_dimension(spec.dimension)[1]
+            if values:
+                readings[spec.name] = [v * factor for v in values]
+            else:
+                absent[spec.name] = spec
+        results: list[Result] = []
+        warnings: list[str] = []
+        for result in self.definition.results:
+            formula = self.checked.formulas[result.name]
+            lacking = next((absent[n].label if n in absent else n for n in sorted(formula.names) if n not in readings), None)
+            if lacking is not None:
+                warnings.append(f"no {result.label}: {lacking} was not read")
+                continue
+            try:
+                value = formula.value(readings)
+            except FormulaError as error:
+                place = formula.text[error.start : error.end] or formula.text
+                if result is self.definition.results[0]:
+                    raise EntryError(f"{result.label}, at '{place}': {error.message}", next(iter(formula.names), None)) from None
+                warnings.append(f"no {result.label}, at '{place}': {error.message}")
+                continue
+            readings[result.name] = [value]
+            unit = self.checked.units[result.name]
+            results.append(Result(result.name, value / UNITS[unit][1], unit, reading_step=self._step(inputs, result.name, readings, value) / UNITS[unit][1]))
+        if not results:
+            raise EntryError(warnings[0] if warnings else "nothing was read", next((f.name for f in absent.values()), None))
+        return self.made(results, warnings)
+
+    def _step(self, inputs: Inputs, name: str, readings: Mapping[str, Sequence[float]], value: float) -> float:
+        """What one step of each input changes of a result, the largest of them, in coherent units."""
+        changes = [0.0]
+        for spec in self.fields():
+            step = inputs.step(spec.name) * of_dimension(spec.dimension)[1]
+            if not step or spec.name not in readings:
+                continue
+            moved = {**readings, spec.name: [v + step for v in readings[spec.name]]}
+            try:
+                # through the results before it, by which an input may come in
+                for result in self.definition.results:
+                    if result.name in readings or result.name == name:
+                        moved[result.name] = [self.checked.formulas[result.name].value(moved)]
+                    if result.name == name:
+                        break
+            except FormulaError:
+                continue
+            changes.append(abs(moved[name][0] - value))
+        return max(changes)
+
+
+def own_method(name: str, version: str, told: OwnDefinition) -> OwnMethod:
+    """A method of a definition.
+
+    Parameters
+    ----------
+    name, version : str
+        How tests name it, and the version of its procedure.
+    told : OwnDefinition
+
+    Raises
+    ------
+    EntryError
+        With the first fault, if it has any.
+    """
+    checked = check_definition(told)
+    if checked.faults:
+        raise EntryError(checked.faults[0].text, checked.faults[0].part, checked.faults[0].index + 1)
+    fields = tuple(Field(i.name, i.label, i.dimension, i.needed, i.usual, i.sign, channel=_channel(i)) for i in told.inputs)
+    quantities = tuple(_quantity(r, checked.units[r.name]) for r in told.results)
+    outcomes = tuple(Outcome(_outcome_name(o.label), o.label.strip(), _bounds(o, told.results)) for o in told.outcomes)
+    return OwnMethod(
+        name=name, label=told.label.strip(), after="own method", procedure_version=version, reduction_version=1,
+        orientations=tuple(told.orientations), shapes=tuple(SHAPES[s] for s in told.shapes), steps=(PlainStep("readings", "readings", fields),),
+        quantities=quantities, main=told.results[0].name, outcomes=outcomes, own_parts=told.own_parts, measures=told.measures, typical_cv=told.typical_cv,
+        minutes=told.minutes, formulas=tuple(f"{r.name} = {r.formula}" for r in told.results), definition=told,
+    )  # fmt: skip
+
+
+def definition_of(kept: Mapping[str, Any]) -> OwnDefinition:
+    """A definition as it was kept (`asdict` of one, through JSON)."""
+    return OwnDefinition(
+        label=kept["label"],
+        measures=kept["measures"],
+        inputs=tuple(OwnInput(**{**i, "sign": Sign(i["sign"])}) for i in kept["inputs"]),
+        results=tuple(OwnResult(**{**r, "good_side": GoodSide(r["good_side"])}) for r in kept["results"]),
+        outcomes=tuple(OwnOutcome(o["label"], Bound(o["bound"]), tuple(o["results"])) for o in kept["outcomes"]),
+        shapes=tuple(kept["shapes"]),
+        orientations=tuple(Orientation(o) for o in kept["orientations"]),
+        own_parts=kept["own_parts"],
+        minutes=kept["minutes"],
+        typical_cv=kept["typical_cv"],
+    )
+
+
+def _outcome_name(label: str) -> str:
+    """Letters and blanks of its words, as runs keep it."""
+    return re.sub(r"[^a-z ]+", "", label.strip().lower())[:20].strip() or "other"
+
+
+def _bounds(o: OwnOutcome, results: Sequence[OwnResult]) -> Mapping[str, Bound]:
+    return {} if o.bound is Bound.EXACT else dict.fromkeys(o.results or [r.name for r in results], o.bound)
+
+
+def _channel(given: OwnInput) -> str:
+    return given.dimension.replace(" ", "_")
+
+
+def _quantity(r: OwnResult, unit: str) -> QuantitySpec:
+    return QuantitySpec(r.name, r.label, unit, r.good_side, ratio_scale=r.margin_relative, margin=Margin(r.margin, r.margin_relative), target=r.target)
