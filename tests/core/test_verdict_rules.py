@@ -187,3 +187,31 @@ def test_a_summary_says_what_it_is_of():
     assert summarise([4.0, 5.2], reading_step=1.0).sd == pytest.approx(np.std([4, 5.2], ddof=1))
     with pytest.raises(EntryError, match="at least one value"):
         summarise([])
+
+
+# ---- near a target -------------------------------------------------------------------------------
+
+
+def near(reference, group, target=0.0, **more):
+    groups = {"g": summarise(group)}
+    return decide(summarise(reference), groups, Margin(0.02, relative=False), GoodSide.NEAR, target=target, **more)[0]
+
+
+def test_nearer_to_a_target_is_better_on_either_side_of_it():
+    high = [0.30, 0.31, 0.29, 0.30]
+    low = [-0.30, -0.31, -0.29, -0.30]
+    middle = [0.10, 0.11, 0.09, 0.10]
+    below = [-0.10, -0.11, -0.09, -0.10]
+    assert near(high, middle).word == "better"
+    assert near(high, below).word == "better"
+    assert near(low, middle).word == "better"
+    assert near(middle, high).word == "worse"
+    assert near(middle, low).word == "worse"
+    other = near(high, low)
+    assert (other.word, other.notes) == ("undecided", ["off to the other side of the target, about as far"])
+    assert near(high, [v + 0.001 for v in high]).word == "equivalent"
+    assert near([v + 5 for v in high], [v + 5 for v in middle], target=5.0).word == "better"
+    assert near([v + 5 for v in high], [v + 5 for v in middle], target=5.3).word == "worse"
+    bounded = near(high, middle, bounds={"g": GroupBounds(at_least=1)})
+    assert bounded.word == "undecided"
+    assert "face value" in bounded.notes[0]

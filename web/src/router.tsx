@@ -140,6 +140,12 @@ const newRig = createRoute({
 });
 const shapes = createRoute({ getParentRoute: () => root, path: "/rigs/shapes", component: page(async () => (await import("./areas/printing/ShapesPage")).ShapesPage) });
 const parts = createRoute({ getParentRoute: () => root, path: "/rigs/parts", component: page(async () => (await import("./areas/parts/PartsPage")).PartsPage) });
+const ownMethod = createRoute({
+  getParentRoute: () => root,
+  path: "/rigs/own",
+  validateSearch: (search: Record<string, unknown>): { of?: string } => (typeof search["of"] === "string" ? { of: search["of"] } : {}),
+  component: page(async () => (await import("./areas/own_methods/OwnMethodPage")).OwnMethodPage),
+});
 const part = createRoute({ getParentRoute: () => root, path: "/rigs/parts/$partId", component: page(async () => (await import("./areas/parts/PartPage")).PartPage) });
 const rig = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId", component: page(async () => (await import("./areas/rigs/RigPage")).RigPage) });
 const method = createRoute({ getParentRoute: () => root, path: "/methods/$method", component: page(async () => (await import("./areas/rigs/MethodPage")).MethodPage) });
@@ -154,7 +160,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, shapes, parts, part, safekeeping, unsent]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, rigs, newRig, rig, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
   defaultPreload: "intent",
 });
 

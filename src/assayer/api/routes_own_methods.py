@@ -8,22 +8,22 @@ from fastapi import APIRouter, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.description import AGAIN, declared
+from assayer.services.own_methods import own_methods
+from assayer.services.own_methods.requests import NewOwnMethod, OwnTrial
+from assayer.services.own_methods.views import OwnLanguage, OwnMethodList, OwnMethodView, OwnTrialView
 from assayer.services.requests import Id
-from assayer.services.rigs import own_methods
-from assayer.services.rigs.requests import NewOwnMethod, OwnTrial
-from assayer.services.rigs.views import OwnLanguage, OwnMethodList, OwnMethodView, OwnTrialView
 
 router = APIRouter(prefix="/api")
 
 
 @router.get("/own-methods/language", response_model=OwnLanguage, responses=declared())
-def get_language() -> Any:
+def get_own_language() -> Any:
     """Functions, constants and units of formulas, and their grammar."""
     return own_methods.language()
 
 
 @router.post("/own-methods/trial", response_model=OwnTrialView, responses=declared())
-def post_trial(asked: OwnTrial) -> Any:
+def post_own_trial(asked: OwnTrial) -> Any:
     """What a definition makes of sample readings, with every fault and its place; nothing is kept."""
     return own_methods.try_definition(asked)
 
@@ -41,13 +41,13 @@ def post_own_method(workspace: WorkspaceDep, actor: ActorDep, new: NewOwnMethod)
 
 
 @router.put("/own-methods/{method_id}/withdrawal", response_model=OwnMethodView, responses=declared(404, 409, 412, 428))
-def put_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, revision: RevisionDep, response: Response) -> Any:
+def put_own_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, revision: RevisionDep, response: Response) -> Any:
     """Offer a version no more for new plans."""
     return _tagged(own_methods.withdraw_own(workspace, actor, method_id, False, revision), response)
 
 
 @router.delete("/own-methods/{method_id}/withdrawal", response_model=OwnMethodView, responses=declared(404, 409, 412, 428))
-def delete_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, revision: RevisionDep, response: Response) -> Any:
+def delete_own_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, revision: RevisionDep, response: Response) -> Any:
     """Offer it again."""
     return _tagged(own_methods.withdraw_own(workspace, actor, method_id, True, revision), response)
 

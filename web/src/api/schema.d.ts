@@ -934,10 +934,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Language
+         * Get Own Language
          * @description Functions, constants and units of formulas, and their grammar.
          */
-        get: operations["get_language"];
+        get: operations["get_own_language"];
         put?: never;
         post?: never;
         delete?: never;
@@ -956,10 +956,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Post Trial
+         * Post Own Trial
          * @description What a definition makes of sample readings, with every fault and its place; nothing is kept.
          */
-        post: operations["post_trial"];
+        post: operations["post_own_trial"];
         delete?: never;
         options?: never;
         head?: never;
@@ -975,16 +975,16 @@ export interface paths {
         };
         get?: never;
         /**
-         * Put Withdrawal
+         * Put Own Withdrawal
          * @description Offer a version no more for new plans.
          */
-        put: operations["put_withdrawal"];
+        put: operations["put_own_withdrawal"];
         post?: never;
         /**
-         * Delete Withdrawal
+         * Delete Own Withdrawal
          * @description Offer it again.
          */
-        delete: operations["delete_withdrawal"];
+        delete: operations["delete_own_withdrawal"];
         options?: never;
         head?: never;
         patch?: never;
@@ -7700,6 +7700,8 @@ export interface components {
         };
         /** ReadingView */
         ReadingView: {
+            /** About */
+            about: string | null;
             /** After */
             after: number | null;
             /** Ambient C */
@@ -11630,7 +11632,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    get_language: {
+    get_own_language: {
         parameters: {
             query?: never;
             header?: never;
@@ -11655,7 +11657,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    post_trial: {
+    post_own_trial: {
         parameters: {
             query?: never;
             header?: never;
@@ -11684,7 +11686,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    put_withdrawal: {
+    put_own_withdrawal: {
         parameters: {
             query?: never;
             header?: {
@@ -11722,7 +11724,7 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
-    delete_withdrawal: {
+    delete_own_withdrawal: {
         parameters: {
             query?: never;
             header?: {

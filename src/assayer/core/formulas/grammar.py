@@ -227,5 +227,6 @@ class _Parser:
         if not self.is_mark(")"):
             found = self.next
             what = "the formula ends here" if found.kind == "end" else f"'{found.text}' stands here"
-            raise FormulaError(f"a ')' is missing: {what}", opening.start if found.kind == "end" else found.start, max(found.end, opening.end))
+            place = (opening.start, opening.end) if found.kind == "end" else (found.start, found.end)
+            raise FormulaError(f"a ')' is missing: {what}", *place)
         return self.take().end

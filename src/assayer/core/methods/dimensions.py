@@ -81,8 +81,6 @@ def _fit(features: list[Feature], measured: list[float]) -> tuple[Shrinkage | No
     try:
         return fit_shrinkage([f.nominal for f in features], measured, [f.kind for f in features]), ""
     except EntryError as error:
-        if error.field == "measured":
-            raise
         return None, f"mean deviation only: {error.message}"
 
 

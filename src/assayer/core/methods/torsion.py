@@ -26,6 +26,12 @@ SHEAR_RANGE = (0.001, 0.005)
 _BROKEN = 0.4
 """A torque that falls below this share of the greatest, for good, has broken the rod."""
 
+_IDLE = 0.005
+"""Share of the greatest torque below which none is on yet."""
+
+_HEAD_ROWS = 5
+"""Fewer rows before torque comes on are no slack to read a zero from."""
+
 DIAMETER = Field("diameter", "diameter", "length", usual=3, channel="length", nominal="diameter")
 AT_SET_ANGLE = Field("torque_at_set_angle", "torque at the set angle", "torque", needed=0, channel="torque")
 GREATEST = Field("greatest_torque", "greatest torque", "torque", needed=0, channel="torque")
@@ -147,9 +153,11 @@ def _twist(recording: Recording, diameter: float, length: float) -> _Twisted:
     if float(torque[0] - torque.min()) > float(torque.max() - torque[0]):
         torque, angle = -torque, -angle
         warnings.append("the torque is negative: it was turned the other way, and its sign with it")
-    head = torque[: max(1, torque.size // 100)]
-    torque = torque - float(np.median(head))
+    torque = torque - float(torque[0])
     peak = int(np.argmax(torque))
+    # the zero is that of the slack before torque comes on; of the first sample where there is none
+    idle = np.flatnonzero(torque[: peak + 1] < max(_IDLE * torque[peak], 3 * white_noise(torque)))
+    torque = torque - float(np.median(torque[: int(idle[-1]) + 1 if idle.size >= _HEAD_ROWS else 1]))
     if angle[peak] < angle[0]:
         angle = -angle
         warnings.append("the angle runs backwards: its sign was turned")

@@ -111,6 +111,7 @@ def _reading_view(method: Method, r: Reading, stands: bool, after: float | None)
         ambient_c=r.ambient_c,
         load=r.load,
         after=after,
+        about=r.about,
         supersedes=r.supersedes_id,
         superseded=not stands,
         reason=r.reason,

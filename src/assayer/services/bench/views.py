@@ -163,6 +163,8 @@ class ReadingView(View):
     load: float | None
     after: float | None
     """s from the event it counts from."""
+    about: str | None
+    """What of the specimen it is of."""
     supersedes: str | None
     superseded: bool
     reason: str | None

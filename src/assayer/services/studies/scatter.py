@@ -47,7 +47,7 @@ def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
             groups[r.Test.method, r.Test.orientation, r.unit][r.Test.id, r.arm_id, r.rig_version_id].append(r.value)
     items = []
     for (method, orientation, unit), arms in sorted(groups.items()):
-        spec = find_method(method).quantity(find_method(method).main)
+        spec = next(q for q in find_method(method).quantities if q.name == find_method(method).main)
         summaries = [summarise(values, 0.0, spec.ratio_scale) for values in arms.values()]
         pooled = pooled_sd(summaries)
         # relative scatter pooled as variances are: √(Σ(n−1)·CV² / Σ(n−1))

@@ -19,6 +19,7 @@ from assayer.store.models.dial_in import Trail as Trail
 from assayer.store.models.dial_in import Trial as Trial
 from assayer.store.models.dial_in import TrialFilament as TrialFilament
 from assayer.store.models.dial_in import TrialGrade as TrialGrade
+from assayer.store.models.own_methods import OwnMethodVersion as OwnMethodVersion
 from assayer.store.models.parts import Part as Part
 from assayer.store.models.parts import PartPlace as PartPlace
 from assayer.store.models.people import Change as Change
@@ -33,7 +34,6 @@ from assayer.store.models.printing import SettingsSheet as SettingsSheet
 from assayer.store.models.printing import Specimen as Specimen
 from assayer.store.models.printing import Variant as Variant
 from assayer.store.models.rigs import Calibration as Calibration
-from assayer.store.models.rigs import OwnMethodVersion as OwnMethodVersion
 from assayer.store.models.rigs import Rig as Rig
 from assayer.store.models.rigs import RigChannel as RigChannel
 from assayer.store.models.rigs import RigFileTemplate as RigFileTemplate

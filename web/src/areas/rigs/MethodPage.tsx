@@ -33,8 +33,13 @@ export function MethodPage() {
       <div className={css.head}>
         <h1>{m.label}</h1>
         <span className="soft">
-          after {m.after} · procedure {m.procedure_version}, reduction {m.reduction_version}
+          {m.own ? `your own · version ${String(m.own.number)}${m.own.offered ? "" : ", no longer planned with"}` : `after ${m.after} · procedure ${m.procedure_version}, reduction ${String(m.reduction_version)}`}
         </span>
+        {m.own && (
+          <Link to="/rigs/own" search={{ of: m.own.id }}>
+            write the next version
+          </Link>
+        )}
       </div>
       <p style={{ maxWidth: 760, margin: "0.2rem 0 0.6rem" }}>{m.measures}</p>
       <div className={css.card}>

@@ -68,7 +68,7 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
       {!rig && <TextInput label="Name of the rig" {...form.getInputProps("name")} maxLength={80} maw={420} data-autofocus autoFocus />}
       <fieldset className={css.serves}>
         <legend>What it tests</legend>
-        {declared.methods.map((m) => (
+        {declared.methods.filter((m) => m.own === null || m.own.offered || form.values.methods.includes(m.name)).map((m) => (
           <Checkbox key={m.name} label={m.label} checked={form.values.methods.includes(m.name)} disabled={rig !== undefined} onChange={(e) => choose(e.currentTarget.checked ? [...form.values.methods, m.name] : form.values.methods.filter((x) => x !== m.name))} />
         ))}
         {form.errors["methods"] && <span className={css.problem}>{form.errors["methods"]}</span>}

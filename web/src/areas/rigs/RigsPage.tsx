@@ -50,14 +50,17 @@ export function RigsPage() {
       </ul>
       <h2>Methods</h2>
       <p className="soft">
-        What is printed for them: <Link to="/rigs/shapes">all shapes, as solids and drawings</Link>, and <Link to="/rigs/parts">parts of your own</Link>
+        What is printed for them: <Link to="/rigs/shapes">all shapes, as solids and drawings</Link>, and <Link to="/rigs/parts">parts of your own</Link>. What is missing here you define yourself: <Link to="/rigs/own">a test of your own</Link>
       </p>
       <ul className={css.methods} aria-label="Methods">
-        {declared.data.methods.map((m) => (
+        {declared.data.methods.filter((m) => m.own === null || m.own.offered).map((m) => (
           <li key={m.name}>
             <Link to="/methods/$method" params={{ method: m.name }} className={css.method}>
               {m.shapes[0] && <Drawing shape={m.shapes[0]} orientation={m.orientations[0] ?? "flat"} place={null} arrows={false} supported={bends(m)} className={css.small} />}
-              <strong>{m.label}</strong>
+              <strong>
+                {m.label}
+                {m.own && <span className="soft"> · your own, version {m.own.number}</span>}
+              </strong>
               <span className="soft">{m.measures}</span>
               <span className="soft">{scatterWords(scatter.data?.items ?? [], m)}</span>
             </Link>

@@ -66,7 +66,7 @@ export function useNewStudy() {
   const [busy, setBusy] = useState(false);
   const plan = form.values;
   const items = materials.data?.items ?? [];
-  const methods = declared.data?.methods ?? [];
+  const methods = (declared.data?.methods ?? []).filter((m) => m.own === null || m.own.offered);
   const dialIn = useQuery(declarationsOfDialIn());
   const numbers = (dialIn.data?.settings ?? []).filter((s) => s.kind === "number");
   const design = useDesign(plan);

@@ -48,7 +48,7 @@ export function usePlan(study: Study) {
   const there = new Set(study.arms.filter((a) => !a.treatment).map((a) => a.material.id));
   const chosen = (materials.data?.items ?? []).filter((m) => more.materials.includes(m.id));
   const offered = (materials.data?.items ?? []).filter((m) => !there.has(m.id) && !more.materials.includes(m.id));
-  const choices: Choice[] = (declared.data?.methods ?? []).flatMap((method) => method.orientations.map((orientation) => ({ method, orientation })));
+  const choices: Choice[] = (declared.data?.methods ?? []).filter((m) => m.own === null || m.own.offered).flatMap((method) => method.orientations.map((orientation) => ({ method, orientation })));
   const taken = new Set([...study.tests.map((t) => `${t.method} ${t.orientation}`), ...more.tests]);
   const usual = Math.max(3, ...study.tests.map((t) => t.replicates));
   const wanted = (t: Study["tests"][number]) => more.replicates[t.id] ?? t.replicates;

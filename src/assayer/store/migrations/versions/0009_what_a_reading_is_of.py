@@ -13,7 +13,7 @@ MADE = [
     "CREATE TABLE own_method_versions ( id VARCHAR(36) NOT NULL, family VARCHAR(36) NOT NULL, number INTEGER NOT NULL, method VARCHAR(40) NOT NULL, "
     "label VARCHAR(80) NOT NULL, definition JSON NOT NULL, added_at DATETIME NOT NULL, zone VARCHAR(64) NOT NULL, who VARCHAR(80) NOT NULL, "
     "withdrawn_at DATETIME, revision INTEGER NOT NULL, CONSTRAINT pk_own_method_versions PRIMARY KEY (id), "
-    "CONSTRAINT uq_own_method_versions_family UNIQUE (family, number), CONSTRAINT uq_own_method_versions_method UNIQUE (method) )",
+    "CONSTRAINT uq_own_method_versions_family_number UNIQUE (family, number), CONSTRAINT uq_own_method_versions_method UNIQUE (method) )",
     "CREATE INDEX ix_own_method_versions_family ON own_method_versions (family)",
 ]
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -14,9 +14,10 @@ from assayer.core.formulas.formula import CONSTANTS, FUNCTIONS
 from assayer.core.methods import register
 from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.own import OwnDefinition, check_definition, definition_of, own_method
+from assayer.core.methods.vocabulary import Orientation
 from assayer.core.quantities.units import DIMENSIONS, parse_quantity
-from assayer.services.rigs.requests import NewOwnMethod, OwnDefinitionIn, OwnTrial
-from assayer.services.rigs.views import OwnFault, OwnFigure, OwnLanguage, OwnMethodList, OwnMethodView, OwnTrialView
+from assayer.services.own_methods.requests import NewOwnMethod, OwnDefinitionIn, OwnTrial
+from assayer.services.own_methods.views import OwnFault, OwnFigure, OwnLanguage, OwnMethodList, OwnMethodView, OwnTrialView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import OwnMethodVersion, Rig, Test
 
@@ -32,17 +33,19 @@ def try_definition(asked: OwnTrial) -> OwnTrialView:
     checked = check_definition(told)
     faults = [OwnFault.model_validate(f) for f in checked.faults]
     entries, wrong = _samples(told, asked)
-    if faults:
+    if any(f.part in ("inputs", "results") for f in faults):
         figures = [OwnFigure(name=r.name, unit=checked.units.get(r.name), value=None, text=None) for r in told.results]
         return OwnTrialView(faults=faults, figures=figures, wrong=wrong, warnings=[])
+    # what it is called and done on is no matter for its figures
+    whole = replace(told, label=told.label or "own", outcomes=(), shapes=(), own_parts=True, orientations=tuple(Orientation))
     try:
-        reduction = own_method("own", "own", told).reduce(Inputs(entries))
+        reduction = own_method("own", "own", whole).reduce(Inputs(entries))
     except EntryError as error:
         figures = [OwnFigure(name=r.name, unit=checked.units[r.name], value=None, text=error.message if not i else None) for i, r in enumerate(told.results)]
-        return OwnTrialView(faults=[], figures=figures, wrong=wrong, warnings=[])
+        return OwnTrialView(faults=faults, figures=figures, wrong=wrong, warnings=[])
     found = {r.quantity: r.value for r in reduction.results}
     figures = [OwnFigure(name=r.name, unit=checked.units[r.name], value=found.get(r.name), text=None) for r in told.results]
-    return OwnTrialView(faults=[], figures=figures, wrong=wrong, warnings=reduction.warnings)
+    return OwnTrialView(faults=faults, figures=figures, wrong=wrong, warnings=reduction.warnings)
 
 
 def _samples(told: OwnDefinition, asked: OwnTrial) -> tuple[list[Entry], dict[str, str]]:

@@ -1,0 +1,1 @@
+"""Tests that a lab defines itself."""

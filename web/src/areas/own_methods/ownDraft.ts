@@ -1,0 +1,85 @@
+import type { Schemas } from "../../api/client";
+
+export type Definition = Schemas["OwnDefinitionIn"];
+export type Input = Definition["inputs"][number];
+export type Result = Definition["results"][number];
+
+/** What is being written: the definition, sample readings as typed by input, and the test that it is the next version of. */
+export interface Draft {
+  family: string | null;
+  definition: Definition;
+  /** Readings of one input, blanks or semicolons between them. */
+  samples: Record<string, string>;
+}
+
+/** A whole example to begin with: it shows what goes where. */
+export const beginning = (): Draft => ({
+  family: null,
+  definition: {
+    label: "",
+    measures: "",
+    inputs: [
+      { name: "greatest_load", label: "greatest load", dimension: "force", needed: 1, usual: 1, sign: "above zero" },
+      { name: "width", label: "width", dimension: "length", needed: 1, usual: 3, sign: "above zero" },
+      { name: "overlap", label: "overlap", dimension: "length", needed: 1, usual: 1, sign: "above zero" },
+    ],
+    results: [{ name: "joint_strength", label: "strength of the joint", formula: "greatest_load / (width * overlap)", unit: "", good_side: "higher", target: 0, margin: 0.1, margin_relative: true }],
+    outcomes: [
+      { label: "came apart at the joint", bound: "exact", results: [] },
+      { label: "broke beside the joint", bound: "at_least", results: [] },
+    ],
+    shapes: ["bar"],
+    orientations: ["flat", "on edge", "upright"],
+    own_parts: true,
+    minutes: 4,
+    typical_cv: 0.08,
+  },
+  samples: { greatest_load: "412", width: "10.02 10.05 9.98", overlap: "12" },
+});
+
+/** An earlier version, to be written on. */
+export const nextOf = (view: Schemas["OwnMethodView"]): Draft => ({ family: view.family, definition: view.definition, samples: {} });
+
+/** A name for formulas out of what something is called: "Peel force, left" becomes peel_force_left. */
+export function nameOf(label: string, taken: readonly string[]): string {
+  const plain = label
+    .toLowerCase()
+    .normalize("NFKD")
+    .replace(/[^a-z]+/g, "_")
+    .replace(/^_+|_+$/g, "")
+    .slice(0, 30);
+  const base = plain || "value";
+  if (!taken.includes(base)) return base;
+  const letters = "bcdefghijklmnopqrstuvwxyz";
+  for (const letter of letters) if (!taken.includes(`${base}_${letter}`)) return `${base}_${letter}`;
+  return `${base}_more`;
+}
+
+/** Renames an input or result wherever it stands: in formulas, samples and what outcomes bound. */
+export function renamed(draft: Draft, before: string, after: string): Draft {
+  if (before === after) return draft;
+  const word = new RegExp(`(?<![A-Za-z0-9_])${before}(?![A-Za-z0-9_])`, "g");
+  const d = draft.definition;
+  return {
+    ...draft,
+    definition: {
+      ...d,
+      inputs: d.inputs.map((i) => (i.name === before ? { ...i, name: after } : i)),
+      results: d.results.map((r) => ({ ...r, name: r.name === before ? after : r.name, formula: before ? r.formula.replace(word, after) : r.formula })),
+      outcomes: (d.outcomes ?? []).map((o) => ({ ...o, results: (o.results ?? []).map((r) => (r === before ? after : r)) })),
+    },
+    samples: Object.fromEntries(Object.entries(draft.samples).map(([name, text]) => [name === before ? after : name, text])),
+  };
+}
+
+/** Samples as the server takes them. */
+export const samplesOf = (draft: Draft): Record<string, string[]> =>
+  Object.fromEntries(
+    draft.definition.inputs.map((i) => [
+      i.name,
+      (draft.samples[i.name] ?? "")
+        .split(/[;\s]+/)
+        .filter(Boolean)
+        .slice(0, 12),
+    ]),
+  );
