@@ -27,7 +27,7 @@ class Hall(Lab):
 
     def __init__(self, workspace, method, channels, replicates=3, protocol=None, products=("Everyday", "Clearwater"), **rig_more):
         tests = [NewTest(id=new_id(), method=method, orientation="flat", replicates=replicates, protocol=protocol or {})]
-        super().__init__(workspace, tests, products, name=f"frame beside {method}")
+        super().__init__(workspace, tests, products, name=f"frame {new_id()}")
         made = rig(name=f"rig of {method}", methods=[method], channels=channels, **rig_more)
         self.own_rig = rigs.add_rig(workspace, ACTOR, made)[0]
         self.test = self.tests[0]

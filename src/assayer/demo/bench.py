@@ -9,14 +9,17 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from assayer.core.methods.exposure import ExposureProtocol
+from assayer.core.methods.vocabulary import Bound, Orientation
 from assayer.core.shapes.gauges import DIMENSION_GAUGE
 from assayer.demo.maker import ACTORS, Maker
 from assayer.services.bench import queue, runs
 from assayer.services.bench.requests import NewReading, NewRun
+from assayer.services.own_methods import own_methods
+from assayer.services.own_methods.requests import NewOwnMethod, OwnDefinitionIn, OwnInputIn, OwnOutcomeIn, OwnResultIn
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.rigs import rigs
-from assayer.services.rigs.requests import NewRig
+from assayer.services.rigs.requests import NewChannel, NewRig
 from assayer.services.sessions.requests import Place
 from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
@@ -28,7 +31,7 @@ Row = tuple[str, int, str, str | None]
 @dataclass(frozen=True, slots=True)
 class Kind:
     """How one filament behaves: impact kJ/m² and how it breaks, torque N·m, bending MPa and mm, sag and deflection °C, warp mm,
-    shrinkage, g/cm³ printed and solid, uptake in % after a month."""
+    shrinkage, g/cm³ printed and solid, uptake in % after a month, N that a glued overlap bears."""
 
     material: tuple[str, str, str]
     impact: float
@@ -42,14 +45,43 @@ class Kind:
     shrinks: float
     density: tuple[float, float]
     uptake: float
+    glue: float
 
 
 KINDS = (
     Kind(
-        ("Tarn", "Clearwater", "smoke"), 6.4, ("hinge", "hinge", "complete", "hinge"), 1.46, 310.0, (97.0, 6.1), 69.0, 66.0, 0.34, 0.0041, (1.241, 1.27), 0.42
+        ("Tarn", "Clearwater", "smoke"),
+        6.4,
+        ("hinge", "hinge", "complete", "hinge"),
+        1.46,
+        310.0,
+        (97.0, 6.1),
+        69.0,
+        66.0,
+        0.34,
+        0.0041,
+        (1.241, 1.27),
+        0.42,
+        455.0,
     ),
-    Kind(("Hollin", "Everyday", "amber"), 3.3, ("complete",) * 4, 1.62, 84.0, (112.0, 4.2), 57.0, 54.0, 0.12, 0.0028, (1.212, 1.24), 0.66),
-    Kind(("Tarn", "Clearwater CF", "black"), 4.6, ("complete",) * 4, 1.38, 61.0, (106.0, 2.9), 74.0, 71.0, 0.08, 0.0012, (1.268, 1.32), 0.31),
+    Kind(("Hollin", "Everyday", "amber"), 3.3, ("complete",) * 4, 1.62, 84.0, (112.0, 4.2), 57.0, 54.0, 0.12, 0.0028, (1.212, 1.24), 0.66, 610.0),
+    Kind(("Tarn", "Clearwater CF", "black"), 4.6, ("complete",) * 4, 1.38, 61.0, (106.0, 2.9), 74.0, 71.0, 0.08, 0.0012, (1.268, 1.32), 0.31, 388.0),
+)
+
+
+JOINT = OwnDefinitionIn(
+    label="Glued lap joint",
+    measures="What a glued overlap of two strips bears when it is pulled apart.",
+    inputs=[
+        OwnInputIn(name="greatest_load", label="greatest load", dimension="force"),
+        OwnInputIn(name="width", label="width", dimension="length", usual=3),
+        OwnInputIn(name="overlap", label="overlap", dimension="length"),
+    ],
+    results=[OwnResultIn(name="joint_strength", label="strength of the joint", formula="greatest_load / (width * overlap)")],
+    outcomes=[OwnOutcomeIn(label="came apart at the joint"), OwnOutcomeIn(label="broke beside the joint", bound=Bound.AT_LEAST)],
+    shapes=["bar"],
+    orientations=[Orientation.FLAT],
+    own_parts=False,
 )
 
 
@@ -64,7 +96,9 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
         ("impact", 4), ("torsion", 3), ("bending", 3), ("heat-ramp", 3), ("deflection-temperature", 3), ("warp", 3), ("dimensions", 3),
         ("immersion-density", 3), ("exposure", 3),
     ]  # fmt: skip
-    tests = [NewTest(id=maker.id(), method=name, orientation="flat", replicates=n) for name, n in planned]
+    joint = own_methods.add_own(maker.workspace, ACTORS[0], NewOwnMethod(id=maker.id(), definition=JOINT))[0].method
+    used["own"] = _spring_balance(maker, joint)
+    tests = [NewTest(id=maker.id(), method=name, orientation="flat", replicates=n) for name, n in [*planned, (joint, 3)]]
     told = NewStudy(
         id=maker.id(), title="Entrance gates in a sun-struck hive", arms=arms, tests=tests, settings="0.2 mm layers, 4 perimeters, solid",
         question="Which of three filaments takes a knock, stands the heat, keeps its size and does not mind the soda?",
@@ -74,9 +108,11 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
         maker.clock.now = begin + timedelta(hours=5 + 4 * i)
         batches.print_batch(maker.workspace, ACTORS[0], NewBatch(id=maker.id(), arm_id=arm.id, printed_at=maker.clock.now, minutes=410))
     kinds = {arm.id: kind for arm, kind in zip(study.arms, KINDS, strict=True)}
-    for number, test in enumerate(study.tests[:-1]):
+    *typed, soaked, glued = study.tests
+    for number, test in enumerate(typed):
         _test(maker, test.id, used[test.method], _TYPED[test.method], kinds, begin + timedelta(days=2, hours=3 * number))
-    _soak(maker, study.tests[-1].id, used["exposure"], kinds, now)
+    _test(maker, glued.id, used["own"], _joint, kinds, begin + timedelta(days=4))
+    _soak(maker, soaked.id, used["exposure"], kinds, now)
 
 
 def _test(
@@ -175,6 +211,20 @@ _TYPED: Mapping[str, Callable[[Maker, Kind, int], tuple[list[Row], str | None]]]
     "impact": _impact, "torsion": _torsion, "bending": _bending, "heat-ramp": _heat, "deflection-temperature": _deflection, "warp": _warp,
     "dimensions": _dimensions, "immersion-density": _density,
 }  # fmt: skip
+
+
+def _joint(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
+    load = _about(maker, kind.glue, 0.07)
+    rows: list[Row] = [("greatest_load", 0, f"{load:.0f}", None), *_sized(maker, "width", 10.03), ("overlap", 0, "12.1", None)]
+    return rows, "came apart at the" if kind.glue < 500 else "broke beside the"
+
+
+def _spring_balance(maker: Maker, method: str) -> str:
+    shown = [
+        NewChannel(name="force", dimension="force", unit="N", decimals=0, step=1, low=0, high=1000),
+        NewChannel(name="length", dimension="length", unit="mm", decimals=0, step=0.01, low=0, high=150),
+    ]
+    return rigs.add_rig(maker.workspace, ACTORS[0], NewRig(id=maker.id(), version_id=maker.id(), name="Spring balance", methods=[method], channels=shown))[0].id
 
 
 def _soak(maker: Maker, test_id: str, rig: str, kinds: Mapping[str, Kind], now: datetime) -> None:

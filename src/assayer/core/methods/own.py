@@ -281,7 +281,9 @@ def definition_of(kept: Mapping[str, Any]) -> OwnDefinition:
 
 def _outcome_name(label: str) -> str:
     """Letters and blanks of its words, as runs keep it."""
-    return re.sub(r"[^a-z ]+", "", label.strip().lower())[:20].strip() or "other"
+    plain = re.sub(r"[^a-z ]+", "", label.strip().lower())
+    cut = plain if len(plain) <= 20 else plain[:21].rsplit(" ", 1)[0][:20]
+    return cut.strip() or "other"
 
 
 def _bounds(o: OwnOutcome, results: Sequence[OwnResult]) -> Mapping[str, Bound]:

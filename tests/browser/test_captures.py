@@ -1,0 +1,196 @@
+"""Every capture by keyboard alone, on the drawing it is made on, with the keys counted; a test of one's own written and a test set in the plan."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from assayer.core.shapes.gauges import DIMENSION_GAUGE
+
+from .test_slice import code_at_hand, runs_of, waiting
+
+pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+
+
+@pytest.fixture
+def gates(server):
+    """Tests of the study that fills the rest of the bench, by method."""
+    study = next(s for s in server.get("/api/studies")["items"] if s["title"].startswith("Entrance gates"))
+    found = server.get(f"/api/studies/{study['id']}")
+    return {t["method"] if not t["method"].startswith("own-") else "own": t["id"] for t in found["tests"]} | {"study": study["id"]}
+
+
+class Hands:
+    """Types, presses Enter, and counts."""
+
+    def __init__(self, walk):
+        self.walk = walk
+        self.keys = 0
+
+    def enter(self, *values):
+        for value in values:
+            self.walk.type_slowly(value)
+            self.press(Keys.ENTER)
+            self.keys += len(value)
+
+    def press(self, key):
+        self.walk.press(key)
+        self.keys += 1
+
+
+def begin(walk, server, gates, method):
+    """The first specimen that waits for a test, with the cursor in its first field."""
+    first = waiting(server, gates[method])[0]
+    walk.open(f"{walk.base}/bench?test={gates[method]}")
+    walk.until(lambda: code_at_hand(walk) == first["code"])
+    walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input", "no field waits for a reading")
+    return first, Hands(walk)
+
+
+def kept(walk, server, first):
+    walk.until(lambda: runs_of(server, first["specimen_id"]), "the entry never reached the server")
+    run = runs_of(server, first["specimen_id"])[0]
+    return run, {r["quantity"]: r["value"] for r in run["results"]}
+
+
+CAPTURES = {
+    "torsion": (("8.02", "8.01", "8.03", "1.05", "1.46", "310"), 31, "shear_stress_elastic", 16e3 * 1.46 / (3.141592653589793 * 8.02**3)),
+    "bending": (("10.02", "10.01", "10.03", "4.01", "4.00", "4.02", "98.4", "6.1"), 45, "flexural_stress", 3 * 98.4 * 64 / (2 * 10.02 * 4.01**2)),
+    "warp": (("0.34", "0,30", "-0.05", "0.21"), 21, "mean_lift", 0.2),
+    "immersion-density": (("3.0214", "0.5910", "1.27"), 19, "density", 3.0214 * 0.9982 / (3.0214 - 0.5910)),
+}
+
+
+@pytest.mark.parametrize("method", sorted(CAPTURES))
+def test_a_capture_by_keyboard(server, walk, gates, method):
+    typed, most, quantity, expected = CAPTURES[method]
+    first, hands = begin(walk, server, gates, method)
+    hands.enter(*typed)
+    run, found = kept(walk, server, first)
+    assert found[quantity] == pytest.approx(expected, rel=1e-6)
+    assert run["complete"]
+    assert hands.keys <= most, hands.keys
+
+
+def test_a_swing_is_read_on_its_arc_and_its_break_said_by_letter(server, walk, gates):
+    first, hands = begin(walk, server, gates, "impact")
+    hands.enter("7.98", "4.02", "118.5")
+    # unlike breaks are not averaged: it is not kept before its break is said
+    walk.see("say how it ended")
+    assert not runs_of(server, first["specimen_id"])
+    hands.press("n")
+    walk.until(lambda: walk.find('[data-outcome="none"]').get_attribute("aria-pressed") == "true")
+    hands.press("h")
+    walk.until(lambda: walk.find('[data-outcome="hinge"]').get_attribute("aria-pressed") == "true")
+    hands.press(Keys.ENTER)
+    run, found = kept(walk, server, first)
+    assert run["outcome"] == "hinge"
+    assert found["hammer_share"] == pytest.approx(found["net_energy"] / (0.75 * 9.80665 * 0.31 * (1 - -0.6704)), rel=1e-3)
+    assert hands.keys <= 20, hands.keys
+
+
+def test_the_feature_lights_up_and_the_next_one_after_it(server, walk, gates):
+    first, hands = begin(walk, server, gates, "dimensions")
+    for feature in DIMENSION_GAUGE.features:
+        walk.until(lambda name=feature.name: walk.find("[data-lit]").get_attribute("data-lit") == name)
+        hands.enter(f"{feature.nominal * 0.996:.2f}")
+    run, found = kept(walk, server, first)
+    assert found["shrinkage"] == pytest.approx(0.004, abs=1e-4)
+    assert [r["about"] for r in run["readings"]] == [f.name for f in DIMENSION_GAUGE.features]
+    assert hands.keys <= 67, hands.keys
+
+
+def test_heat_by_eye_and_by_the_readings_of_a_ramp(server, walk, gates):
+    first, hands = begin(walk, server, gates, "heat-ramp")
+    hands.enter("68")
+    walk.see("sag seen at")
+    # nothing hung down, and no log: two times Enter on what is empty
+    hands.press(Keys.ENTER)
+    hands.press(Keys.ENTER)
+    _, found = kept(walk, server, first)
+    assert found["sag_onset"] == 67.0
+    assert hands.keys <= 6, hands.keys
+    second = waiting(server, gates["heat-ramp"])[0]
+    walk.until(lambda: code_at_hand(walk) == second["code"])
+    walk.until(lambda: walk.driver.switch_to.active_element.get_attribute("name") == "noticed_at-0")
+    hands.press(Keys.ENTER)
+    hands.press(Keys.ENTER)
+    rows = [(40 + 2 * i, max(0.0, 0.02 * (2 * i - 14) ** 2 if i > 7 else 0.0)) for i in range(13)]
+    for warm, sag in rows:
+        hands.enter(f"{warm}", f"{sag:.2f}")
+    hands.press(Keys.ENTER)
+    run, found = kept(walk, server, second)
+    assert len(run["readings"]) == 26
+    assert 54 < found["sag_onset"] < 58
+
+
+def test_a_deflection_temperature_is_logged_row_by_row(server, walk, gates):
+    first, hands = begin(walk, server, gates, "deflection-temperature")
+    hands.enter("10.0", "10.0", "10.0", "4.00", "4.00", "4.00")
+    hands.enter("24", "0.02", "52", "0.210", "54", "0.268", "56", "0.335", "58", "0.420")
+    hands.press(Keys.ENTER)
+    _, found = kept(walk, server, first)
+    assert found["deflection_temperature"] == pytest.approx(56.149, abs=5e-4)
+
+
+def test_a_coupon_is_weighed_in_its_bath(server, walk, gates):
+    rig = next(r for r in server.get("/api/rigs")["items"] if r["name"].startswith("Soda"))
+    walk.open(f"{walk.base}/bench/racks/{rig['rig_id']}")
+    walk.see("Exposure round")
+    hands = Hands(walk)
+    walk.until(lambda: walk.driver.switch_to.active_element.get_attribute("name") == "room")
+    hands.enter("21")
+    walk.see("mass, wiped dry")
+    member = server.get(f"/api/racks/{rig['rig_id']}?station=x")["members"][0]
+    last = member["course"][-1]["value"]
+    hands.keys = 0
+    hands.enter(f"{last + 0.0031:.4f}")
+    walk.until(lambda: len(server.get(f"/api/racks/{rig['rig_id']}?station=x")["members"][0]["course"]) == len(member["course"]) + 1)
+    assert hands.keys == 7
+
+
+def test_a_test_of_ones_own_is_written_tried_and_planned(server, walk):
+    walk.open(f"{walk.base}/rigs")
+    walk.click("a test of your own")
+    walk.see("A test of your own")
+    name = walk.field("What it is called")
+    name.send_keys("Snap of a clip")
+    walk.until(lambda: "3.43" in walk.labelled("strength of the joint of the samples").text, "the samples gave no figure")
+    formula = walk.labelled("formula of strength of the joint")
+    formula.send_keys(Keys.CONTROL, "a")
+    formula.send_keys("greatest_load + width")
+    walk.see("N cannot be added to mm")
+    assert walk.find("mark").text or walk.find("mark").get_attribute("textContent") == "greatest_load + width"
+    keep = walk.until(lambda: [b for b in walk.all("button") if b.text == "Keep the test"])[0]
+    assert not keep.is_enabled()
+    # what is typed outlives a reload
+    walk.driver.refresh()
+    walk.until(lambda: walk.labelled("formula of strength of the joint").get_attribute("value") == "greatest_load + width")
+    formula = walk.labelled("formula of strength of the joint")
+    formula.send_keys(Keys.CONTROL, "a")
+    formula.send_keys("greatest_load / sqrt(width * overlap)")
+    walk.see("N/mm")
+    walk.click("Keep the test")
+    walk.see("your own · version 1")
+    made = next(m for m in server.get("/api/own-methods")["items"] if m["label"] == "Snap of a clip")
+    assert made["definition"]["results"][0]["formula"] == "greatest_load / sqrt(width * overlap)"
+    walk.open(f"{walk.base}/studies/new")
+    walk.see("Snap of a clip")
+
+
+def test_a_test_is_set_otherwise_in_the_plan(server, walk):
+    walk.open(f"{walk.base}/studies/new")
+    walk.field("What is it called?").send_keys("Soft bars")
+    walk.click("Tarn Clearwater")
+    walk.labelled("Stepped bending, flat").click()
+    walk.labelled("How Stepped bending is set").click()
+    ladder = walk.field("weights, one by one, N")
+    ladder.send_keys("10 5")
+    walk.see("numbers that rise")
+    ladder.send_keys(Keys.CONTROL, "a")
+    ladder.send_keys("2 5 10")
+    ladder.send_keys(Keys.ESCAPE)
+    walk.see("weights, one by one 2 5 10 N")
+    walk.click("Make the study")
+    walk.see("Soft bars")
+    study = next(s for s in server.get("/api/studies")["items"] if s["title"] == "Soft bars")
+    tests = {t["method"]: t["protocol"] for t in server.get(f"/api/studies/{study['id']}")["tests"]}
+    assert tests["stepped-bending"]["ladder"] == [2, 5, 10]
