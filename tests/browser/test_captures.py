@@ -190,7 +190,6 @@ def test_a_test_is_set_otherwise_in_the_plan(server, walk):
     ladder.send_keys(Keys.ESCAPE)
     walk.see("weights, one by one 2 5 10 N")
     walk.click("Make the study")
-    walk.see("Soft bars")
-    study = next(s for s in server.get("/api/studies")["items"] if s["title"] == "Soft bars")
+    study = walk.until(lambda: next(s for s in server.get("/api/studies")["items"] if s["title"] == "Soft bars"), "the study was not made")
     tests = {t["method"]: t["protocol"] for t in server.get(f"/api/studies/{study['id']}")["tests"]}
     assert tests["stepped-bending"]["ladder"] == [2, 5, 10]

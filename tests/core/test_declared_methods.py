@@ -174,7 +174,7 @@ def test_whatever_is_declared_holds_together(method):
             low, high = outcome.place
             assert 0 <= low < high <= 0.5
     for spec in method.quantities:
-        assert spec.by in (None, "load", "after")
+        assert spec.by in (None, "load", "after", "trait")
         assert spec.plausible is None or spec.plausible[0] < spec.plausible[1]
         assert spec.unit or spec.good_side is GoodSide.NONE
     assert not {d.name for d in DERIVED.values()} & set(quantities), "a derived quantity hides one of its own"

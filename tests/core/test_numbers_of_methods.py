@@ -18,6 +18,7 @@ NUMBERS = {
     "methods.spans": {"LARGE": 0.1, "USUAL_SPAN": (15.0, 17.0)},
     # METHODS 4, 5, 7, 8
     "methods.torsion": {"SHEAR_RANGE": (0.001, 0.005), "_BROKEN": 0.4, "_IDLE": 0.005, "_HEAD_ROWS": 5},
+    "stats.grades": {"CLEAR": 0.05},
     "methods.bending": {"CONVENTIONAL": 0.035},
     "methods.impact": {"HAMMER_RANGE": (0.1, 0.8)},
     "methods.onset": {"BASELINE": 10.0, "_BASELINE_READINGS": 5, "_SCATTERS": 5.0, "LEAST_SAG": 0.1},

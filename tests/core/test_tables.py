@@ -116,6 +116,7 @@ UNITS = {
     "pendulum length": {"m": 1, "mm": 0.001, "cm": 0.01, "in": 0.0254},
     "temperature step": {"K": 1, "°F": 5 / 9},
     "density": {"g/cm³": 1, "kg/m³": 0.001},
+    "grade": {"grade": 1},
     "speed": {"mm/s": 1, "mm/min": 1 / 60, "m/min": 1000 / 60, "cm/s": 10},
     "volumetric flow": {"mm³/s": 1, "mm³/min": 1 / 60, "cm³/min": 1000 / 60},
     "angle": {"°": 1, "rad": 180 / math.pi},
@@ -314,6 +315,7 @@ def test_protocols_as_delivered_are_those_of_the_methods():
         ("dimensions", "own method", "shrinkage", ("flat",), 1),
         ("immersion-density", "ISO 1183-1", "density", ("flat", "on edge", "upright"), 3),
         ("exposure", "ISO 175", "mass_change", ("flat", "on edge", "upright"), 9),
+        ("graded", "own method", "median", ("flat", "on edge", "upright"), 5),
     ],
 )
 def test_methods_say_what_they_are_after(name, after, main, orientations, shapes):
@@ -321,7 +323,7 @@ def test_methods_say_what_they_are_after(name, after, main, orientations, shapes
     assert (found.after, found.main, found.orientations, len(found.shapes)) == (after, main, orientations, shapes)
     assert set(REGISTRY) == {
         "tension", "bending", "stepped-bending", "creep", "impact", "shear", "torsion", "hardness", "heat-ramp", "deflection-temperature", "warp", "dimensions",
-        "immersion-density", "exposure", "functional-part",
+        "immersion-density", "exposure", "functional-part", "graded",
     }  # fmt: skip
 
 

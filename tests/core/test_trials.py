@@ -6,10 +6,10 @@ import pytest
 
 from assayer.core.advice.next_steps import State, candidates, lowest_trait, moved, symptom_of
 from assayer.core.advice.rules import FIRST_OF, RULES, SYMPTOMS, symptom
-from assayer.core.advice.traits import TRAITS, median_grade, trait
 from assayer.core.advice.trials import Trial, effects, untold
 from assayer.core.filament.fit import Hardware
 from assayer.core.filament.window import Window
+from assayer.core.methods.traits import TRAITS, median_grade, trait
 from assayer.core.settings.declared import setting
 from assayer.core.settings.sheet import Schedule, Set, Sheet, check_sheet
 

@@ -238,7 +238,7 @@ def test_it_is_previewed_queued_and_has_its_card_like_any_other(lab):
     seen = preview.preview_entry(lab.workspace, body)
     assert (seen.reduction.results[0].value, seen.errors) == (12.5, [])
     assert {t.label for t in queue.waiting_tests(lab.workspace).items} >= {"Sway"}
-    cards = {m.name: m for m in method_cards.declarations().methods}
+    cards = {m.name: m for m in method_cards.declarations(lab.workspace).methods}
     assert [f.name for s in cards["lean"].steps for f in s.fields] == ["tilt", "load_hung", "warm"]
     assert [s.kind for s in cards["lean"].steps] == ["plain", "plain"]
 

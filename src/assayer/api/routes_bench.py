@@ -9,15 +9,21 @@ from fastapi import APIRouter, Query, Request, Response
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
 from assayer.api.description import BINARY, BYTES, declared
 from assayer.formats.text import MAX_BYTES
-from assayer.services.bench import curves, preview, queue, rounds, runs, specimens
+from assayer.services.bench import curves, grading, preview, queue, rounds, runs, specimens
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
-from assayer.services.bench.views import LeaseView, Preview, Queue, RackList, RackView, RecordingView, RunView, SpecimenView, WaitingTests
+from assayer.services.bench.views import GradingView, LeaseView, Preview, Queue, RackList, RackView, RecordingView, RunView, SpecimenView, WaitingTests
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
 
 
 Station = Annotated[str, Query(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
+
+
+@router.get("/tests/{test_id}/grading", response_model=GradingView, responses=declared(404))
+def get_grading(workspace: WorkspaceDep, test_id: Id, blind: Annotated[bool, Query(description="nothing that tells the material")] = True) -> Any:
+    """The prints of a graded test, its traits with their written steps, and every grade so far."""
+    return grading.grading(workspace, test_id, blind)
 
 
 @router.get("/tests/{test_id}/queue", response_model=Queue, responses=declared(404))

@@ -6,7 +6,7 @@ from typing import Any
 
 from fastapi import APIRouter, Response
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, WorkspaceDep, made, tagged
 from assayer.api.description import AGAIN, declared
 from assayer.services.own_methods import own_methods
 from assayer.services.own_methods.requests import NewOwnMethod, OwnTrial
@@ -40,16 +40,16 @@ def post_own_method(workspace: WorkspaceDep, actor: ActorDep, new: NewOwnMethod)
     return made(view, fresh, view.revision)
 
 
-@router.put("/own-methods/{method_id}/withdrawal", response_model=OwnMethodView, responses=declared(404, 409, 412, 428))
-def put_own_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, revision: RevisionDep, response: Response) -> Any:
+@router.put("/own-methods/{method_id}/withdrawal", response_model=OwnMethodView, responses=declared(404))
+def put_own_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, response: Response) -> Any:
     """Offer a version no more for new plans."""
-    return _tagged(own_methods.withdraw_own(workspace, actor, method_id, False, revision), response)
+    return _tagged(own_methods.withdraw_own(workspace, actor, method_id, False), response)
 
 
-@router.delete("/own-methods/{method_id}/withdrawal", response_model=OwnMethodView, responses=declared(404, 409, 412, 428))
-def delete_own_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, revision: RevisionDep, response: Response) -> Any:
+@router.delete("/own-methods/{method_id}/withdrawal", response_model=OwnMethodView, responses=declared(404))
+def delete_own_withdrawal(workspace: WorkspaceDep, actor: ActorDep, method_id: Id, response: Response) -> Any:
     """Offer it again."""
-    return _tagged(own_methods.withdraw_own(workspace, actor, method_id, True, revision), response)
+    return _tagged(own_methods.withdraw_own(workspace, actor, method_id, True), response)
 
 
 def _tagged(view: OwnMethodView, response: Response) -> OwnMethodView:

@@ -178,7 +178,7 @@ def methods_command(
         typer.echo(f"  readings    {', '.join(f'{f.name} ({f.of_dimension.base})' for f in method.fields())}")
         if method.protocol().as_dict():
             typer.echo(f"  set by lab  {', '.join(method.protocol().as_dict())}")
-        by = {"load": " by load", "after": " by time", None: ""}
+        by = {"load": " by load", "after": " by time", "trait": " by trait", None: ""}
         typer.echo(f"  quantities  {', '.join(f'{q.name} ({q.unit}){by[q.by]}' for q in method.quantities)}")
 
 

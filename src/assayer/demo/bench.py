@@ -99,6 +99,7 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
     joint = own_methods.add_own(maker.workspace, ACTORS[0], NewOwnMethod(id=maker.id(), definition=JOINT))[0].method
     used["own"] = _spring_balance(maker, joint)
     tests = [NewTest(id=maker.id(), method=name, orientation="flat", replicates=n) for name, n in [*planned, (joint, 3)]]
+    tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=4, protocol={"traits": ["surface", "stringing", "sheen"]}))
     told = NewStudy(
         id=maker.id(), title="Entrance gates in a sun-struck hive", arms=arms, tests=tests, settings="0.2 mm layers, 4 perimeters, solid",
         question="Which of three filaments takes a knock, stands the heat, keeps its size and does not mind the soda?",
@@ -108,11 +109,12 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
         maker.clock.now = begin + timedelta(hours=5 + 4 * i)
         batches.print_batch(maker.workspace, ACTORS[0], NewBatch(id=maker.id(), arm_id=arm.id, printed_at=maker.clock.now, minutes=410))
     kinds = {arm.id: kind for arm, kind in zip(study.arms, KINDS, strict=True)}
-    *typed, soaked, glued = study.tests
+    *typed, soaked, glued, graded = study.tests
     for number, test in enumerate(typed):
         _test(maker, test.id, used[test.method], _TYPED[test.method], kinds, begin + timedelta(days=2, hours=3 * number))
     _test(maker, glued.id, used["own"], _joint, kinds, begin + timedelta(days=4))
     _soak(maker, soaked.id, used["exposure"], kinds, now)
+    _grade(maker, graded.id, used["graded"], kinds, begin + timedelta(days=5))
 
 
 def _test(
@@ -219,6 +221,23 @@ def _joint(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
     return rows, "came apart at the" if kind.glue < 500 else "broke beside the"
 
 
+def _grade(maker: Maker, test_id: str, rig: str, kinds: Mapping[str, Kind], begin: datetime) -> None:
+    """Ilse graded all prints for two traits, Tomas the first of them; the third trait waits for both."""
+    usual = {"Clearwater": (3, 1), "Everyday": (3, 4), "Clearwater CF": (2, 3)}
+    for i, item in enumerate(queue.queue(maker.workspace, test_id, "demo", blind=False).items):
+        assert item.arm is not None
+        surface, stringing = usual[kinds[item.arm.id].material[1]]
+        maker.clock.now = begin + timedelta(minutes=i)
+        run_id = maker.id()
+        for actor, trait, grade in ((ACTORS[0], "surface", surface), (ACTORS[1], "surface", surface), (ACTORS[0], "stringing", stringing)):
+            seen = min(4, max(0, grade + int(maker.noise.integers(-1, 2)) * int(maker.noise.random() < 0.4)))
+            reading = NewReading(id=maker.id(), field=trait, raw=str(seen), about=actor.who)
+            new = NewRun(
+                id=run_id, subject_id=item.specimen_id, test_id=test_id, rig_version_id=rig, happened_at=maker.clock.now, readings=[reading], complete=False
+            )
+            runs.accept(maker.workspace, actor, new)
+
+
 def _spring_balance(maker: Maker, method: str) -> str:
     shown = [
         NewChannel(name="force", dimension="force", unit="N", decimals=0, step=1, low=0, high=1000),
@@ -284,6 +303,7 @@ def _rigs(maker: Maker, now: datetime) -> dict[str, str]:
         ("warp", "Surface plate", {"channels": [channel("length", "length", "mm", 0.01, 25, -25)], "note": "feeler gauges and a height gauge"}),
         ("dimensions", "Digital calliper", {"channels": [calliper]}),
         ("immersion-density", "Balance with a hook", {"channels": [channel("mass", "mass", "g", 0.0001, 120, -5)], "geometry": {"liquid_density": 0.9982}}),
+        ("graded", "North window, at arm's length", {"channels": []}),
         ("exposure", "Soda bath 1 %, 23 °C", {"channels": [channel("mass", "mass", "g", 0.0001, 120)], "places": 8, "note": "washing soda, 1 %"}),
     ]  # fmt: skip
     found = {}

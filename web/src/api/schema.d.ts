@@ -2429,6 +2429,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/grading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Grading
+         * @description The prints of a graded test, its traits with their written steps, and every grade so far.
+         */
+        get: operations["get_grading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/queue": {
         parameters: {
             query?: never;
@@ -4213,25 +4233,58 @@ export interface components {
             /** Trait */
             trait: string;
         };
-        /** GradeView */
-        GradeView: {
-            /** Angle */
-            angle: number | null;
-            /** Band */
-            band: number | null;
-            /**
-             * Distance
-             * @enum {string}
-             */
-            distance: "near" | "far";
-            /** Grade */
-            grade: number | null;
-            /** Grader */
-            grader: string;
-            /** Id */
-            id: string;
-            /** Trait */
-            trait: string;
+        /**
+         * GradedPrint
+         * @description One print that is graded, with all grades so far; nothing that tells its material where that is not to be known.
+         */
+        GradedPrint: {
+            arm: components["schemas"]["QueueArm"] | null;
+            /** Code */
+            code: string;
+            /** Complete */
+            complete: boolean;
+            /** Grades */
+            grades: components["schemas"]["assayer__services__bench__views__GradeView"][];
+            /** Left Out */
+            left_out: boolean;
+            /** Run Id */
+            run_id: string | null;
+            /** Specimen Id */
+            specimen_id: string;
+        };
+        /**
+         * GradedTrait
+         * @description One trait with what each grade from 0 to 4 looks like; `better` tells whether more is better, else neither end is.
+         */
+        GradedTrait: {
+            /** Better */
+            better: boolean;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: string[];
+        };
+        /**
+         * GradingView
+         * @description The prints of a graded test laid out in its random order, and its traits in the order they are graded.
+         */
+        GradingView: {
+            /** Orientation */
+            orientation: string;
+            /** Prints */
+            prints: components["schemas"]["GradedPrint"][];
+            /** Rigs */
+            rigs: string[];
+            /** Study */
+            study: string;
+            /** Study Id */
+            study_id: string;
+            /** Test Id */
+            test_id: string;
+            /** Traits */
+            traits: components["schemas"]["GradedTrait"][];
         };
         /**
          * Group
@@ -5077,7 +5130,7 @@ export interface components {
             procedure_version: string;
             /** Protocol */
             protocol: {
-                [key: string]: number | number[];
+                [key: string]: number | number[] | string[];
             };
             /** Quantities */
             quantities: components["schemas"]["MethodQuantity"][];
@@ -6151,7 +6204,7 @@ export interface components {
              * @default {}
              */
             protocol: {
-                [key: string]: number | number[];
+                [key: string]: number | number[] | string[];
             };
             /**
              * Replicates
@@ -7289,15 +7342,19 @@ export interface components {
         ProtocolSetting: {
             /** Base */
             base: string;
+            /** Choices */
+            choices: {
+                [key: string]: string;
+            };
             /** Default */
-            default: number | number[];
+            default: number | number[] | string[];
             /** Dimension */
             dimension: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "numbers" | "yes or no";
+            kind: "number" | "numbers" | "yes or no" | "words";
             /** Label */
             label: string;
             /** Name */
@@ -9177,7 +9234,7 @@ export interface components {
             outcomes: components["schemas"]["OutcomeView"][];
             /** Protocol */
             protocol: {
-                [key: string]: number | number[];
+                [key: string]: number | number[] | string[];
             };
             /** Quantities */
             quantities: components["schemas"]["QuantityView"][];
@@ -9403,7 +9460,7 @@ export interface components {
             /** Brim Mass */
             brim_mass: number | null;
             /** By Grader */
-            by_grader: components["schemas"]["GradeView"][];
+            by_grader: components["schemas"]["assayer__services__dial_in__views__GradeView"][];
             /** Changes */
             changes: components["schemas"]["DifferenceView"][];
             control: components["schemas"]["MaterialView"] | null;
@@ -9769,6 +9826,37 @@ export interface components {
             speed_low: number | null;
             /** Tolerance */
             tolerance: number | null;
+        };
+        /** GradeView */
+        assayer__services__bench__views__GradeView: {
+            /** Grade */
+            grade: number;
+            /** Grader */
+            grader: string;
+            /** Id */
+            id: string;
+            /** Trait */
+            trait: string;
+        };
+        /** GradeView */
+        assayer__services__dial_in__views__GradeView: {
+            /** Angle */
+            angle: number | null;
+            /** Band */
+            band: number | null;
+            /**
+             * Distance
+             * @enum {string}
+             */
+            distance: "near" | "far";
+            /** Grade */
+            grade: number | null;
+            /** Grader */
+            grader: string;
+            /** Id */
+            id: string;
+            /** Trait */
+            trait: string;
         };
     };
     responses: {
@@ -11694,8 +11782,6 @@ export interface operations {
                 "assayer-person"?: string;
                 /** @description IANA time zone */
                 "assayer-zone"?: string;
-                /** @description the ETag that was read, such as "3" */
-                "if-match"?: string | null;
             };
             path: {
                 method_id: string;
@@ -11715,11 +11801,8 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
-            409: components["responses"]["Problem409"];
-            412: components["responses"]["Problem412"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
-            428: components["responses"]["Problem428"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
@@ -11732,8 +11815,6 @@ export interface operations {
                 "assayer-person"?: string;
                 /** @description IANA time zone */
                 "assayer-zone"?: string;
-                /** @description the ETag that was read, such as "3" */
-                "if-match"?: string | null;
             };
             path: {
                 method_id: string;
@@ -11753,11 +11834,8 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
-            409: components["responses"]["Problem409"];
-            412: components["responses"]["Problem412"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
-            428: components["responses"]["Problem428"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };
@@ -14828,6 +14906,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Findings"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_grading: {
+        parameters: {
+            query?: {
+                /** @description nothing that tells the material */
+                blind?: boolean;
+            };
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GradingView"];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from assayer.core.advice.rules import FIRST_OF, RULES, Rule, Symptom, symptom
-from assayer.core.advice.traits import trait
 from assayer.core.advice.trials import Effect, Trial, changes_between
 from assayer.core.filament.fit import Hardware
 from assayer.core.filament.window import Span, Window
+from assayer.core.methods.traits import trait
 from assayer.core.settings.declared import SettingSpec, setting
 from assayer.core.settings.limits import reach, windows
 from assayer.core.settings.sheet import Difference, Value

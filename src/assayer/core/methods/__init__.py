@@ -11,6 +11,7 @@ from assayer.core.methods import (
     dimensions,
     exposure,
     functional_part,
+    graded,
     hardness,
     heat_ramp,
     impact,
@@ -24,7 +25,7 @@ from assayer.core.methods.base import Method
 
 _ALL = (
     tension, bending, stepped_bending, creep, impact, shear, torsion, hardness, heat_ramp, deflection_temperature, warp, dimensions, density, exposure,
-    functional_part,
+    functional_part, graded,
 )  # fmt: skip
 REGISTRY: dict[str, Method] = {m.METHOD.name: m.METHOD for m in _ALL}
 

@@ -56,7 +56,8 @@ def _as_declared(name: str, value: Any, default: Any) -> Any:
     if isinstance(value, list | tuple):
         if default is not MISSING and default is not None and not isinstance(default, tuple):
             raise EntryError(f"{name.replace('_', ' ')} must be one number", name)
-        return tuple(float(v) for v in value)
+        words = isinstance(default, tuple) and bool(default) and isinstance(default[0], str)
+        return tuple(str(v) if words else float(v) for v in value)
     if isinstance(default, tuple):
         raise EntryError(f"{name.replace('_', ' ')} must be a list of numbers", name)
     return value

@@ -28,9 +28,11 @@ class QuantitySpec:
     margin : Margin
         Smallest difference that matters, unless a test sets another.
     by : str or None
-        "load" (N) or "after" (s) where the quantity exists once a load or a time.
+        "load" (N), "after" (s) or "trait" where the quantity exists once a load, a time or a trait.
     target : float
         What its values should be near, where the good side is NEAR.
+    graded : bool
+        Whether its values are grades: compared by their ranks, without margin and without equivalence.
     """
 
     name: str
@@ -43,12 +45,22 @@ class QuantitySpec:
     margin: Margin = field(default_factory=lambda: Margin(0.10))
     by: str | None = None
     target: float = 0.0
+    graded: bool = False
 
     def plausible_for(self, polymer: str | None) -> tuple[float, float] | None:
         """The range for one polymer; the general one where the class is not known."""
         name = (polymer or "").upper()
         known = [k for k in self.of_polymer if name.startswith(k)]
         return self.of_polymer[max(known, key=len)] if known else self.plausible
+
+
+def at_order(key: str) -> tuple[float, str]:
+    """What keys of one quantity are sorted by: the load or time behind the "@", else the words there."""
+    at = key.partition("@")[2]
+    try:
+        return float(at or 0.0), ""
+    except ValueError:
+        return 0.0, at
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,10 +90,14 @@ class Result:
     interval: Interval | None = None
     reading_step: float = 0.0
     provisional: bool = False
+    about: str | None = None
+    """The trait, where the quantity exists once a trait."""
 
     @property
     def key(self) -> str:
         """Name with its load or time: "drift@80"."""
+        if self.about is not None:
+            return f"{self.quantity}@{self.about}"
         at = self.load if self.load is not None else self.after
         return self.quantity if at is None else f"{self.quantity}@{at:.10g}"
 
@@ -92,6 +108,8 @@ class Result:
             shown["load"] = self.load
         if self.after is not None:
             shown["after"] = self.after
+        if self.about is not None:
+            shown["trait"] = self.about
         if self.interval is not None:
             shown["interval"] = [self.interval.low, self.interval.high]
         return shown

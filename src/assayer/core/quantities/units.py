@@ -151,6 +151,7 @@ SPEED = _dimension("speed", "mm/s", ("mm/s", 1.0), ("mm/min", 1 / 60), ("m/min",
 FLOW = _dimension("volumetric flow", "mm³/s", ("mm³/s", 1.0, ("mm3/s",)), ("mm³/min", 1 / 60, ("mm3/min",)), ("cm³/min", 1e3 / 60, ("cm3/min", "ml/min")))
 ANGLE = _dimension("angle", "°", ("°", 1.0, ("deg", "degrees", "degree")), ("rad", 180 / math.pi))
 HARDNESS = _dimension("hardness", "Shore D", ("Shore D", 1.0, ("shd", "d")))
+GRADE = _dimension("grade", "grade", ("grade", 1.0, ("step", "steps")))
 NUMBER = _dimension("number", "1", ("1", 1.0, ("-",)))
 
 DIMENSIONS: Mapping[str, Dimension] = MappingProxyType(
@@ -174,6 +175,7 @@ DIMENSIONS: Mapping[str, Dimension] = MappingProxyType(
             FLOW,
             ANGLE,
             HARDNESS,
+            GRADE,
             NUMBER,
         )
     }

@@ -99,8 +99,8 @@ def _earlier(session: Session, asked: PreviewRequest, typed: list[Typed]) -> lis
     run = session.get(Run, asked.run_id)
     if run is None or run.retracted_at is not None:
         return []
-    new = {(t.field, t.position, t.load) for t in typed}
-    return [t for t in typed_of_run(session, run) if (t.field, t.position, t.load) not in new]
+    new = {(t.field, t.position, t.load, t.about) for t in typed}
+    return [t for t in typed_of_run(session, run) if (t.field, t.position, t.load, t.about) not in new]
 
 
 def reduction_view(method: Method, reduction: Reduction, outcome: str | None) -> ReductionView:

@@ -37,12 +37,12 @@ def holds(unit: Unit, run: Run, new: NewRun) -> bool:
 
 def add_readings(unit: Unit, run: Run, method: Method, rig: RigReader, new: Iterable[NewReading], happened_at: datetime) -> list[Reading]:
     known = {r.id for r in run.readings}
-    taken = {(r.field, r.position, r.load): r for r in standing(run.readings)}
+    taken = {(r.field, r.position, r.load, r.about): r for r in standing(run.readings)}
     added = []
     for reading in new:
         if reading.id in known:
             continue
-        place = (reading.field, reading.position, reading.load)
+        place = (reading.field, reading.position, reading.load, reading.about)
         if place in taken:
             there = taken[place]
             words = reading.field.replace("_", " ")

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.derived import DERIVED
+from assayer.core.methods.results import at_order
 from assayer.core.ranking.ranking import Criterion
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
@@ -37,7 +38,7 @@ def criterion_options(workspace: Workspace, study_id: str) -> CriterionOptions:
             main = main_of(test)
             keys = {main} | {q for test_id, q in measured if test_id == test.id and any(s.name == q.partition("@")[0] for s in method.quantities)}
             order = {q.name: i for i, q in enumerate(method.quantities)}
-            for key in sorted(keys, key=lambda k: (k != main, order[k.partition("@")[0]], float(k.partition("@")[2] or 0))):
+            for key in sorted(keys, key=lambda k: (k != main, order[k.partition("@")[0]], at_order(k))):
                 spec = method.quantity(key)
                 items.append(_option(test, key, spec.label, spec.unit, str(spec.good_side), key == main))
             items += [_option(test, d.name, d.label, d.unit, str(d.good_side), False) for d, _ in derived_of(test, tests)]

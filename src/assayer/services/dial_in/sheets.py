@@ -9,9 +9,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.advice.rules import SYMPTOMS
-from assayer.core.advice.traits import TRAITS
 from assayer.core.filament.fit import Hardware
 from assayer.core.filament.window import Window
+from assayer.core.methods.traits import TRAITS
 from assayer.core.settings.beginnings import general_sheet, maker_sheet
 from assayer.core.settings.declared import SETTINGS, SettingSpec
 from assayer.core.settings.limits import warnings, windows, within

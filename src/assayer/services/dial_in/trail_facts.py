@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from assayer.core.advice.traits import median_grade
 from assayer.core.advice.trials import Trial as Tried
+from assayer.core.methods.traits import median_grade
 from assayer.core.settings.sheet import Sheet
 from assayer.services.dial_in.requests import Distance
 from assayer.services.dial_in.sheets import sheet_of

@@ -9,8 +9,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.advice.rules import symptom
-from assayer.core.advice.traits import trait
 from assayer.core.errors import ConflictError, EntryError
+from assayer.core.methods.traits import trait
 from assayer.core.quantities.slips import Question, ask, question_past
 from assayer.core.settings.series import Series, check_series, make_series
 from assayer.core.settings.sheet import Sheet, check_sheet

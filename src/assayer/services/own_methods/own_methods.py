@@ -18,7 +18,7 @@ from assayer.core.methods.vocabulary import Orientation
 from assayer.core.quantities.units import DIMENSIONS, parse_quantity
 from assayer.services.own_methods.requests import NewOwnMethod, OwnDefinitionIn, OwnTrial
 from assayer.services.own_methods.views import OwnFault, OwnFigure, OwnLanguage, OwnMethodList, OwnMethodView, OwnTrialView
-from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
+from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import OwnMethodVersion, Rig, Test
 
 
@@ -118,11 +118,10 @@ def _serve(unit: Unit, row: OwnMethodVersion) -> None:
             rig.methods = [*rig.methods, row.method]
 
 
-def withdraw_own(workspace: Workspace, actor: Actor, method_id: str, back: bool, revision: int | None) -> OwnMethodView:
+def withdraw_own(workspace: Workspace, actor: Actor, method_id: str, back: bool) -> OwnMethodView:
     """Offer a version no more for new plans, or again; what was planned with it stays."""
     with workspace.write(actor) as unit:
         row = find(unit.session, OwnMethodVersion, method_id)
-        expect_revision(revision, row.revision, row.label, _view(unit.session, row))
         if (row.withdrawn_at is None) != back:
             row.withdrawn_at = None if back else unit.now
             row.revision += 1

@@ -12,6 +12,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Setting
 from assayer.core.methods.steps import Field, RampStep, RecordingStep, RoundsStep, Step, TimedLoadsStep
+from assayer.core.methods.traits import TRAITS
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, Orientation
 from assayer.core.quantities.shown import CHOICES
 from assayer.core.quantities.units import DIMENSIONS, Dimension
@@ -125,6 +126,10 @@ def _field_view(f: Field) -> FieldView:
 
 
 def _protocol_setting(s: Setting) -> ProtocolSetting:
-    kind: Literal["number", "numbers", "yes or no"] = "yes or no" if isinstance(s.default, bool) else "numbers" if isinstance(s.default, tuple) else "number"
+    words = isinstance(s.default, tuple) and isinstance(s.default[0], str)
+    kind: Literal["number", "numbers", "yes or no", "words"] = (
+        "yes or no" if isinstance(s.default, bool) else "words" if words else "numbers" if isinstance(s.default, tuple) else "number"
+    )
     default = list(s.default) if isinstance(s.default, tuple) else float(s.default)
-    return ProtocolSetting(name=s.name, label=s.label, dimension=s.dimension, base=DIMENSIONS[s.dimension].base, kind=kind, default=default)
+    choices = {t.name: t.label for t in TRAITS} if words else {}
+    return ProtocolSetting(name=s.name, label=s.label, dimension=s.dimension, base=DIMENSIONS[s.dimension].base, kind=kind, default=default, choices=choices)

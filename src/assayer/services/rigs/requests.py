@@ -37,7 +37,7 @@ class NewChannel(Request):
 class RigFacts(Request):
     """A rig's geometry and channels, as they are from one day on."""
 
-    channels: Annotated[list[NewChannel], Field(min_length=1, max_length=20)]
+    channels: Annotated[list[NewChannel], Field(max_length=20)]
     compliance: Annotated[Real, Field(ge=0, le=1, description="mm/N")] = 0.0
     geometry: Annotated[dict[ChannelName, Annotated[Real, Field(gt=0, le=1e6)]], Field(max_length=20, description="by name, mm: span …")] = {}
     places: Annotated[Whole, Field(ge=1, le=99)] = 1

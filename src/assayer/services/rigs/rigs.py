@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import REGISTRY, known
+from assayer.core.methods import method as find_method
 from assayer.core.quantities.slips import ask, question_past
 from assayer.core.quantities.units import DIMENSIONS
 from assayer.services.changes import record_of
@@ -161,6 +162,8 @@ def _check_methods(methods: Sequence[str]) -> None:
 
 
 def _add_version(unit: Unit, rig: Rig, version_id: str, number: int, new: RigFacts) -> RigVersion:
+    if not new.channels and any(f.channel for name in rig.methods if known(name) for f in find_method(name).fields()):
+        raise EntryError("say what its displays show: at least one", "channels")
     if new.valid_from is not None:
         ask([question_past("valid_from", new.valid_from, unit.now, "valid from")])
     version = RigVersion(

@@ -107,8 +107,10 @@ class ProtocolSetting(View):
     label: str
     dimension: str
     base: str
-    kind: Literal["number", "numbers", "yes or no"]
-    default: float | list[float]
+    kind: Literal["number", "numbers", "yes or no", "words"]
+    default: float | list[float] | list[str]
+    choices: dict[str, str]
+    """Of words: what may be chosen, with what each is called."""
 
 
 class StepView(View):
@@ -161,7 +163,7 @@ class MethodView(View):
     outcomes: list[OutcomeView]
     quantities: list[MethodQuantity]
     main: str
-    protocol: dict[str, float | list[float]]
+    protocol: dict[str, float | list[float] | list[str]]
     """As delivered, in base units; a lab sets its own for each test."""
     settings: list[ProtocolSetting]
     """What a protocol is made of."""

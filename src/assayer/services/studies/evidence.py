@@ -12,8 +12,9 @@ from sqlalchemy.orm import Session, joinedload
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.vocabulary import Bound, Validity
+from assayer.core.stats.grades import CLEAR, clearly_apart
 from assayer.core.stats.groups import GroupSummary, summarise
-from assayer.core.stats.verdicts import GroupBounds, Margin, Verdict, decide
+from assayer.core.stats.verdicts import GoodSide, GroupBounds, Margin, Verdict, VerdictWord, decide
 from assayer.services.declarations import main_of
 from assayer.store.counting import count_if
 from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Test, Variant
@@ -59,6 +60,8 @@ class Evidence:
     measured: Counter[str] = field(default_factory=Counter)
     dots: dict[str, list[Dot]] = field(default_factory=dict)
     rig_names: dict[str, str] = field(default_factory=dict)
+    grades: dict[str, dict[str, float]] = field(default_factory=dict)
+    """Of graded traits: by run, what each grader gave."""
     keys: dict[str, Key] = field(default_factory=dict)
     """By arm; the same for all, but where rigs are studied each arm has its own."""
 
@@ -108,8 +111,29 @@ class Evidence:
             return {}
         others = {a: g for a, g in groups.items() if a != reference_id}
         spec = self.method.quantity(self.quantity)
+        if spec.graded:
+            return {a: self._graded(a, g, reference, reference_id, spec.good_side) for a, g in others.items()}
         decided = decide(reference, others, self.margin, spec.good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id), spec.target)
         return {d.group: d for d in decided}
+
+    def _graded(self, arm_id: str, group: GroupSummary, reference: GroupSummary, reference_id: str, good_side: GoodSide) -> Verdict:
+        """Grades get no margin and no equivalence: clearly apart by ranks, or not."""
+        p = clearly_apart(self._by_grader(arm_id), self._by_grader(reference_id))
+        difference = group.mean - reference.mean
+        if p is None:
+            return Verdict(arm_id, difference, None, None, VerdictWord.NONE, None, notes=["nobody graded prints of both, or all are graded alike"])
+        if p > CLEAR:
+            return Verdict(arm_id, difference, None, None, VerdictWord.UNDECIDED, None, notes=[f"no clear difference between the grades (p {p:.2g})"])
+        up = difference > 0
+        word = (VerdictWord.HIGHER if up else VerdictWord.LOWER) if good_side is GoodSide.NONE else VerdictWord.BETTER if up else VerdictWord.WORSE
+        return Verdict(arm_id, difference, None, None, word, None, notes=[f"graded clearly apart (p {p:.2g})"])
+
+    def _by_grader(self, arm_id: str) -> dict[str, list[float]]:
+        found: dict[str, list[float]] = defaultdict(list)
+        for dot in self.counted(arm_id):
+            for grader, grade in self.grades.get(dot.run_id, {}).items():
+                found[grader].append(grade)
+        return found
 
 
 def arms_of(session: Session, study_id: str) -> Sequence[Arm]:
@@ -150,6 +174,23 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
     rigs = _rigs(session, {r.run.rig_version_id for own in by_test.values() for r in own})
     for test_id, own in by_test.items():
         _place(found[test_id], own, ambient, rigs)
+    for evidence in found.values():
+        if evidence.method.quantity(evidence.quantity).graded:
+            evidence.grades = _grades(session, evidence.test.id, evidence.quantity.partition("@")[2])
+    return found
+
+
+def _grades(session: Session, test_id: str, trait: str) -> dict[str, dict[str, float]]:
+    """By run, what each grader gave: of readings that nobody took back, the last one of each."""
+    rows = session.execute(
+        select(Reading.run_id, Reading.about, Reading.value)
+        .join(Run, Run.id == Reading.run_id)
+        .where(Run.test_id == test_id, Run.retracted_at.is_(None), Reading.field == trait, Reading.retracted_at.is_(None), Reading.about.is_not(None))
+        .order_by(Reading.seq)
+    )
+    found: dict[str, dict[str, float]] = defaultdict(dict)
+    for run_id, grader, value in rows:
+        found[run_id][grader or ""] = value
     return found
 
 

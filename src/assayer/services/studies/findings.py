@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from assayer.core.errors import EntryError
 from assayer.core.methods.base import Method
 from assayer.core.methods.derived import DERIVED, Derived
+from assayer.core.methods.results import at_order
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
 from assayer.services.declarations import quantity_view
@@ -51,11 +52,13 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
     groups = evidence.groups()
     verdicts = evidence.verdicts(groups, study.reference_arm_id)
     views = {v.id: v for v in arm_views(session, evidence.arms, study)}
-    anova = welch_anova(groups)
+    # grades are steps, not measured values: no variances are compared, nothing stands out by its distance
+    measured = {} if spec.graded else groups
+    anova = welch_anova(measured)
     arms = []
     for arm in evidence.arms:
         counted = evidence.counted(arm.id)
-        hint = grubbs([d.value for d in counted if d.value is not None])
+        hint = None if spec.graded else grubbs([d.value for d in counted if d.value is not None])
         stands_out = None
         if hint is not None and hint.stands_out:
             odd = counted[hint.index]
@@ -80,7 +83,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
         quantities=_available(session, evidence.test, evidence.method, belonging),
         arms=arms,
         anova=None if anova is None else AnovaView(f=anova.f, df1=anova.df1, df2=anova.df2, p=anova.p),
-        pairs=[PairView(a=p.a, b=p.b, difference=p.difference, ci95=(p.ci95.low, p.ci95.high), p=p.p) for p in games_howell(groups)],
+        pairs=[PairView(a=p.a, b=p.b, difference=p.difference, ci95=(p.ci95.low, p.ci95.high), p=p.p) for p in games_howell(measured)],
     )
 
 
@@ -129,7 +132,7 @@ def _available(session: Session, test: Test, method: Method, belonging: Sequence
     """The quantities there are values of, in the order of the method, and those derived."""
     keys = session.scalars(select(Result.quantity).where(Result.test_id == test.id, Result.run_id.is_not(None)).distinct()).all()
     order = {q.name: i for i, q in enumerate(method.quantities)}
-    ranked = sorted(keys, key=lambda k: (order.get(k.partition("@")[0], 99), float(k.partition("@")[2] or 0)))
+    ranked = sorted(keys, key=lambda k: (order.get(k.partition("@")[0], 99), at_order(k)))
     known = [(k, method.quantity(k)) for k in ranked if k.partition("@")[0] in order]
     own = [quantity_view(q, k) for k, q in known]
     return own + [_derived_view(spec) for spec, _ in belonging]

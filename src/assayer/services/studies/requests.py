@@ -10,7 +10,11 @@ from assayer.core.methods.vocabulary import Orientation
 from assayer.core.plan.fairness import StudiedFactor
 from assayer.services.requests import Flag, Id, Instant, Name, Real, Request, Whole, printable
 
-SettingValue = Annotated[Real, Field(gt=0, le=1e9)] | Annotated[list[Annotated[Real, Field(gt=0, le=1e9)]], Field(max_length=40)]
+SettingValue = (
+    Annotated[Real, Field(gt=0, le=1e9)]
+    | Annotated[list[Annotated[Real, Field(gt=0, le=1e9)]], Field(max_length=40)]
+    | Annotated[list[Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]], Field(max_length=40)]
+)
 
 
 ShapeName = Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z0-9-]+$")]

@@ -49,7 +49,7 @@ class TestView(View):
     after: str
     orientation: str
     shape: ShapeView
-    protocol: dict[str, float | list[float]]
+    protocol: dict[str, float | list[float] | list[str]]
     """What the lab sets for it, in base units."""
     replicates: int
     spares: int

@@ -28,6 +28,9 @@ export const racksOptions = () => api.queryOptions("get", "/api/racks", {}, { ..
 export const rackOptions = (rig_id: string, blind: boolean) =>
   api.queryOptions("get", "/api/racks/{rig_id}", { params: { path: { rig_id }, query: { station: station(), blind } } }, { ...as<Schemas["RackView"]>(), refetchInterval: 15_000 });
 
+export const gradingOptions = (test_id: string, blind: boolean) =>
+  api.queryOptions("get", "/api/tests/{test_id}/grading", { params: { path: { test_id }, query: { blind } } }, { ...as<Schemas["GradingView"]>(), refetchInterval: 15_000 });
+
 const NOTHING = { test_id: "", rig_version_id: "", specimen_id: "", blind: false, confirmed: [], readings: [] };
 /** What the server makes of an entry; null asks nothing. */
 export const previewOptions = (asked: Schemas["PreviewRequest"] | null) =>

@@ -71,6 +71,18 @@ function AtTest({ testId, specimen }: { testId: string; specimen: string | undef
       </Empty>
     );
   }
+  if (method.steps.some((s) => s.kind === "grades")) {
+    return (
+      <Empty title={`${test.label} are graded side by side`}>
+        The prints lie before you, and one trait after another is graded by key.
+        <div style={{ marginTop: 16 }}>
+          <Link to="/bench/grading/$testId" params={{ testId }}>
+            Grade them
+          </Link>
+        </div>
+      </Empty>
+    );
+  }
   const serving = rigs.data.items.filter((r) => r.methods.includes(test.method));
   if (!serving.length) {
     return (

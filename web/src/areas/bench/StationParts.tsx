@@ -128,6 +128,13 @@ export function WaitingLink({ item, linkRef }: { item: Schemas["WaitingTest"]; l
       </Link>
     );
   }
+  if (item.method === "graded") {
+    return (
+      <Link to="/bench/grading/$testId" params={{ testId: item.test_id }} className={css.testLink} {...ref}>
+        {words}
+      </Link>
+    );
+  }
   return (
     <Link to="/bench" search={{ test: item.test_id }} className={css.testLink} {...ref}>
       {words}

@@ -57,7 +57,7 @@ type Protocol = Schemas["TestView"]["protocol"];
 
 export const listOf = (protocol: Protocol, name: string | null): number[] => {
   const found = name === null ? undefined : protocol[name];
-  return Array.isArray(found) ? found : found === undefined ? [] : [found];
+  return found === undefined ? [] : [found].flat().map(Number);
 };
 
 /** What the places of a method follow from: how the test is set, what its shape has, what the rig shows. */

@@ -136,7 +136,7 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
 
 function stepWords(step: Schemas["StepView"], protocol: Schemas["MethodView"]["protocol"]): string {
   const fields = step.fields.map((f) => `${f.label}${f.usual > 1 && !f.by_load && !step.due ? ` (${String(f.usual)} readings, ${String(f.needed)} at least)` : ""}${f.from_rig ? " (of the rig)" : ""}`);
-  const list = (name: string | null) => (name === null ? [] : [protocol[name]].flat().filter((v) => v !== undefined));
+  const list = (name: string | null) => (name === null ? [] : [protocol[name]].flat().filter((v) => v !== undefined).map(Number));
   const times = list(step.times ?? step.due);
   return [
     fields.join(", "),

@@ -1,4 +1,4 @@
-import { Button, Checkbox, Popover, Stack, TextInput } from "@mantine/core";
+import { Button, Checkbox, MultiSelect, Popover, Stack, TextInput } from "@mantine/core";
 
 import type { Schemas } from "../../api/client";
 import { delivered, readSetting, setWords, type Typed, typedUnit } from "./protocol";
@@ -27,6 +27,10 @@ export function ProtocolChoice({ method, typed, onChange }: ProtocolChoiceProps)
           {method.settings.map((s) => {
             const text = own[s.name] ?? "";
             if (s.kind === "yes or no") return <Checkbox key={s.name} label={s.label} checked={text === "1"} onChange={(e) => set(s.name, e.currentTarget.checked ? "1" : "")} />;
+            if (s.kind === "words") {
+              const chosen = text ? text.split(/\s+/) : [s.default].flat().map(String);
+              return <MultiSelect key={s.name} size="xs" label={s.label} data={Object.entries(s.choices).map(([value, label]) => ({ value, label }))} value={chosen} onChange={(v) => set(s.name, v.join(" "))} comboboxProps={{ withinPortal: false }} searchable />;
+            }
             const { unit } = typedUnit(s);
             return (
               <TextInput

@@ -3,7 +3,7 @@ import { expect, test } from "vitest";
 import type { Schemas } from "../../api/client";
 import { delivered, protocolOf, readSetting, setWords, typedUnit } from "./protocol";
 
-const setting = (more: Partial<Schemas["ProtocolSetting"]>): Schemas["ProtocolSetting"] => ({ name: "s", label: "s", dimension: "force", base: "N", kind: "number", default: 1, ...more });
+const setting = (more: Partial<Schemas["ProtocolSetting"]>): Schemas["ProtocolSetting"] => ({ name: "s", label: "s", dimension: "force", base: "N", kind: "number", default: 1, choices: {}, ...more });
 const ladder = setting({ name: "ladder", label: "weights", kind: "numbers", default: [20, 40] });
 const due = setting({ name: "due", label: "weighed after", dimension: "time", base: "s", kind: "numbers", default: [86400, 28 * 86400] });
 const horizon = setting({ name: "horizon", dimension: "time", base: "s", default: 360000 });
@@ -30,4 +30,11 @@ test("only what is set otherwise goes into the protocol, each to its own method"
   expect(protocolOf(method, typed)).toEqual({ ladder: [5, 10], held: 1 });
   expect(setWords(method, typed)).toBe("weights 5 10 N · one end held down");
   expect(protocolOf({ ...method, name: "creep" }, typed)).toEqual({});
+});
+
+test("words are chosen and said by what they are called", () => {
+  const traits = setting({ name: "traits", dimension: "grade", base: "grade", kind: "words", default: ["surface", "sheen"], choices: { surface: "surface finish", sheen: "sheen" } });
+  expect(delivered(traits)).toBe("surface sheen");
+  expect(protocolOf({ name: "graded", settings: [traits] }, { graded: { traits: "sheen surface" } })).toEqual({ traits: ["sheen", "surface"] });
+  expect(setWords({ name: "graded", settings: [traits] }, { graded: { traits: "surface" } })).toBe("surface finish");
 });

@@ -12,20 +12,22 @@ const DAY = 24 * HOUR;
 /** The unit that a setting is typed in, and how many base units it is: long times in hours or days. */
 export function typedUnit(setting: Setting): { unit: string; factor: number } {
   if (setting.dimension !== "time") return { unit: setting.base === "1" ? "" : setting.base, factor: 1 };
-  const longest = Math.max(...[setting.default].flat());
+  const longest = Math.max(...[setting.default].flat().map(Number));
   if (longest > 7 * DAY) return { unit: "days", factor: DAY };
   return longest >= HOUR ? { unit: "h", factor: HOUR } : { unit: "s", factor: 1 };
 }
 
 /** A setting as it is delivered, as one would type it. */
 export function delivered(setting: Setting): string {
+  if (setting.kind === "words") return [setting.default].flat().join(" ");
   const { factor } = typedUnit(setting);
-  return [setting.default].flat().map((v) => String(Number((v / factor).toPrecision(6)))).join("  ");
+  return [setting.default].flat().map(Number).map((v) => String(Number((v / factor).toPrecision(6)))).join("  ");
 }
 
 /** What was typed, in base units; null where nothing was, undefined where it is no such setting. */
-export function readSetting(setting: Setting, text: string): number | number[] | null | undefined {
+export function readSetting(setting: Setting, text: string): number | number[] | string[] | null | undefined {
   if (!text.trim()) return null;
+  if (setting.kind === "words") return text.trim().split(/\s+/);
   const { factor } = typedUnit(setting);
   const read = text.trim().split(/[;\s]+/).map((word) => readNumber(word));
   if (!read.every((v) => typeof v === "number")) return undefined;
@@ -35,7 +37,7 @@ export function readSetting(setting: Setting, text: string): number | number[] |
 }
 
 /** The protocol of a planned test: what is set otherwise than delivered. */
-export function protocolOf(method: Pick<Schemas["MethodView"], "name" | "settings">, typed: Typed): Record<string, number | number[]> {
+export function protocolOf(method: Pick<Schemas["MethodView"], "name" | "settings">, typed: Typed): Record<string, number | number[] | string[]> {
   const own = typed[method.name] ?? {};
   return Object.fromEntries(
     method.settings.flatMap((s) => {
@@ -51,6 +53,7 @@ export function setWords(method: Pick<Schemas["MethodView"], "name" | "settings"
   return method.settings
     .flatMap((s) => {
       const text = (own[s.name] ?? "").trim();
+      if (s.kind === "words") return text ? [text.split(/\s+/).map((w) => s.choices[w] ?? w).join(", ")] : [];
       return text ? [s.kind === "yes or no" ? s.label : `${s.label} ${text} ${typedUnit(s).unit}`.trim()] : [];
     })
     .join(" · ");

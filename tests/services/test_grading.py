@@ -1,0 +1,124 @@
+"""Grading through the services: two people, blind, a grade taken back, verdicts by ranks, closing."""
+
+import pytest
+
+from assayer.core.errors import ConflictError, EntryError, MissingError
+from assayer.services.bench import runs
+from assayer.services.bench.grading import grading
+from assayer.services.bench.requests import NewRun
+from assayer.services.rigs import rigs
+from assayer.services.studies import findings
+from assayer.services.studies.requests import NewTest
+from assayer.services.unit import Actor
+
+from ..support import ACTOR, AT, Lab, new_id, reading, rig
+
+TOMAS = Actor("Tomas", "Europe/Berlin")
+
+
+class Table(Lab):
+    """Four prints of each of two materials before a window."""
+
+    def __init__(self, workspace, traits=("surface", "sheen")):
+        tests = [
+            NewTest(id=new_id(), method="graded", orientation="flat", replicates=4, protocol={"traits": list(traits)}),
+            NewTest(id=new_id(), orientation="flat"),
+        ]
+        super().__init__(workspace, tests)
+        self.window = rigs.add_rig(workspace, ACTOR, rig(name="window", methods=["graded"], channels=[]))[0]
+        self.runs = {}
+
+    def grade(self, specimen, trait, value, actor=ACTOR, **more):
+        run_id = self.runs.setdefault(specimen, new_id())
+        told = [reading(trait, str(value), about=actor.who)] if trait else []
+        new = NewRun(
+            id=run_id, subject_id=specimen, test_id=self.tests[0], rig_version_id=self.window.id, happened_at=AT, readings=told, **{"complete": False} | more
+        )
+        return runs.accept(self.workspace, actor, new)[0]
+
+    def of(self, arm):
+        return self.specimens(self.tests[0], self.arms[arm])
+
+
+@pytest.fixture
+def table(workspace):
+    return Table(workspace)
+
+
+def test_two_people_grade_the_same_prints_at_once(table):
+    first = table.of(0)[0]
+    table.grade(first, "surface", 3)
+    told = table.grade(first, "surface", 1, TOMAS)
+    assert {r.quantity: r.value for r in told.results} == {"median@surface": 2, "disagreement@surface": 2}
+    assert told.remarks == ["surface finish: the graders are 2 steps apart, look at it together"]
+    with pytest.raises(ConflictError, match="was read already"):
+        table.grade(first, "surface", 4)
+    view = grading(table.workspace, table.tests[0], blind=True)
+    mine = next(p for p in view.prints if p.specimen_id == first)
+    assert [(g.trait, g.grader, g.grade) for g in mine.grades] == [("surface", "Ilse", 3), ("surface", "Tomas", 1)]
+    assert (mine.run_id, mine.complete, mine.arm) == (table.runs[first], False, None)
+    assert [t.name for t in view.traits] == ["surface", "sheen"]
+    assert len(view.traits[0].steps) == 5
+    assert (view.traits[0].better, view.traits[1].better) == (True, False)
+    assert view.rigs == [table.window.id]
+    assert all(p.arm is not None for p in grading(table.workspace, table.tests[0], blind=False).prints)
+
+
+def test_a_grade_that_was_taken_back_is_given_anew(table):
+    first = table.of(0)[0]
+    told = table.grade(first, "surface", 3)
+    runs.retract_reading(table.workspace, ACTOR, told.id, told.readings[0].id)
+    assert grading(table.workspace, table.tests[0], blind=True).prints[0].grades == []
+    again = table.grade(first, "surface", 4)
+    assert {r.quantity: r.value for r in again.results}["median@surface"] == 4
+
+
+def test_grades_are_compared_by_their_ranks_and_get_no_margin(table):
+    for arm, grades in ((0, (1, 2, 1, 2)), (1, (4, 3, 4, 3))):
+        for specimen, value in zip(table.of(arm), grades, strict=True):
+            table.grade(specimen, "surface", value)
+    cell = table.cell(table.tests[0], table.arms[1])
+    assert (cell.verdict.word, cell.verdict.margin) == ("better", None)
+    assert cell.verdict.notes == ["graded clearly apart (p 0.029)"]
+    assert table.column(table.tests[0]).quantity == "median@surface"
+    for arm, grades in ((0, (2, 3, 2, 1)), (1, (3, 2, 2, 3))):
+        for specimen, value in zip(table.of(arm), grades, strict=True):
+            table.grade(specimen, "sheen", value)
+    sheen = findings.findings(table.workspace, table.tests[0], "median@sheen")
+    found = next(r.verdict for r in sheen.arms if r.verdict is not None)
+    assert found.word == "undecided"
+    assert found.notes[0].startswith("no clear difference between the grades")
+    assert (sheen.pairs, sheen.anova) == ([], None), "grades are no measured values"
+
+
+def test_one_side_alone_says_nothing_and_the_other_grader_decides(table):
+    for specimen in table.of(0):
+        table.grade(specimen, "surface", 3)
+    for specimen in table.of(1):
+        table.grade(specimen, "surface", 1, TOMAS)
+    verdict = table.cell(table.tests[0], table.arms[1]).verdict
+    assert (verdict.word, verdict.notes) == ("no verdict", ["nobody graded prints of both, or all are graded alike"])
+    for specimen, value in zip(table.of(1), (1, 2, 1, 2), strict=True):
+        table.grade(specimen, "surface", value)
+    assert table.cell(table.tests[0], table.arms[1]).verdict.word == "worse"
+
+
+def test_a_closed_grading_takes_no_more_grades(table):
+    first = table.of(0)[0]
+    table.grade(first, "surface", 3)
+    table.grade(first, None, None, complete=True, outcome="graded")
+    with pytest.raises(ConflictError, match="was tested already"):
+        table.grade(first, "sheen", 3)
+    mine = next(p for p in grading(table.workspace, table.tests[0], blind=True).prints if p.specimen_id == first)
+    assert mine.complete
+
+
+def test_what_is_measured_is_not_graded_and_a_display_is_asked_of_what_shows_something(table):
+    with pytest.raises(EntryError, match="measured, not graded"):
+        grading(table.workspace, table.tests[1], blind=True)
+    with pytest.raises(MissingError):
+        grading(table.workspace, new_id(), blind=True)
+    with pytest.raises(EntryError, match="what its displays show"):
+        rigs.add_rig(table.workspace, ACTOR, rig(name="blind frame", channels=[]))
+    with pytest.raises(EntryError, match="no trait 'colour'"):
+        Lab(table.workspace, [NewTest(id=new_id(), method="graded", orientation="flat", protocol={"traits": ["colour"]})], ("Outdoor",), name="x")
