@@ -13,8 +13,8 @@ from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, 
 from assayer.services.rigs import rigs
 from assayer.services.rigs.methods import declarations
 from assayer.services.sessions.requests import Place
-from assayer.services.studies import listing, scatter
-from assayer.services.studies.requests import NewTest
+from assayer.services.studies import changing, listing, scatter
+from assayer.services.studies.requests import NewTest, StudyEdit
 
 from ..conftest import NOW
 from ..support import ACTOR, AT, Lab, channel, new_id, reading, rig
@@ -126,7 +126,8 @@ def test_breaks_of_another_kind_stand_apart_and_what_did_not_break_is_a_bound(pe
     hinge = next(d for d in cell.dots if d.state == "apart")
     runs.edit_run(pendulum.workspace, ACTOR, hinge.run_id, RunEdit(outcome="complete"), None)
     cell = next(c for c in pendulum.column().cells if c.arm_id == pendulum.arms[0])
-    assert (cell.group.n, cell.notes) == (5, ["1 of 5 are lower bounds: the true mean is higher"])
+    assert (cell.group.n, cell.notes[0]) == (5, "1 of 5 are lower bounds: the true mean is higher")
+    assert "above the mean of what broke" in cell.notes[1], "what stood more than the others broke at says so"
 
 
 def test_the_hammer_is_that_of_the_rig_and_its_letters_are_sent(pendulum):
@@ -266,3 +267,36 @@ def test_what_may_be_set_is_declared_with_its_words_and_unit(workspace):
     assert settings["torsion"] == {"set_angle": ("number", "°")}
     assert settings["warp"] == {"one_end_held": ("yes or no", "1")}
     assert settings["tension"] == {}
+
+
+# ---- bounds taken into the mean ------------------------------------------------------------------
+
+
+def test_a_study_may_ask_for_means_that_take_bounds_in(workspace):
+    lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=6)])
+    test, section = lab.tests[0], 4.02 * 3.97
+    values = (25.8, 31.2, 22.4, 28.9, 27.1)
+
+    def kgf(mpa):
+        return f"{mpa * section / 9.80665:.6f}"
+
+    lab.accept(test, lab.arms[1], [kgf(v) for v in values])
+    lab.accept(test, lab.arms[1], [kgf(24.6)], outcome="grip")
+    lab.accept(test, lab.arms[0], [kgf(v) for v in (18.2, 17.1, 19.0, 16.8, 18.5)])
+    plain = lab.cell(test, lab.arms[1])
+    assert (plain.group.n, plain.group.at_least, plain.group.mean) == (6, 1, pytest.approx(sum((*values, 24.6)) / 6, rel=1e-5))
+    edited = changing.edit_study(workspace, ACTOR, lab.study.id, StudyEdit(bounds_in=True), listing.get_study(workspace, lab.study.id).revision)
+    assert edited.bounds_in
+    # METHODS 13: D with 24.6 as "at least"
+    cell = lab.cell(test, lab.arms[1])
+    assert (cell.group.mean, cell.group.at_least) == (pytest.approx(27.285, abs=1e-3), 0)
+    assert cell.group.ci95 == (pytest.approx(24.212, abs=5e-3), pytest.approx(29.938, abs=5e-3))
+    assert "1 of 6 are lower bounds, taken into the mean (Weibull)" in cell.notes
+    assert (cell.verdict.word, cell.verdict.difference) == ("better", pytest.approx(27.285 - 17.92, abs=2e-3))
+    assert lab.cell(test, lab.arms[0]).group.mean == pytest.approx(17.92, rel=1e-5), "no bounds, no fit"
+    # a bound above the mean of what broke says that this mean is too low
+    late = lab.accept(test, lab.arms[0], [kgf(21.0)], outcome="grip")[0]
+    assert any("above the mean of what broke" in n for n in lab.cell(test, lab.arms[0]).notes)
+    runs.retract(workspace, ACTOR, late.id)
+    changing.edit_study(workspace, ACTOR, lab.study.id, StudyEdit(bounds_in=False), listing.get_study(workspace, lab.study.id).revision)
+    assert lab.cell(test, lab.arms[1]).group == plain.group

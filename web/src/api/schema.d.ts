@@ -9012,6 +9012,11 @@ export interface components {
          * @description What may be changed on a study itself; only what is given changes.
          */
         StudyEdit: {
+            /**
+             * Bounds In
+             * @description means take lower bounds in, by a Weibull fit with right-censoring
+             */
+            bounds_in?: boolean | null;
             /** Each At Best */
             each_at_best?: boolean | null;
             /**
@@ -9139,6 +9144,8 @@ export interface components {
             amendments: components["schemas"]["AmendmentView"][];
             /** Arms */
             arms: components["schemas"]["ArmView"][];
+            /** Bounds In */
+            bounds_in: boolean;
             /**
              * Created At
              * Format: date-time

@@ -41,6 +41,11 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
         if "wanted_by" in edit.model_fields_set and edit.wanted_by != study.wanted_by:
             unit.log("study", study_id, "wanted by", {"wanted_by": _moment(study.wanted_by)}, {"wanted_by": _moment(edit.wanted_by)})
             study.wanted_by = edit.wanted_by
+        if edit.bounds_in is not None and edit.bounds_in != study.bounds_in:
+            study.bounds_in = edit.bounds_in
+            unit.log("study", study_id, "bounds taken into the means" if edit.bounds_in else "bounds taken at face value")
+            # every mean and verdict may move
+            unit.touch(study_id, unit.session.scalars(select(Test.id).where(Test.study_id == study_id)).all())
         if edit.put_away is not None and edit.put_away != (study.put_away_at is not None):
             study.put_away_at = unit.now if edit.put_away else None
             unit.log("study", study_id, "put away" if edit.put_away else "taken up again")

@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
+from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.grades import CLEAR, clearly_apart
-from assayer.core.stats.groups import GroupSummary, summarise
+from assayer.core.stats.groups import GroupSummary, summarise, t_quantile
 from assayer.core.stats.verdicts import GoodSide, GroupBounds, Margin, Verdict, VerdictWord, decide
+from assayer.core.stats.weibull import Weibull, fit_weibull
 from assayer.services.declarations import main_of
 from assayer.store.counting import count_if
-from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Test, Variant
+from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
 Key = tuple[str, str, str]
 """What two results must share to be averaged: procedure version, rig version, and how they ended where that is told apart."""
@@ -60,6 +63,8 @@ class Evidence:
     measured: Counter[str] = field(default_factory=Counter)
     dots: dict[str, list[Dot]] = field(default_factory=dict)
     rig_names: dict[str, str] = field(default_factory=dict)
+    bounds_in: bool = False
+    """Whether the study asks for means that take lower bounds in."""
     grades: dict[str, dict[str, float]] = field(default_factory=dict)
     """Of graded traits: by run, what each grader gave."""
     keys: dict[str, Key] = field(default_factory=dict)
@@ -83,10 +88,27 @@ class Evidence:
             counted = self.counted(arm.id)
             if counted:
                 step = max(d.reading_step for d in counted)
-                found[arm.id] = summarise([d.value for d in counted if d.value is not None], step, spec.ratio_scale)
+                plain = summarise([d.value for d in counted if d.value is not None], step, spec.ratio_scale)
+                fitted = self.fitted(arm.id)
+                found[arm.id] = plain if fitted is None else with_bounds_in(plain, fitted)
         return found
 
+    def fitted(self, arm_id: str) -> Weibull | None:
+        """The fit that takes an arm's lower bounds into its mean; None where nobody asks, there are none, or too little broke."""
+        counted = self.counted(arm_id)
+        if not self.bounds_in or not self.method.quantity(self.quantity).ratio_scale or any(d.bound == Bound.AT_MOST for d in counted):
+            return None
+        exact = [d.value for d in counted if d.bound == Bound.EXACT and d.value is not None]
+        bounds = [d.value for d in counted if d.bound == Bound.AT_LEAST and d.value is not None]
+        try:
+            return fit_weibull(exact, bounds) if bounds else None
+        except EntryError:
+            return None
+
     def bounds(self, arm_id: str) -> GroupBounds:
+        """How many values stand as bounds at face value in an arm's mean."""
+        if self.fitted(arm_id) is not None:
+            return GroupBounds()
         counts = Counter(d.bound for d in self.counted(arm_id))
         return GroupBounds(counts[Bound.AT_LEAST], counts[Bound.AT_MOST])
 
@@ -136,6 +158,14 @@ class Evidence:
         return found
 
 
+def with_bounds_in(plain: GroupSummary, fitted: Weibull) -> GroupSummary:
+    """A summary whose mean and interval are those of the fit; its sd is the one that such an interval comes from."""
+    if plain.n < 2 or not math.isfinite(fitted.ci95.high):
+        return plain
+    sd = (fitted.ci95.high - fitted.ci95.low) / 2 * math.sqrt(plain.n) / t_quantile(0.975, plain.n - 1)
+    return replace(plain, mean=fitted.mean, sd=sd, cv=sd / fitted.mean, ci95=fitted.ci95)
+
+
 def arms_of(session: Session, study_id: str) -> Sequence[Arm]:
     """The arms of a study with their variants, materials and sheets, in one query."""
     with_parts = joinedload(Arm.variant).joinedload(Variant.material), joinedload(Arm.variant).joinedload(Variant.sheet)
@@ -152,6 +182,9 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
         method = find_method(test.method)
         found[test.id] = Evidence(test, method, (quantities or {}).get(test.id) or main_of(test), arms)
     ids = list(found)
+    asked = set(session.scalars(select(Study.id).where(Study.id.in_({e.test.study_id for e in found.values()}), Study.bounds_in.is_(True))))
+    for evidence in found.values():
+        evidence.bounds_in = evidence.test.study_id in asked
     _count_slots(session, found)
     wanted = {e.quantity for e in found.values()}
     of_runs = select(Result).where(Result.test_id.in_(ids), Result.run_id.is_not(None), Result.quantity.in_(wanted))

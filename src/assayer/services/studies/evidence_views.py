@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.derived import Derived
+from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import GroupBounds, Verdict
 from assayer.services.parts.shapes import shape_of
@@ -84,6 +85,13 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
     bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
     if bounds.at_least:
         notes.append(f"{bounds.at_least} of {n} are lower bounds: the true mean is higher")
+    lower = [d for d in evidence.counted(arm_id) if d.bound == Bound.AT_LEAST and d.value is not None]
+    if lower and not bounds.at_least:
+        notes.append(f"{len(lower)} of {n} are lower bounds, taken into the mean (Weibull)")
+    exact = [d.value for d in evidence.counted(arm_id) if d.bound == Bound.EXACT and d.value is not None]
+    above = [d.code for d in lower if exact and (d.value or 0.0) > sum(exact) / len(exact)]
+    if above:
+        notes.append(f"{', '.join(above)}: the lower bound is above the mean of what broke, so that mean is too low")
     if bounds.at_most:
         notes.append(f"{bounds.at_most} of {n} are upper bounds: the true mean is lower")
     counted = [d.ambient for own in evidence.dots.values() for d in own if d.state == "counts" and d.ambient is not None]

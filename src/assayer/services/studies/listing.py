@@ -92,6 +92,7 @@ def study_view(session: Session, study: Study) -> StudyView:
         reference_arm_id=study.reference_arm_id,
         revision=study.revision,
         created_at=study.created_at,
+        bounds_in=study.bounds_in,
         put_away_at=study.put_away_at,
         started_at=study.started_at,
         each_at_best=study.each_at_best,

@@ -76,6 +76,7 @@ class StudyEdit(Request):
     start: Annotated[Literal[True] | None, Field(description="freeze the plan: from now on it is amended, with a reason")] = None
     reason: Reason = ""
     wanted_by: Annotated[Instant | None, Field(description="when its answer is needed; null: no longer")] = None
+    bounds_in: Annotated[Flag | None, Field(description="means take lower bounds in, by a Weibull fit with right-censoring")] = None
     put_away: Annotated[Flag | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
 
 

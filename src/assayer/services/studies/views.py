@@ -78,6 +78,8 @@ class StudyView(View):
     revision: int
     created_at: datetime
     wanted_by: datetime | None
+    bounds_in: bool
+    """Whether means take lower bounds in."""
     put_away_at: datetime | None
     started_at: datetime | None
     each_at_best: bool

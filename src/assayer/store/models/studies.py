@@ -25,6 +25,8 @@ class Study(Base):
     zone: Mapped[str] = mapped_column(String(64))
     put_away_at: Mapped[datetime | None]
     """Out of the way: no longer in lists of what is to be done, still found and open."""
+    bounds_in: Mapped[bool] = mapped_column(default=False)
+    """Whether means take lower bounds in, by a Weibull fit with right-censoring."""
     each_at_best: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Of materials: each printed as suits it, so that settings which belong to a material may differ."""
     studied_settings: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")

@@ -1,4 +1,4 @@
-import { Button, Drawer, SegmentedControl, Select } from "@mantine/core";
+import { Button, Drawer, SegmentedControl, Select, Switch } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 
@@ -13,6 +13,7 @@ import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { capital, Curves } from "./Curves";
 import { SpecimenPanel } from "./SpecimenPanel";
 import { StudyHead } from "./StudyHead";
+import { usePlan } from "./usePlan";
 import { pairRows, verdictRows } from "./tables";
 import css from "./studies.module.css";
 import { Wide } from "../../ui/Wide";
@@ -54,6 +55,7 @@ export function FindingsPage() {
         <span className="soft" style={{ fontSize: "0.88rem" }}>
           after {data.test.after}, {data.test.shape.label} · own conditions: comparable with itself
         </span>
+        <BoundsIn study={study.data} />
       </div>
       {tested ? (
         <Evidence findings={data} testId={testId ?? ""} selected={search.run ?? null} onOpen={open} />
@@ -69,6 +71,12 @@ export function FindingsPage() {
       </Drawer>
     </div>
   );
+}
+
+/** Whether means take lower bounds in; else they stand at face value. */
+function BoundsIn({ study }: { study: Schemas["StudyView"] }) {
+  const { edit } = usePlan(study);
+  return <Switch size="xs" label="bounds into the means" title="Lower bounds (grip breaks, not broken) are taken into mean and verdict by a Weibull fit, where at least three broke" checked={study.bounds_in} onChange={(e) => void edit({ bounds_in: e.currentTarget.checked })} />;
 }
 
 interface EvidenceProps {

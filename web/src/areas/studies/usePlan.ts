@@ -63,7 +63,7 @@ export function usePlan(study: Study) {
       const now = await queries.fetchQuery({ ...studyOptions(study.id), staleTime: 0 });
       if (planOf(now) !== planOf(study)) throw new Error("The plan was changed by somebody else: it is shown as it is now. Look at it, then try again.");
       queries.setQueryData(studyOptions(study.id).queryKey, await act({ path: { study_id: study.id }, header: { "if-match": `"${String(now.revision)}"` } }));
-      refresh(queries, "/api/studies", "/api/studies/{study_id}", "/api/studies/{study_id}/board", "/api/purposes");
+      refresh(queries, "/api/studies", "/api/studies/{study_id}", "/api/studies/{study_id}/board", "/api/tests/{test_id}/findings", "/api/purposes");
       setProblem(null);
       return true;
     } catch (error) {

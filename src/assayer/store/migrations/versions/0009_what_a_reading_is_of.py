@@ -14,6 +14,7 @@ MADE = [
     "label VARCHAR(80) NOT NULL, definition JSON NOT NULL, added_at DATETIME NOT NULL, zone VARCHAR(64) NOT NULL, who VARCHAR(80) NOT NULL, "
     "withdrawn_at DATETIME, revision INTEGER NOT NULL, CONSTRAINT pk_own_method_versions PRIMARY KEY (id), "
     "CONSTRAINT uq_own_method_versions_family_number UNIQUE (family, number), CONSTRAINT uq_own_method_versions_method UNIQUE (method) )",
+    "ALTER TABLE studies ADD COLUMN bounds_in BOOLEAN NOT NULL DEFAULT 0",
     "CREATE INDEX ix_own_method_versions_family ON own_method_versions (family)",
 ]
 
