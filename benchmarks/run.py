@@ -25,6 +25,7 @@ from sqlalchemy import insert
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.dial_in import bench_gcode, bench_trail
+from benchmarks.many_files import bench_many_files
 from benchmarks.measuring import report, timed
 from benchmarks.plans import bench_plans
 from tests.browser.walk import Server
@@ -346,5 +347,17 @@ def bench_front_end() -> None:
 
 if __name__ == "__main__":
     os.chdir(ROOT)
-    for bench in (bench_start, bench_plans, bench_reduce, bench_statistics, bench_ranking, bench_board, bench_stock, bench_gcode, bench_trail, bench_front_end):
+    for bench in (
+        bench_start,
+        bench_plans,
+        bench_reduce,
+        bench_statistics,
+        bench_ranking,
+        bench_board,
+        bench_stock,
+        bench_gcode,
+        bench_trail,
+        bench_many_files,
+        bench_front_end,
+    ):
         bench()

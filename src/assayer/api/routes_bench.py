@@ -5,16 +5,32 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
 from assayer.api.description import BINARY, BYTES, declared
 from assayer.formats.text import MAX_BYTES
-from assayer.services.bench import curves, grading, preview, queue, rounds, runs, specimens
+from assayer.services.bench import curves, grading, many, preview, queue, rounds, runs, specimens
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
-from assayer.services.bench.views import GradingView, LeaseView, Preview, Queue, RackList, RackView, RecordingView, RunView, SpecimenView, WaitingTests
+from assayer.services.bench.views import (
+    GradingView,
+    LeaseView,
+    ManyCurves,
+    Preview,
+    Queue,
+    RackList,
+    RackView,
+    RecordingView,
+    RunView,
+    SpecimenView,
+    WaitingTests,
+)
 from assayer.services.requests import Id
 
 router = APIRouter(prefix="/api")
+
+MOST_BUNDLE = 2 * MAX_BYTES
+"""Bytes of many files that are sent together."""
 
 
 Station = Annotated[str, Query(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]
@@ -122,11 +138,23 @@ async def put_curve(
     columns: Annotated[str | None, Query(max_length=400, description="time:ms,travel:mm,force:gf")] = None,
 ) -> Response:
     """Take in a recorded curve: the bytes of the file as they are. Kept only if it was read for certain."""
-    from starlette.concurrency import run_in_threadpool
-
     data = await whole_body(request, MAX_BYTES, "export fewer rows a second")
     body = await run_in_threadpool(curves.take_in, workspace, actor, curve_id, rig_version_id, file_name, data, columns)
     return made(*body)
+
+
+@router.post("/tests/{test_id}/curves", max_body_size=MOST_BUNDLE, response_model=ManyCurves, responses=declared(404, 413), openapi_extra=BYTES)
+async def post_curves(
+    workspace: WorkspaceDep,
+    actor: ActorDep,
+    request: Request,
+    test_id: Id,
+    rig_version_id: Annotated[Id, Query()],
+    taken: Annotated[list[Id] | None, Query(max_length=2000, description="specimens that earlier bundles were matched to")] = None,
+) -> Any:
+    """Take in many recordings at once: uint32 length of a JSON head (little-endian), the head with id, name and size of each file, the files."""
+    data = await whole_body(request, MOST_BUNDLE, "send fewer files at once")
+    return await run_in_threadpool(lambda: many.take_in_many(workspace, actor, test_id, rig_version_id, many.unbundle(data), taken or ()))
 
 
 @router.get("/curves/{curve_id}/raw", response_class=Response, responses=declared(404) | BINARY)

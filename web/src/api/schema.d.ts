@@ -2405,7 +2405,11 @@ export interface paths {
          */
         get: operations["get_curves"];
         put?: never;
-        post?: never;
+        /**
+         * Post Curves
+         * @description Take in many recordings at once: uint32 length of a JSON head (little-endian), the head with id, name and size of each file, the files.
+         */
+        post: operations["post_curves"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4904,6 +4908,38 @@ export interface components {
             test: string;
             /** Unit */
             unit: string;
+        };
+        /** ManyCurves */
+        ManyCurves: {
+            /** Items */
+            items: components["schemas"]["ManyRow"][];
+        };
+        /**
+         * ManyRow
+         * @description One of many files: its curve in few points, and the specimen that it seems to be of ("code": by its name; "order": in test order).
+         */
+        ManyRow: {
+            /** Code */
+            code: string | null;
+            /** Error */
+            error: string | null;
+            /** Id */
+            id: string;
+            /** Matched */
+            matched: ("code" | "order") | null;
+            /** Name */
+            name: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Rows */
+            rows: number;
+            /** Specimen Id */
+            specimen_id: string | null;
+            /** Warnings */
+            warnings: string[];
         };
         /**
          * MaterialEdit
@@ -14883,6 +14919,47 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_curves: {
+        parameters: {
+            query: {
+                rig_version_id: string;
+                /** @description specimens that earlier bundles were matched to */
+                taken?: string[] | null;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyCurves"];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -7,6 +7,7 @@ import json
 import struct
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 import numpy as np
 from numpy.typing import NDArray
@@ -53,27 +54,31 @@ def take_in(
     read = read_as_told(data, columns, templates, wanted)
     recording = read.recording
     digest = workspace.files.put(data)
-    packed = pack([_from_start(name, values) for name, values in recording.channels.items()])
     with workspace.write(actor) as unit:
         # sent several times at once, the first one has come in by now
         there = unit.session.get(Curve, curve_id)
         if there is not None:
             return _same(there, data), False
-        curve = Curve(
-            id=curve_id,
-            sha256=digest,
-            file_name=file_name,
-            rows=recording.rows,
-            columns=[{"role": name, "first_line": recording.first_line} for name in recording.channels],
-            warnings=recording.warnings,
-            data=packed,
-            # rows may have been skipped: a remark must still name the line of the file
-            lines=None if recording.lines is None else recording.lines.astype("<i4").tobytes(),
-            created_at=unit.now,
-        )
+        curve = curve_row(curve_id, file_name, digest, recording, unit.now)
         unit.session.add(curve)
         unit.log("curve", curve.id, "taken in", after={"file": curve.file_name, "sha256": digest, "rows": curve.rows})
         return recording_view(curve, read.preview), True
+
+
+def curve_row(curve_id: str, file_name: str, digest: str, recording: Recording, now: datetime) -> Curve:
+    """A recording as it is kept: float32 columns, with the lines of the file they came from."""
+    return Curve(
+        id=curve_id,
+        sha256=digest,
+        file_name=file_name,
+        rows=recording.rows,
+        columns=[{"role": name, "first_line": recording.first_line} for name in recording.channels],
+        warnings=recording.warnings,
+        data=pack([_from_start(name, values) for name, values in recording.channels.items()]),
+        # rows may have been skipped: a remark must still name the line of the file
+        lines=None if recording.lines is None else recording.lines.astype("<i4").tobytes(),
+        created_at=now,
+    )
 
 
 def _same(there: Curve, data: bytes) -> RecordingView:
@@ -123,6 +128,13 @@ def raw_curve(workspace: Workspace, curve_id: str) -> bytes:
 
 
 _UPWARDS = ("force", "torque", "travel")
+
+
+def drawn_of(recording: Recording) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """What a recording is drawn as before it is reduced: x and y."""
+    x, label, _ = _abscissa(recording)
+    name = next(n for n in (*_UPWARDS, *recording.channels) if n in recording.channels and n != label)
+    return x, recording.need(name)
 
 
 def _abscissa(recording: Recording) -> tuple[NDArray[np.float64], str, str]:

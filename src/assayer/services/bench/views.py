@@ -395,3 +395,21 @@ class GradingView(View):
     prints: list[GradedPrint]
     rigs: list[str]
     """Version ids of where it is looked at: a light, a table."""
+
+
+class ManyRow(View):
+    """One of many files: its curve in few points, and the specimen that it seems to be of ("code": by its name; "order": in test order)."""
+
+    id: str
+    name: str
+    rows: int
+    warnings: list[str]
+    error: str | None
+    points: list[tuple[float, float]]
+    specimen_id: str | None
+    code: str | None
+    matched: Literal["code", "order"] | None
+
+
+class ManyCurves(View):
+    items: list[ManyRow]

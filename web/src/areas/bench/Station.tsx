@@ -1,5 +1,6 @@
 import { SegmentedControl, Select, Switch } from "@mantine/core";
 import { useLocalStorage } from "@mantine/hooks";
+import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
@@ -131,7 +132,7 @@ interface HeadProps extends StationProps {
   onRound: (round: Round) => void;
 }
 
-function StationHead({ test, studyTitle, rigs, rig, onRig, round, onRound, blind, onBlind }: HeadProps) {
+function StationHead({ test, method, studyTitle, rigs, rig, onRig, round, onRound, blind, onBlind }: HeadProps) {
   const person = usePerson();
   const rounds = [
     { value: "test" as const, label: "Test" },
@@ -154,6 +155,11 @@ function StationHead({ test, studyTitle, rigs, rig, onRig, round, onRound, blind
       />
       {rig && <Calibrated rig={rig} />}
       <span style={{ flex: 1 }} />
+      {method.steps.some((m) => m.channels.length > 0) && (
+        <Link to="/bench/files/$testId" params={{ testId: test.id }} style={{ whiteSpace: "nowrap" }}>
+          many files
+        </Link>
+      )}
       {round && <SegmentedControl size="xs" value={round} onChange={onRound} data={rounds} aria-label="Round" />}
       <Switch size="sm" label="blind" checked={blind} onChange={(e) => onBlind(e.currentTarget.checked)} />
       {!person && <span style={{ color: "var(--caution)" }}>unsigned</span>}

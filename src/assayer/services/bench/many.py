@@ -1,0 +1,170 @@
+"""Many recordings at once: read together, each matched to a specimen by the code in its name, else in the order of the test."""
+
+from __future__ import annotations
+
+import json
+import re
+import struct
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from pydantic import TypeAdapter, ValidationError
+from sqlalchemy import select
+
+from assayer.core.codes import parse_code
+from assayer.core.errors import AssayerError, EntryError, UnclearFileError
+from assayer.formats.curves.curve_file import CurveFile
+from assayer.services.bench.curves import curve_row, drawn_of, read_as_told, thin
+from assayer.services.bench.queue import queue
+from assayer.services.bench.views import ManyCurves, ManyRow, QueueItem
+from assayer.services.requests import Id
+from assayer.services.rigs.templates import templates_of, wanted_by
+from assayer.services.unit import Actor, Workspace, find
+from assayer.store.models import Curve, RigVersion, Test
+
+MOST_FILES = 200
+"""In one bundle; a browser sends one after another, and tells how far it is."""
+_POINTS = 48
+_WRITERS = 8
+"""Files that wait for the disk side by side."""
+_IDS = TypeAdapter(Id)
+
+
+@dataclass(frozen=True, slots=True)
+class SentFile:
+    """One file of a bundle: the id its recording is to have, its name, its bytes."""
+
+    id: str
+    name: str
+    data: bytes
+
+
+def unbundle(data: bytes) -> list[SentFile]:
+    """The files of a bundle: uint32 (little-endian) length of a JSON head ``{"files": [{"id", "name", "size"}]}``, the head, the files.
+
+    Raises
+    ------
+    EntryError
+        If it is no such bundle; names the file that is wrong.
+    """
+    try:
+        (length,) = struct.unpack_from("<I", data)
+        listed = json.loads(data[4 : 4 + length])["files"]
+        told = [(_IDS.validate_python(f["id"]), str(f["name"])[-200:] or "recording", int(f["size"])) for f in listed]
+    except (struct.error, ValueError, KeyError, TypeError, ValidationError) as error:
+        raise EntryError(f"this is no bundle of files: {type(error).__name__}", "files") from None
+    if not 1 <= len(told) <= MOST_FILES:
+        raise EntryError(f"from 1 to {MOST_FILES} files in a bundle, but there are {len(told)}", "files")
+    at, files = 4 + length, []
+    for i, (key, name, size) in enumerate(told, 1):
+        if size < 0 or at + size > len(data):
+            raise EntryError(f"file {i} ({name}) ends before its {size} bytes", "files", i)
+        files.append(SentFile(key, name, data[at : at + size]))
+        at += size
+    return files
+
+
+def take_in_many(workspace: Workspace, actor: Actor, test_id: str, rig_version_id: str, files: Sequence[SentFile], taken: Iterable[str] = ()) -> ManyCurves:
+    """Read files together; what can be read for certain is kept, the rest says why not.
+
+    Parameters
+    ----------
+    files : sequence of SentFile
+        The same id and bytes again change nothing.
+    taken : iterable of str
+        Specimens that earlier bundles of the same drop were matched to.
+
+    Returns
+    -------
+    ManyCurves
+        A row a file, in their order, with the specimen that it seems to be of.
+    """
+    with workspace.read() as session:
+        find(session, Test, test_id)
+        version = find(session, RigVersion, rig_version_id)
+        templates, wanted = templates_of(session, rig_version_id), wanted_by(version.rig.methods)
+    read: dict[str, CurveFile] = {}
+    wrong: dict[str, str] = {}
+    for f in files:
+        try:
+            read[f.id] = read_as_told(f.data, None, templates, wanted)
+        except UnclearFileError as error:
+            wrong[f.id] = f"{error}; drop one such file by itself and answer: the next ones are read alike"
+        except (AssayerError, ValueError) as error:
+            wrong[f.id] = str(error)
+    with ThreadPoolExecutor(_WRITERS) as pool:
+        kept = [f for f in files if f.id in read]
+        digests = dict(zip((f.id for f in kept), pool.map(lambda f: workspace.files.put(f.data), kept), strict=True))
+    with workspace.write(actor) as unit:
+        there = {c.id: c.sha256 for c in unit.session.scalars(select(Curve).where(Curve.id.in_([f.id for f in files])))}
+        for f in kept:
+            if f.id not in there:
+                unit.session.add(curve_row(f.id, f.name, digests[f.id], read[f.id].recording, unit.now))
+            elif there[f.id] != digests[f.id]:
+                wrong[f.id] = "another recording already has this id"
+        new = [f for f in kept if f.id not in there]
+        if new:
+            unit.log("curves", test_id, "taken in", after={"files": len(new), "first": new[0].name, "last": new[-1].name})
+    matched = match([(f.id, f.name) for f in files if f.id not in wrong], queue(workspace, test_id, "files", blind=True).items, set(taken))
+    return ManyCurves(items=[_row(f, read.get(f.id), wrong.get(f.id), matched.get(f.id)) for f in files])
+
+
+def match(files: Sequence[tuple[str, str]], items: Sequence[QueueItem], taken: set[str]) -> Mapping[str, tuple[QueueItem, str]]:
+    """By file id, the specimen it seems to be of and how that was told: "code", or "order".
+
+    A code stands in the name; what bears none goes by its name's natural order onto the specimens that are
+    still to be tested, in the order of the test.
+    """
+    by_code = {i.code: i for i in items}
+    found: dict[str, tuple[QueueItem, str]] = {}
+    rest = []
+    used = set(taken)
+    for key, name in files:
+        item = next((by_code[c] for c in _codes(name) if c in by_code and by_code[c].specimen_id not in used), None)
+        if item is None:
+            rest.append((key, name))
+        else:
+            found[key] = (item, "code")
+            used.add(item.specimen_id)
+    free = [i for i in items if i.state in ("waiting", "measured") and i.specimen_id not in used]
+    for (key, _), item in zip(sorted(rest, key=lambda f: _natural(f[1])), free, strict=False):
+        found[key] = (item, "order")
+    return found
+
+
+def _codes(name: str) -> list[str]:
+    """Words of a file's name that are codes, with a right check character."""
+    codes = []
+    for word in re.split(r"[^0-9A-Za-z]+", name):
+        try:
+            codes.append(parse_code(word))
+        except EntryError:
+            continue
+    return codes
+
+
+def _natural(name: str) -> list[tuple[int, int, str]]:
+    """So that "pull 10" comes after "pull 9"."""
+    return [(0, int(part), "") if part.isdigit() else (1, 0, part.lower()) for part in re.split(r"(\d+)", name) if part]
+
+
+def _row(f: SentFile, read: CurveFile | None, error: str | None, matched: tuple[QueueItem, str] | None) -> ManyRow:
+    points: list[tuple[float, float]] = []
+    if read is not None:
+        x, y = drawn_of(read.recording)
+        x, y = thin(x, y, _POINTS)
+        points = [(float(a), float(b)) for a, b in zip(np.asarray(x, np.float32), np.asarray(y, np.float32), strict=True)]
+    item, how = matched if matched is not None else (None, None)
+    return ManyRow(
+        id=f.id,
+        name=f.name,
+        rows=0 if read is None else read.recording.rows,
+        warnings=[] if read is None else read.recording.warnings,
+        error=error,
+        points=points,
+        specimen_id=None if item is None else item.specimen_id,
+        code=None if item is None else item.code,
+        matched=how,
+    )
