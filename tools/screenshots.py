@@ -67,7 +67,6 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "intake": (f"/stock/intake?material={burden['id']}", "By eye and hand"),
         "trail": (f"/dial-in/{trail['id']}", "What each change did"),
         "tower": (f"/dial-in/{trail['id']}/towers/{tower}", "Read for"),
-        "gcode": (f"/dial-in/gcode/{server.get('/api/gcode')['items'][0]['id']}", "What stands out"),
         "plan": (f"/studies/{study}/plan", "seen here on"),
         "print": (f"/studies/{layers}/print", "Next on the bed"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
@@ -101,6 +100,52 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         walk.picture(OUT / f"{name}{suffix}.png")
 
 
+CAPTURES = {
+    "impact": ("7.98", "4.02", "118.5"),
+    "torsion": ("8.02", "8.01", "8.03", "1.05", "1.46", "310"),
+    "bending": ("10.02", "10.01", "10.03", "4.01", "4.00", "4.02", "98.4", "6.1"),
+    "heat-ramp": ("68",),
+    "deflection-temperature": ("10.0", "10.0", "10.0", "4.00", "4.00", "4.00", "24", "0.02", "40", "0.08", "52", "0.210", "54", "0.268", "56", "0.335"),
+    "warp": ("0.34", "0.30", "0.21"),
+    "dimensions": ("10.03", "20.02", "29.95", "39.88"),
+    "immersion-density": ("3.0214", "0.5910"),
+}
+
+
+def take_captures(walk: Walk, server: Server) -> None:
+    """The further captures, each half filled, side by side on one picture; grading and a test of one's own beside them."""
+    study = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Entrance gates"))
+    tests = {t["method"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"]}
+    pictures = []
+    for method, typed in CAPTURES.items():
+        walk.open(f"{server.url}/bench?test={tests[method]}")
+        walk.see("random order")
+        walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input")
+        for value in typed:
+            walk.type_slowly(value)
+            walk.press(Keys.ENTER)
+        time.sleep(1.2)
+        pictures.append(walk.driver.get_screenshot_as_base64())
+    for path, sign in ((f"/bench/grading/{tests['graded']}", "Grading: "), ("/rigs/own", "What follows")):
+        walk.open(server.url + path)
+        walk.see(sign)
+        time.sleep(1.5)
+        if sign == "Grading: ":
+            for grade in "31223":
+                walk.press(grade)
+            time.sleep(0.8)
+        pictures.append(walk.driver.get_screenshot_as_base64())
+    walk.open("about:blank")
+    cells = "".join(f'<img src="data:image/png;base64,{p}" style="width:636px;height:398px;border:1px solid #D9D1C0">' for p in pictures)
+    walk.driver.execute_script(
+        "document.body.style.margin = 0; document.body.innerHTML = arguments[0]",
+        f'<div style="display:grid;grid-template-columns:1fr 1fr;gap:4px">{cells}</div>',
+    )
+    walk.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 2012, "deviceScaleFactor": 1, "mobile": False})
+    time.sleep(0.8)
+    walk.driver.save_screenshot(str(OUT / "captures.png"))
+
+
 def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
@@ -111,6 +156,8 @@ def main() -> None:
                     walk.open(server.url + "/studies")
                     walk.driver.execute_script("localStorage.setItem('assayer.person', 'Ilse')")
                     take(walk, server, dark)
+                    if not dark:
+                        take_captures(walk, server)
 
 
 if __name__ == "__main__":

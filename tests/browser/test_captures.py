@@ -193,3 +193,60 @@ def test_a_test_is_set_otherwise_in_the_plan(server, walk):
     study = walk.until(lambda: next(s for s in server.get("/api/studies")["items"] if s["title"] == "Soft bars"), "the study was not made")
     tests = {t["method"]: t["protocol"] for t in server.get(f"/api/studies/{study['id']}")["tests"]}
     assert tests["stepped-bending"]["ladder"] == [2, 5, 10]
+
+
+def test_prints_are_graded_by_two_people_one_trait_at_a_time(server, walk, gates):
+    walk.open(f"{walk.base}/bench/grading/{gates['graded']}")
+    walk.see("Grading: sheen")
+    walk.see("like a mirror")
+    assert "Clearwater" not in walk.text(), "blind unless somebody wants to know"
+    prints = server.get(f"/api/tests/{gates['graded']}/grading")["prints"]
+    hands = Hands(walk)
+    for i in range(len(prints)):
+        walk.until(lambda at=i: prints[at]["code"] in walk.find('[data-here="true"]').get_attribute("aria-label"))
+        hands.press("3" if i % 2 else "1")
+    assert hands.keys == len(prints), "one key a print"
+    # the last one was a slip
+    hands.press("u")
+    walk.see("was taken back")
+    hands.press("2")
+
+    def given(who):
+        found = server.get(f"/api/tests/{gates['graded']}/grading")["prints"]
+        return [next((g["grade"] for g in p["grades"] if (g["trait"], g["grader"]) == ("sheen", who)), None) for p in found]
+
+    wanted = [3.0 if i % 2 else 1.0 for i in range(len(prints) - 1)] + [2.0]
+    walk.until(lambda: given("Ilse") == wanted, "the grades never reached the server")
+    # somebody else grades the same prints, and sees the others' only once the own one is given
+    walk.driver.execute_script("localStorage.setItem('assayer.person', 'Tomas')")
+    walk.driver.refresh()
+    walk.see("stringing 0/12")
+    walk.click("sheen")
+    walk.see("1 graded it")
+    walk.press("4")
+    walk.see("others 1")
+    walk.until(lambda: given("Tomas")[0] == 4.0)
+
+
+def test_many_recordings_are_dropped_matched_and_taken_in(server, walk, tests_of_demo, tmp_path):
+    items = waiting(server, tests_of_demo["flat"])
+    rows = "\n".join(f"{0.02 * i:.3f};{min(40.0 * 0.02 * i, 900.0) if i < 1300 else 0.4:.3f}" for i in range(1320))
+    text = f"Travel [mm];Force [N]\n{rows}\n"
+    paths = [tmp_path / f"{items[1]['code']} pull.csv", tmp_path / "pull 2.csv", tmp_path / "notes.csv"]
+    for path in paths[:2]:
+        path.write_text(text)
+    paths[2].write_text("nothing to be read here\n")
+    walk.open(f"{walk.base}/bench?test={tests_of_demo['flat']}")
+    walk.click("many files")
+    walk.see("Many recordings at once")
+    walk.labelled("recordings").send_keys("\n".join(str(p) for p in paths))
+    walk.see("1 matched by their code, 1 in test order")
+    walk.see("its dimensions are not measured yet")
+    for name, value in (("width", "5.02"), ("thickness", "3,97")):
+        walk.field(f"{name}, where not measured").send_keys(value)
+    walk.click("Take in 2 of 3")
+    for item in items[:2]:
+        walk.until(lambda i=item: runs_of(server, i["specimen_id"]), "a recording was not taken in")
+        run = runs_of(server, item["specimen_id"])[0]
+        assert {r["quantity"] for r in run["results"]} >= {"strength", "strain_at_break"}
+    walk.see("notes.csv")

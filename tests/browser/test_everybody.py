@@ -31,6 +31,24 @@ def dial_in_of(server: Server) -> dict[str, str]:
     }
 
 
+def bench_of(server: Server) -> dict[str, str]:
+    """Every other capture, a bath, grading, many files, a test of one's own."""
+    gates = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Entrance gates"))
+    tests = {t["method"]: t["id"] for t in server.get(f"/api/studies/{gates}")["tests"]}
+    alone = ("exposure", "graded")
+    return {
+        **{f"/bench?test={key}": "" for method, key in tests.items() if method not in alone},
+        f"/bench/grading/{tests['graded']}": "Grading: ",
+        f"/bench?test={tests['graded']}": "graded side by side",
+        f"/bench/files/{tests['torsion']}": "Many recordings at once",
+        f"/studies/{gates}/board": "Board: ",
+        f"/studies/{gates}/findings?test={tests['dimensions']}": "Findings: ",
+        f"/studies/{gates}/findings?test={tests['graded']}": "Findings: ",
+        "/rigs/own": "A test of your own",
+        "/methods/impact": "Notched impact",
+    }
+
+
 def pages_of(server: Server) -> dict[str, str]:
     """Every page that a person can be on, by what it is called in the title of its window."""
     study = server.get("/api/studies")["items"][0]
@@ -72,6 +90,7 @@ def pages_of(server: Server) -> dict[str, str]:
         "/bench": "What waits on the bench",
         "/bench/racks": "",
         **racks,
+        **bench_of(server),
         "/rigs": "Rigs & methods",
         f"/rigs/{rig}": "",
         "/rigs/new?method=creep": "",

@@ -280,6 +280,20 @@ def test_a_ramp_without_sag_is_a_bound_and_a_short_baseline_is_refused():
     assert any("how often one looked" in w for w in reduce("heat-ramp", {"noticed_at": 70.0}).warnings)
 
 
+def test_a_ramp_is_drawn_with_its_baseline_and_its_onset():
+    pairs = [(30.0 + 2 * i, 0.01 + 0.002 * (2 * i) + (0.05 * max(0, i - 12) ** 2)) for i in range(18)]
+    view = REGISTRY["heat-ramp"].view(inputs(ramp(pairs)))
+    x0, y0, x1, y1 = view.marks["line baseline"]
+    assert (x0, y0, x1, y1) == (30.0, pytest.approx(0.01), 64.0, pytest.approx(0.01 + 0.002 * 34))
+    at, sag = view.marks["onset"]
+    assert sag == pytest.approx(0.01 + 0.002 * (at - 30) + 0.1)
+    assert view.points
+    assert REGISTRY["heat-ramp"].view(Inputs([Entry("noticed_at", 60.0)])) is None
+    many = [(30.0 + 0.1 * i, 0.0) for i in range(90)]
+    assert not REGISTRY["heat-ramp"].view(inputs(ramp(many))).points
+    assert REGISTRY["heat-ramp"].view(inputs(ramp(many[:79]))).points
+
+
 def test_a_recorded_ramp_reads_as_the_same_pairs_and_runs_either_way():
     warm = np.arange(30.0, 80.0, 1.0)
     sag = 0.3 + np.clip(warm - 60, 0, None) ** 2 * 0.01

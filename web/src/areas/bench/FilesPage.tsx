@@ -113,7 +113,7 @@ function Rows({ many, queue, needsSection }: { many: Many; queue: Schemas["Queue
               <th>file</th>
               <th>specimen</th>
               <th>matched by</th>
-              <th />
+              <th>to be put right</th>
             </tr>
           </thead>
           <tbody>

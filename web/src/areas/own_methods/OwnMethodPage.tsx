@@ -97,7 +97,9 @@ function Inputs({ own, declared, faultOf }: PartProps & { declared: Schemas["Dec
               <th>readings</th>
               <th>may be</th>
               <th>sample, to try it</th>
-              <th />
+              <th>
+                <span className="visually-hidden">leave out</span>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -10,6 +10,7 @@ import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
 import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
+import { beside, shownParts } from "./strip";
 import css from "./stock.module.css";
 import { amount } from "../../ui/format";
 
@@ -140,11 +141,6 @@ function Nothing({ filtered, onAll }: { filtered: boolean; onAll: () => void }) 
   );
 }
 
-/** The tests that any of these materials has been through; before the first one, the whole list would only be dashes. */
-function shownParts(strip: readonly Schemas["StripPart"][], items: readonly StockItem[]): Schemas["StripPart"][] {
-  return strip.filter((p) => items.some((m) => (m.measured[p.key] ?? 0) > 0));
-}
-
 /** A test in three words at most: tension by its orientation alone. */
 function shortly({ key, label }: Schemas["StripPart"]): string {
   const [method = "", ...orientation] = key.split(" ");
@@ -175,6 +171,7 @@ function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["Stri
                   {shortly(p)}
                 </span>
               ))}
+              {items.some((m) => beside(m, strip) > 0) && <span className={css.slotName}>other tests</span>}
             </span>
           </th>
           <th>Maker says</th>
@@ -186,14 +183,14 @@ function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["Stri
       </thead>
       <tbody ref={body}>
         {items.map((m, i) => (
-          <StockRow key={m.id} m={m} strip={strip} tied={sameLine(m, items[i - 1])} />
+          <StockRow key={m.id} m={m} strip={strip} others={items.some((x) => beside(x, strip) > 0)} tied={sameLine(m, items[i - 1])} />
         ))}
       </tbody>
     </table>
   );
 }
 
-function StockRow({ m, strip, tied }: { m: StockItem; strip: Schemas["StripPart"][]; tied: boolean }) {
+function StockRow({ m, strip, others, tied }: { m: StockItem; strip: Schemas["StripPart"][]; others: boolean; tied: boolean }) {
   const navigate = useNavigate();
   return (
     <tr data-tied={tied || undefined} onClick={(e) => !(e.target as HTMLElement).closest("a") && void navigate({ to: "/stock/materials/$materialId", params: { materialId: m.id } })}>
@@ -226,7 +223,7 @@ function StockRow({ m, strip, tied }: { m: StockItem; strip: Schemas["StripPart"
         )}
       </td>
       <td>
-        <Tested m={m} strip={strip} />
+        <Tested m={m} strip={strip} others={others} />
       </td>
       <td className={css.says}>
         {m.contradictions > 0 ? <span className={css.doubt}>contradicts itself</span> : m.claims ? `${m.claims} ${m.claims === 1 ? "claim" : "claims"}` : <span className="soft">–</span>}
@@ -238,9 +235,11 @@ function StockRow({ m, strip, tied }: { m: StockItem; strip: Schemas["StripPart"
 }
 
 /** How many specimens of it each test has broken. */
-function Tested({ m, strip }: { m: StockItem; strip: Schemas["StripPart"][] }) {
+function Tested({ m, strip, others }: { m: StockItem; strip: Schemas["StripPart"][]; others: boolean }) {
+  const more = beside(m, strip);
+  const words = [...strip.map((p) => `${p.label}: ${String(m.measured[p.key] ?? 0)} tested`), ...(others ? [`other tests: ${String(more)} tested`] : [])];
   return (
-    <span className={css.strip} role="img" aria-label={strip.map((p) => `${p.label}: ${m.measured[p.key] ?? 0} tested`).join(", ")}>
+    <span className={css.strip} role="img" aria-label={words.join(", ")}>
       {strip.map((p) => {
         const n = m.measured[p.key] ?? 0;
         return (
@@ -249,6 +248,11 @@ function Tested({ m, strip }: { m: StockItem; strip: Schemas["StripPart"][] }) {
           </span>
         );
       })}
+      {others && (
+        <span className={css.slot} data-some={more > 0 || undefined}>
+          {more || "–"}
+        </span>
+      )}
     </span>
   );
 }

@@ -24,7 +24,7 @@ export function Block({ shape, marks = 0, dimensioned = false }: DrawingProps) {
   return (
     <>
       <rect x={x} y={y} width={w} height={h} rx="4" fill="var(--surface)" stroke="var(--ink)" strokeWidth="2" data-testid="outline" />
-      <rect x={x + edge} y={y + edge} width={w - 2 * edge} height={h - 2 * edge} fill="none" stroke="var(--line)" strokeDasharray="5 5" />
+      {Math.min(w, h) > 2 * edge && <rect x={x + edge} y={y + edge} width={w - 2 * edge} height={h - 2 * edge} fill="none" stroke="var(--line)" strokeDasharray="5 5" />}
       {CORNERS.slice(0, marks).map(([dx, dy], i) => (
         <g key={i} transform={`translate(${W / 2 + dx * (w / 2 - edge)} ${MID + dy * (h / 2 - edge)})`}>
           <circle r="4" fill="var(--ink)" />
