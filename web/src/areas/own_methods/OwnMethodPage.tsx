@@ -89,19 +89,7 @@ function Inputs({ own, declared, faultOf }: PartProps & { declared: Schemas["Dec
       <h2>What is read</h2>
       <Wide label="Inputs">
         <table className={css.table}>
-          <thead>
-            <tr>
-              <th>words</th>
-              <th>name in formulas</th>
-              <th>is a</th>
-              <th>readings</th>
-              <th>may be</th>
-              <th>sample, to try it</th>
-              <th>
-                <span className="visually-hidden">leave out</span>
-              </th>
-            </tr>
-          </thead>
+          <InputsHead />
           <tbody>
             {inputs.map((x, i) => {
               const unit = declared.dimensions.find((y) => y.name === x.dimension)?.base ?? "";
@@ -158,6 +146,24 @@ function Inputs({ own, declared, faultOf }: PartProps & { declared: Schemas["Dec
         Another input
       </Button>
     </section>
+  );
+}
+
+function InputsHead() {
+  return (
+    <thead>
+      <tr>
+        <th>words</th>
+        <th>name in formulas</th>
+        <th>is a</th>
+        <th>readings</th>
+        <th>may be</th>
+        <th>sample, to try it</th>
+        <th style={{ position: "relative" }}>
+          <span className="visually-hidden">leave out</span>
+        </th>
+      </tr>
+    </thead>
   );
 }
 
