@@ -11,9 +11,9 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
 from assayer.api.description import BINARY, BYTES, declared
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import curves, grading, many, preview, queue, rounds, runs, specimens
+from assayer.services.bench.grading_views import GradingView
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
 from assayer.services.bench.views import (
-    GradingView,
     LeaseView,
     ManyCurves,
     Preview,

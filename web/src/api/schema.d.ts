@@ -4248,7 +4248,7 @@ export interface components {
             /** Complete */
             complete: boolean;
             /** Grades */
-            grades: components["schemas"]["assayer__services__bench__views__GradeView"][];
+            grades: components["schemas"]["assayer__services__bench__grading_views__GradeView"][];
             /** Left Out */
             left_out: boolean;
             /** Run Id */
@@ -9871,7 +9871,7 @@ export interface components {
             tolerance: number | null;
         };
         /** GradeView */
-        assayer__services__bench__views__GradeView: {
+        assayer__services__bench__grading_views__GradeView: {
             /** Grade */
             grade: number;
             /** Grader */

@@ -9,9 +9,9 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.graded import GradedProtocol
 from assayer.core.methods.traits import TRAITS
 from assayer.core.methods.vocabulary import Validity
+from assayer.services.bench.grading_views import GradedPrint, GradedTrait, GradeView, GradingView
 from assayer.services.bench.queue import queue
 from assayer.services.bench.reductions import standing
-from assayer.services.bench.views import GradedPrint, GradedTrait, GradeView, GradingView
 from assayer.services.rigs.rigs import newest_versions
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Reading, Run, Study, Test

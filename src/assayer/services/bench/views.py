@@ -356,47 +356,6 @@ class RackList(View):
     items: list[RackItem]
 
 
-class GradedTrait(View):
-    """One trait with what each grade from 0 to 4 looks like; `better` tells whether more is better, else neither end is."""
-
-    name: str
-    label: str
-    steps: list[str]
-    better: bool
-
-
-class GradeView(View):
-    id: str
-    trait: str
-    grader: str
-    grade: float
-
-
-class GradedPrint(View):
-    """One print that is graded, with all grades so far; nothing that tells its material where that is not to be known."""
-
-    specimen_id: str
-    code: str
-    run_id: str | None
-    complete: bool
-    left_out: bool
-    arm: QueueArm | None
-    grades: list[GradeView]
-
-
-class GradingView(View):
-    """The prints of a graded test laid out in its random order, and its traits in the order they are graded."""
-
-    test_id: str
-    study_id: str
-    study: str
-    orientation: str
-    traits: list[GradedTrait]
-    prints: list[GradedPrint]
-    rigs: list[str]
-    """Version ids of where it is looked at: a light, a table."""
-
-
 class ManyRow(View):
     """One of many files: its curve in few points, and the specimen that it seems to be of ("code": by its name; "order": in test order)."""
 

@@ -4,7 +4,7 @@ type Part = Schemas["StripPart"];
 type Measured = Pick<Schemas["StockItem"], "measured">;
 
 /** Columns that the table has room for; what is left is told together. */
-export const MOST = 5;
+export const MOST = 4;
 
 /** The tests that these materials have been through most, in the order of the methods; before the first one, the whole list would only be dashes. */
 export function shownParts(strip: readonly Part[], items: readonly Measured[]): Part[] {
