@@ -300,3 +300,23 @@ def test_a_study_may_ask_for_means_that_take_bounds_in(workspace):
     runs.retract(workspace, ACTOR, late.id)
     changing.edit_study(workspace, ACTOR, lab.study.id, StudyEdit(bounds_in=False), listing.get_study(workspace, lab.study.id).revision)
     assert lab.cell(test, lab.arms[1]).group == plain.group
+
+
+def test_a_slipped_load_is_the_loads_and_no_dimensions_whatever_would_mend_it(workspace):
+    """A tenth of the width would make the strength plausible too; the width was held against the shape already."""
+    lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=2)])
+    with pytest.raises(QuestionError) as error:
+        lab.accept(lab.tests[0], lab.arms[0], ["6.02"])
+    asked = error.value.questions[0]
+    assert (asked.field, asked.likely) == ("peak_force", "590.36 N")
+
+
+def test_what_was_soaked_to_nonsense_is_asked_about_beside_its_event(bath):
+    bath.clock.now = NOW
+    soaked = dip(bath, 0)
+    bath.clock.now = NOW + DAY
+    with pytest.raises(QuestionError) as error:
+        weigh(bath, soaked, 0, "40.2")
+    assert error.value.questions[0].field == "mass"
+    kept = weigh(bath, soaked, 0, "4.02")
+    assert [round(r.value, 6) for r in kept.results] == [0.5]

@@ -54,9 +54,8 @@ class _Bending(Method):
                 )
             )
             warnings += deflected_far(deflections[-1], span)
-        if inputs.outcome is not None:
-            # how it ended is said: the load is the greatest that it bore
-            results.append(Result("flexural_strength", results[0].value, "MPa", reading_step=results[0].reading_step))
+        # the load that is entered is the greatest that it bore; how it ended makes a bound of it
+        results.append(Result("flexural_strength", results[0].value, "MPa", reading_step=results[0].reading_step))
         return self.made(results, warnings)
 
     def _from_curve(self, inputs: Inputs, recording: Recording, section: Section, span: float, warnings: list[str]) -> Reduction:

@@ -37,13 +37,7 @@ export function FindingsPage() {
     <div className="page">
       <StudyHead study={study.data} />
       <div className={css.pickTest}>
-        <SegmentedControl
-          value={testId ?? ""}
-          onChange={(test) => void navigate({ search: { test } })}
-          data={study.data.tests.map((t) => ({ value: t.id, label: `${t.label}, ${t.orientation}` }))}
-          aria-label="Test"
-          styles={{ root: { flexWrap: "wrap" } }}
-        />
+        <PickTest tests={study.data.tests} chosen={testId ?? ""} onChoose={(test) => void navigate({ search: { test } })} />
         <Select
           aria-label="Quantity"
           w={210}
@@ -71,6 +65,13 @@ export function FindingsPage() {
       </Drawer>
     </div>
   );
+}
+
+/** Tests side by side; many of them as a list. */
+function PickTest({ tests, chosen, onChoose }: { tests: readonly Schemas["TestView"][]; chosen: string; onChoose: (test: string) => void }) {
+  const data = tests.map((t) => ({ value: t.id, label: `${t.label}, ${t.orientation}` }));
+  if (data.length > 7) return <Select aria-label="Test" w={250} data={data} value={chosen} allowDeselect={false} onChange={(test) => test && onChoose(test)} />;
+  return <SegmentedControl value={chosen} onChange={onChoose} data={data} aria-label="Test" styles={{ root: { flexWrap: "wrap" } }} />;
 }
 
 /** Whether means take lower bounds in; else they stand at face value. */

@@ -51,6 +51,7 @@ function Course({ pairs, events, unit, length }: { pairs: readonly (readonly [nu
   const x = scale([Math.min(20, ...warm), Math.max(100, ...warm) + 5], LEFT, RIGHT);
   const y = scale([Math.min(0, ...pairs.map((p) => p[1])), Math.max(0.5, ...pairs.map((p) => p[1]))], TOP, BASE);
   const marks = ticks(x.domain[0], x.domain[1], 8);
+  const heights = ticks(y.domain[0], y.domain[1], 3);
   return (
     <>
       <path d={`M${String(LEFT)} ${String(TOP - 6)}V${String(BASE)}H${String(RIGHT)}`} fill="none" stroke="var(--ink)" strokeWidth="1.6" />
@@ -59,11 +60,16 @@ function Course({ pairs, events, unit, length }: { pairs: readonly (readonly [nu
           {tickLabel(t, marks)}
         </text>
       ))}
+      {heights.map((t) => (
+        <text key={t} x={LEFT - 8} y={y(t) + 5} textAnchor="end" fontSize="15" fill="var(--soft)">
+          {tickLabel(t, heights)}
+        </text>
+      ))}
       <text x={(LEFT + RIGHT) / 2} y={HIGH - 6} textAnchor="middle" fontSize="16" fill="var(--soft)">
         temperature, {unit}
       </text>
-      <text x={LEFT - 10} y={TOP + 8} textAnchor="end" fontSize="15" fill="var(--soft)">
-        sag, {length}
+      <text x={LEFT + 10} y={TOP + 2} fontSize="15" fill="var(--soft)">
+        sag downwards, {length}
       </text>
       <path d={pairs.map(([t, s], i) => `${i ? "L" : "M"}${x(t).toFixed(1)} ${y(s).toFixed(1)}`).join("")} fill="none" stroke="var(--accent)" strokeWidth="2.5" />
       {pairs.map(([t, s]) => (
