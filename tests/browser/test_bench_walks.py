@@ -118,7 +118,7 @@ def test_frames_are_hung_loaded_and_unloaded(server, walk):
     walk.press(Keys.ENTER)
     walk.until(lambda: active(walk) == "gap-0", "the station stays for the first reading")
     walk.type_slowly("2044")
-    walk.see("the first reading of this frame")
+    walk.see("the first reading of this one")
     walk.press(Keys.ENTER)
     walk.until(lambda: len(rack_of(server, "Cellar rack")["members"][0]["course"]) == 1)
     member = rack_of(server, "Cellar rack")["members"][0]

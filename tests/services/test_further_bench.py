@@ -10,6 +10,7 @@ from assayer.core.shapes.gauges import DIMENSION_GAUGE
 from assayer.services.bench import curves, rounds, runs
 from assayer.services.bench.preview import preview_entry
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RawField, RunEdit
+from assayer.services.reports import dossier
 from assayer.services.rigs import rigs
 from assayer.services.rigs.methods import declarations
 from assayer.services.sessions.requests import Place
@@ -128,6 +129,40 @@ def test_breaks_of_another_kind_stand_apart_and_what_did_not_break_is_a_bound(pe
     cell = next(c for c in pendulum.column().cells if c.arm_id == pendulum.arms[0])
     assert (cell.group.n, cell.notes[0]) == (5, "1 of 5 are lower bounds: the true mean is higher")
     assert "above the mean of what broke" in cell.notes[1], "what stood more than the others broke at says so"
+
+
+def test_unlike_breaks_are_averaged_nowhere(pendulum):
+    for angle, outcome in (("110", "complete"), ("112", "complete"), ("80", "none"), ("90", "hinge"), ("94", "hinge")):
+        strike(pendulum, angle, outcome)
+    material = listing.get_study(pendulum.workspace, pendulum.study.id).arms[0].material.id
+    groups = {g.end: g for g in dossier.dossier(pendulum.workspace, material).history if g.main}
+    complete, hinge = groups.pop("complete, in two or more pieces"), groups.pop("hinge, held by a thin skin")
+    assert not groups
+    # what did not break stands with the commonest end, as on the board
+    assert ((complete.n, complete.at_least), (hinge.n, hinge.at_least)) == ((3, 1), (2, 0))
+    cell = next(c for c in pendulum.column().cells if c.arm_id == pendulum.arms[0])
+    assert complete.mean == pytest.approx(cell.group.mean)
+    # each end is an arm of its own to the scatter
+    seen = next(s for s in scatter.scatter(pendulum.workspace).items if s.method == "impact")
+    broken = [v for v in complete.values if v != max(complete.values)]
+    pooled = (np.var(broken, ddof=1) + np.var(hinge.values, ddof=1)) / 2
+    assert (seen.arms, seen.specimens, seen.sd) == (2, 4, pytest.approx(np.sqrt(pooled)))
+
+
+def test_an_entry_is_held_against_those_that_ended_alike(pendulum):
+    for angle, outcome in (("110", "complete"), ("111", "complete"), ("90", "hinge"), ("91", "hinge")):
+        strike(pendulum, angle, outcome)
+    specimen = pendulum.specimens(pendulum.test, pendulum.arms[0], "waiting")[0]
+
+    def said(outcome):
+        rows = [RawField(field=f, position=0, raw=raw) for f, raw in (("width_under_notch", "8.0"), ("thickness", "4.0"), ("rise_angle", "110.5"))]
+        asked = PreviewRequest(test_id=pendulum.test, rig_version_id=pendulum.own_rig.id, specimen_id=specimen, readings=rows, outcome=outcome)
+        return [c.text for c in preview_entry(pendulum.workspace, asked).checks if "of this arm" in c.text]
+
+    assert said("complete") == []
+    assert [t.partition(" % ")[2] for t in said("hinge")] == ["from the mean of the other 2 of this arm"]
+    assert said("hinge")[0].startswith("−")
+    assert said(None) == [], "how it ended is not known yet: it has no siblings"
 
 
 def test_the_hammer_is_that_of_the_rig_and_its_letters_are_sent(pendulum):

@@ -48,19 +48,22 @@ def test_a_preview_points_out_scatter_and_what_its_siblings_are(lab):
     specimen = lab.specimens(lab.flat, lab.arms[0])[3]
     lab.accept(lab.flat, lab.arms[0], ["60", "62"])
     odd = {c.text: c.level for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "90")]).checks}
-    assert odd["+48% from the mean of the other 2 of this arm"] == "caution"
+    assert odd["+48 % from the mean of the other 2 of this arm"] == "caution"
     assert not any("from the mean" in c.text for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "75")]).checks)
     assert not any("from the mean" in c.text for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "90")], blind=True).checks)
     wide = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.36"), *WHOLE[1:]]).checks}
-    assert wide["width spread 8.1%"] == "caution"
+    assert wide["width spread 8.1 %"] == "caution"
     near = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.30"), *WHOLE[1:]]).checks}
-    assert near["width spread 6.7%"] == "fine"
+    assert near["width spread 6.7 %"] == "fine"
 
 
-def test_left_out_siblings_are_no_measure(lab):
-    lab.accept(lab.flat, lab.arms[0], ["20", "21"], validity="left_out", validity_reason="slipped in the grips", unchecked=True)
+def test_siblings_left_out_or_taken_back_are_no_measure(lab):
+    lab.accept(lab.flat, lab.arms[0], ["90"], validity="left_out", validity_reason="slipped in the grips", unchecked=True)
+    first, _ = lab.accept(lab.flat, lab.arms[0], ["30", "31"], unchecked=True)
     specimen = lab.specimens(lab.flat, lab.arms[0])[3]
-    assert not any("from the mean" in c.text for c in ask(lab, specimen, WHOLE).checks)
+    assert [c.text for c in ask(lab, specimen, WHOLE).checks if "from the mean" in c.text] == ["+97 % from the mean of the other 2 of this arm"]
+    runs.retract(lab.workspace, ACTOR, first.id)
+    assert not any("from the mean" in c.text for c in ask(lab, specimen, WHOLE).checks), "one other is no measure"
 
 
 @pytest.mark.parametrize(

@@ -4028,6 +4028,8 @@ export interface components {
             /** Dots */
             dots: components["schemas"]["DotView"][];
             group: components["schemas"]["GroupView"] | null;
+            /** Measured */
+            measured: number;
             /** Notes */
             notes: string[];
             outlier: components["schemas"]["OutlierView"] | null;
@@ -5071,6 +5073,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** End */
+            end: string;
             good_side: components["schemas"]["GoodSide"];
             /** Label */
             label: string;
@@ -7532,7 +7536,10 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** RackItem */
+        /**
+         * RackItem
+         * @description A rack or a bath in the list; `weights` as in RackView.
+         */
         RackItem: {
             /** Closes */
             closes: string | null;
@@ -7557,6 +7564,8 @@ export interface components {
              * @enum {string}
              */
             state: "empty" | "ahead" | "early" | "due" | "late";
+            /** Weights */
+            weights: boolean;
         };
         /** RackList */
         RackList: {
@@ -9283,6 +9292,8 @@ export interface components {
             quantities: components["schemas"]["QuantityView"][];
             /** Replicates */
             replicates: number;
+            /** Rounds */
+            rounds: boolean;
             shape: components["schemas"]["ShapeView"];
             /** Spares */
             spares: number;

@@ -43,7 +43,8 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
     type: "value" as const,
     nameLocation: "middle" as const,
     nameTextStyle: { color: c.soft, fontFamily: c.font, fontSize: 13 * large },
-    axisLabel: { color: c.soft, fontFamily: c.mono, fontSize: 12 * large },
+    axisLabel: { color: c.soft, fontFamily: c.mono, fontSize: 12 * large, formatter: (v: number) => String(Number(v.toPrecision(6))).replace("-", "−") },
+    min: fromZero,
     axisLine: { show: true, lineStyle: { color: c.ink } },
     splitLine: { lineStyle: { color: c.line, opacity: 0.6 } },
   };
@@ -54,11 +55,11 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
     grid: { left: 62 * large, right: 18 * large, top: 14 * large, bottom: 50 * large },
     xAxis: {
       ...axis,
-      ...(log ? { type: "log" as const, min: "dataMin" as const, axisLabel: { ...axis.axisLabel, formatter: (v: number) => String(Number(v.toPrecision(2))) } } : { min: (v: { min: number }) => Math.min(0, v.min) }),
+      ...(log ? { type: "log" as const, min: "dataMin" as const, axisLabel: { ...axis.axisLabel, formatter: (v: number) => String(Number(v.toPrecision(2))) } } : {}),
       name: first ? `${first.x_label}, ${first.x_unit}` : "",
       nameGap: 30 * large,
     },
-    yAxis: { ...axis, name: first ? `${first.y_label}, ${first.y_unit}` : "", nameGap: 42 * large, min: (v: { min: number }) => Math.min(0, v.min) },
+    yAxis: { ...axis, name: first ? `${first.y_label}, ${first.y_unit}` : "", nameGap: 42 * large },
     dataZoom: [
       { type: "inside" as const, xAxisIndex: 0, filterMode: "none" as const },
       { type: "inside" as const, yAxisIndex: 0, filterMode: "none" as const, zoomOnMouseWheel: "shift" as const },
@@ -92,6 +93,11 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
       };
     }),
   };
+}
+
+/** An axis begins at 0, at a little below where a recording's noise went there, or at the round figure below what is truly negative. */
+function fromZero({ min, max }: { min: number; max: number }): number | null {
+  return min < -0.05 * (max - min) ? null : Math.min(0, min);
 }
 
 /** Straight lines that belong to a curve, such as a fit. */

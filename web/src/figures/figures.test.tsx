@@ -90,7 +90,7 @@ describe("a cell of the board", () => {
 
 describe("specimens and means", () => {
   const finding = (id: string, product: string, more: Partial<Schemas["FindingArm"]>) =>
-    ({ arm: arm(id, product), planned: 3, batches: 1, group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], ...more });
+    ({ arm: arm(id, product), planned: 3, measured: 0, batches: 1, group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], ...more });
   const quantity = { name: "strength", label: "strength", unit: "MPa", good_side: "higher", derived: false } as Schemas["QuantityView"];
   const draw = (arms: Schemas["FindingArm"][], q = quantity) => renderToStaticMarkup(<DotInterval arms={arms} referenceId="r" quantity={q} selected={null} onSelect={() => undefined} />);
 

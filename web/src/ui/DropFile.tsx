@@ -1,7 +1,8 @@
 import { type ReactNode, useState } from "react";
 
 interface DropFileProps {
-  onFile: (file: File) => void;
+  /** The first of what was dropped, and all of it. */
+  onFile: (file: File, all: File[]) => void;
   className?: string | undefined;
   children: ReactNode;
 }
@@ -21,8 +22,9 @@ export function DropFile({ onFile, className, children }: DropFileProps) {
       onDrop={(e) => {
         e.preventDefault();
         setOver(false);
-        const file = e.dataTransfer.files[0];
-        if (file) onFile(file);
+        const all = [...e.dataTransfer.files];
+        const [file] = all;
+        if (file) onFile(file, all);
       }}
     >
       {children}

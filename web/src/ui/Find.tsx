@@ -35,7 +35,7 @@ function usePlaces(): Target[] {
     place("Rigs & methods", "area", "/rigs"),
     place("Choose", "area", "/choose"),
     place("New study", "do", "/studies/new"),
-    place("Rounds over the racks", "do", "/bench/racks"),
+    place("Rounds over racks and baths", "do", "/bench/racks"),
     place("Add a rig", "do", "/rigs/new"),
     place("Take in a spool", "do", "/stock/intake"),
     place("Drying and storage", "do", "/stock/drying"),

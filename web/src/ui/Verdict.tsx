@@ -62,7 +62,7 @@ export function VerdictLegend() {
       </span>
       <span>○ left out</span>
       <span>→ at least</span>
-      <span>◇ other rig, shown apart</span>
+      <span>◇ shown apart: other rig or other end</span>
       <span>◌ readings still to come</span>
       <span>line = 95 % interval, ◂ ▸ where it goes on</span>
     </div>

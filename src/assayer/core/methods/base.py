@@ -11,7 +11,7 @@ from assayer.core.curves.recording import Floats
 from assayer.core.errors import EntryError
 from assayer.core.methods.inputs import Inputs, Settings
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
-from assayer.core.methods.steps import Field, Step
+from assayer.core.methods.steps import Field, RoundsStep, Step
 from assayer.core.methods.vocabulary import Bound, SubjectKind, Validity
 from assayer.core.shapes.base import Shape
 
@@ -169,6 +169,15 @@ class Method(ABC):
         if found is None:
             raise EntryError(f"{self.label} has no outcome '{name}': choose one of {', '.join(o.name for o in self.outcomes)}", "outcome")
         return found
+
+    @property
+    def in_rounds(self) -> bool:
+        """Whether it is read over days, on a rack or in a bath."""
+        return any(isinstance(s, RoundsStep) for s in self.steps)
+
+    def end_apart(self, outcome: str | None) -> str:
+        """How a run ended, in words, where that keeps it from being averaged with others; else empty."""
+        return next((o.label for o in self.outcomes if o.apart and o.name == outcome), "")
 
     def has_shape(self, name: str) -> bool:
         return any(s.name == name for s in self.shapes)

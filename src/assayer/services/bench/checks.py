@@ -175,18 +175,20 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
     checks = []
     for field in method.fields():
         values = inputs.values(field.name)
-        if field.usual > 1 and not field.timed and len(values) > 1 and np.mean(values) > 0:
+        # lengths of either sign, such as lifts of corners, differ by nature
+        if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and np.mean(values) > 0:
             spread = (max(values) - min(values)) / float(np.mean(values))
-            checks.append(CheckView(level="caution" if spread > _SPREAD else "fine", text=f"{field.label} spread {spread:.1%}"))
+            checks.append(CheckView(level="caution" if spread > _SPREAD else "fine", text=f"{field.label} spread {100 * spread:.1f} %"))
     main = None if reduction is None else reduction.get(method.main)
     if main is not None and not main.provisional and specimen_id is not None:
-        others = _others_of_arm(session, test, specimen_id, method.main)
+        others = _others_of_arm(session, method, test, specimen_id, inputs.outcome)
         mean = float(np.mean([value for value, _ in others])) if len(others) >= 2 else 0.0
         # a bound is no contradiction where the true value may lie on the other side of it
         own, theirs = (Bound.AT_LEAST, Bound.AT_MOST) if main.value < mean else (Bound.AT_MOST, Bound.AT_LEAST)
         explained = method.bound_of(main, inputs.outcome, Validity.COUNTS) is own or any(bound is theirs for _, bound in others)
         if mean != 0 and not explained and abs(main.value - mean) > _APART * abs(mean):
-            checks.append(CheckView(level="caution", text=f"{main.value / mean - 1:+.0%} from the mean of the other {len(others)} of this arm"))
+            apart = f"{100 * (main.value / mean - 1):+.0f}".replace("-", "−")
+            checks.append(CheckView(level="caution", text=f"{apart} % from the mean of the other {len(others)} of this arm"))
     return checks
 
 
@@ -204,17 +206,19 @@ def on_another_rig(session: Session, specimen_id: str, rig_version_id: str) -> C
     return None if name is None else CheckView(level="caution", text=f"it stands for {name}: measured on another rig it is shown apart, not averaged")
 
 
-def _others_of_arm(session: Session, test: Test, specimen_id: str, quantity: str) -> list[tuple[float, Bound]]:
+def _others_of_arm(session: Session, method: Method, test: Test, specimen_id: str, outcome: str | None) -> list[tuple[float, Bound]]:
+    """The main results of the other specimens of an arm, of those that ended alike where ends are told apart."""
     own = select(Slot.arm_id).join(Specimen, Specimen.slot_id == Slot.id).where(Specimen.id == specimen_id).scalar_subquery()
     rows = session.execute(
-        select(Result.value, Result.bound)
+        select(Result.value, Result.bound, Run.outcome)
         .join(Run, Run.id == Result.run_id)
         .join(Specimen, Specimen.id == Run.specimen_id)
         .join(Slot, Slot.id == Specimen.slot_id)
-        .where(Result.test_id == test.id, Result.quantity == quantity, Slot.arm_id == own)
+        .where(Result.test_id == test.id, Result.quantity == method.main, Slot.arm_id == own)
         .where(Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False), Specimen.id != specimen_id)
     )
-    return [(value, Bound(bound)) for value, bound in rows]
+    end = method.end_apart(outcome)
+    return [(value, Bound(bound)) for value, bound, ended in rows if method.end_apart(ended) == end]
 
 
 def polymer_of(session: Session, specimen_id: str | None) -> str | None:

@@ -8,7 +8,6 @@ from datetime import timedelta
 from sqlalchemy import func, select
 
 from assayer.core.methods import method as find_method
-from assayer.core.methods.steps import RoundsStep
 from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.order import random_order
 from assayer.services.bench.reductions import standing
@@ -116,7 +115,7 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
                     open=open_count,
                     printed=printed,
                     unprinted=planned - printed,
-                    rounds=any(isinstance(s, RoundsStep) for s in method.steps),
+                    rounds=method.in_rounds,
                 )
             )
         return WaitingTests(items=items)

@@ -40,7 +40,7 @@ from assayer.services.stock.materials import material_view
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, DeviceSession, Reading, Rig, Run, SessionMember, SessionReading, Slot, Specimen, Study, Test
 
-ROUND_METHODS = tuple(name for name, m in REGISTRY.items() if any(isinstance(s, RoundsStep) for s in m.steps))
+ROUND_METHODS = tuple(name for name, m in REGISTRY.items() if m.in_rounds)
 _ORDER = ("late", "due", "early", "ahead")
 
 
@@ -116,6 +116,16 @@ def _soonest(hanging: Sequence[_Hanging]) -> tuple[str, Due | None, int]:
     return "ahead", None, 0
 
 
+def _method_of(rig: Rig) -> Method:
+    """The method of rounds that a rack serves."""
+    return find_method(next(m for m in rig.methods if m in ROUND_METHODS))
+
+
+def _has_weights(method: Method) -> bool:
+    """Whether what hangs on it is under load; else it lies in a bath."""
+    return "load" in method.protocol().as_dict()
+
+
 def list_racks(workspace: Workspace) -> RackList:
     """Every rack with how many hang on it and when its next reading is due."""
     with workspace.read() as session:
@@ -131,6 +141,7 @@ def racks(session: Session, now: datetime) -> list[RackItem]:
         state, due, count = _soonest(own)
         items.append(
             RackItem(
+                weights=_has_weights(_method_of(version.rig)),
                 rig_id=version.rig_id,
                 rig_version_id=version.id,
                 name=version.rig.name,
@@ -156,7 +167,7 @@ def get_rack(workspace: Workspace, rig_id: str, station: str, blind: bool) -> Ra
             raise EntryError(f"{rig.name} is no rack: it serves {', '.join(rig.methods)}", "rig_id")
         reader = reader_of(session, version.id)
         hanging = _hanging(session, [version.id], now)
-        method = find_method(next(m for m in rig.methods if m in ROUND_METHODS))
+        method = _method_of(rig)
         field = next(s for s in method.steps if isinstance(s, RoundsStep)).fields[0]
         channel = reader.channel_of(field)
         state, due, _ = _soonest(hanging)
@@ -164,7 +175,7 @@ def get_rack(workspace: Workspace, rig_id: str, station: str, blind: bool) -> Ra
         codes = {s.id: s.code for s in session.scalars(select(Specimen).where(Specimen.id.in_([h.run.specimen_id for h in hanging])))}
         view = RackView(
             method=method.label,
-            weights="load" in method.protocol().as_dict(),
+            weights=_has_weights(method),
             rig_id=rig_id,
             rig_version_id=version.id,
             name=rig.name,

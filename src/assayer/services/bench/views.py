@@ -340,6 +340,9 @@ class RackView(View):
 
 
 class RackItem(View):
+    """A rack or a bath in the list; `weights` as in RackView."""
+
+    weights: bool
     rig_id: str
     rig_version_id: str
     name: str

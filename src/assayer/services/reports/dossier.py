@@ -111,7 +111,7 @@ def _line_spread(line: Sequence[Material], measured: dict[str, list[MeasuredView
     for m in line:
         for g in measured.get(m.id, []):
             if g.main:
-                alike[g.test_id, g.quantity, g.rig_version_id].append((m.colour, g))
+                alike[g.test_id, g.quantity, g.rig_version_id, g.end].append((m.colour, g))
     shown = []
     for groups in alike.values():
         if len({colour for colour, _ in groups}) < 2:

@@ -199,10 +199,10 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
     ).all()
     ambient = _ambient(session, [e.test.id for e in found.values() if any(f.timed for f in e.method.fields())])
     by_test: dict[str, list[_Row]] = defaultdict(list)
-    ends = {(e.test.id, o.name): o.label for e in found.values() for o in e.method.outcomes if o.apart}
     for row in rows:
-        result = values.get((row.Run.id, found[row.Run.test_id].quantity))
-        end = ends.get((row.Run.test_id, row.Run.outcome or ""), "")
+        evidence = found[row.Run.test_id]
+        result = values.get((row.Run.id, evidence.quantity))
+        end = evidence.method.end_apart(row.Run.outcome)
         by_test[row.Run.test_id].append(_Row(row.arm_id, row.slot_id, row.id, row.code, row.batch_id, row.Run, result, end))
     rigs = _rigs(session, {r.run.rig_version_id for own in by_test.values() for r in own})
     for test_id, own in by_test.items():

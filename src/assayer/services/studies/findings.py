@@ -67,6 +67,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
             FindingArm(
                 arm=views[arm.id],
                 planned=evidence.planned[arm.id],
+                measured=evidence.measured[arm.id],
                 batches=evidence.batches(arm.id),
                 group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
                 ratio=None,
@@ -105,6 +106,7 @@ def _of_ratio(
             FindingArm(
                 arm=views[arm.id],
                 planned=above.planned[arm.id],
+                measured=above.measured[arm.id],
                 batches=above.batches(arm.id),
                 group=None,
                 ratio=ratio_view(ratios[arm.id], verdicts.get(arm.id)) if arm.id in ratios else None,

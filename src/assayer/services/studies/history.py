@@ -14,14 +14,24 @@ from assayer.services.declarations import main_of
 from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, Run, Slot, Specimen, Study, Test, Variant
 
+_Found = Row[str, Result, Test, str, str, str | None, str]
+
+
+def _join_unnamed(groups: dict[tuple[str, ...], list[_Found]]) -> None:
+    """Runs whose end is not told apart, such as bars that did not break, stand with the commonest end of their arm."""
+    for key in [k for k in groups if not k[-1]]:
+        named = [k for k in groups if k[:-1] == key[:-1] and k[-1]]
+        if named:
+            groups[max(named, key=lambda k: len(groups[k]))] += groups.pop(key)
+
 
 def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:
-    """Groups of measured values by material, one for each study, test, arm, rig and quantity: unlike is never put together.
+    """Groups of measured values by material, one for each study, test, arm, rig, end and quantity: unlike is never put together.
 
     Bounds stand at face value, as on the board, and are counted.
     """
     rows = session.execute(
-        select(Variant.material_id, Result, Test, Study.title, Run.rig_version_id, Arm.id.label("arm_id"))
+        select(Variant.material_id, Result, Test, Study.title, Run.rig_version_id, Run.outcome, Arm.id.label("arm_id"))
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
         .join(Study, Study.id == Test.study_id)
@@ -33,11 +43,13 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         .where(Variant.material_id.in_(material_ids), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False))
         .order_by(Study.created_at.desc(), Test.position, Result.seq)
     ).all()
-    groups: dict[tuple[str, ...], list[Row[str, Result, Test, str, str, str]]] = defaultdict(list)
+    groups: dict[tuple[str, ...], list[_Found]] = defaultdict(list)
     for row in rows:
-        groups[row.Test.id, row.Result.quantity, row.rig_version_id, row.arm_id].append(row)
+        end = find_method(row.Test.method).end_apart(row.outcome)
+        groups[row.Test.id, row.Result.quantity, row.rig_version_id, row.arm_id, end].append(row)
+    _join_unnamed(groups)
     shown: dict[str, list[MeasuredView]] = defaultdict(list)
-    for own in groups.values():
+    for (*_, end), own in groups.items():
         first = own[0]
         method = find_method(first.Test.method)
         key = first.Result.quantity
@@ -55,6 +67,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
                 test=method.label_for(first.Test.orientation),
                 orientation=first.Test.orientation,
                 rig_version_id=first.rig_version_id,
+                end=end,
                 quantity=key,
                 label=spec.label,
                 unit=first.Result.unit,

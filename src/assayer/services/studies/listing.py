@@ -162,6 +162,7 @@ def test_view(test: Test) -> TestView:
         orientation=test.orientation,
         shape=shape_view(shape_of(test)),
         protocol=method.protocol.read(test.protocol, method.label).as_dict(),
+        rounds=method.in_rounds,
         replicates=test.replicates,
         spares=test.spares,
         margin=test.margin_value,

@@ -20,7 +20,7 @@ from assayer.store.models import Result, Run, Slot, Specimen, Test
 
 
 def scatter(workspace: Workspace) -> ScatterList:
-    """Pooled scatter of the main quantity within arms, by method and orientation."""
+    """Pooled scatter of the main quantity within arms, by method and orientation; unlike rigs and ends are never one arm."""
     with workspace.read() as session:
         used = session.scalars(select(Test.method).distinct()).all()
         return ScatterList(items=scatter_of(session, dict.fromkeys((*REGISTRY, *used))))
@@ -32,7 +32,7 @@ def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
     if not names:
         return []
     rows = session.execute(
-        select(Test, Slot.arm_id, Run.rig_version_id, Result.quantity, Result.value, Result.unit)
+        select(Test, Slot.arm_id, Run.rig_version_id, Run.outcome, Result.quantity, Result.value, Result.unit)
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
         .join(Specimen, Specimen.id == Run.specimen_id)
@@ -41,10 +41,11 @@ def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
         .where(Test.method.in_(names), or_(*(Result.quantity.startswith(find_method(m).main) for m in names)))
     ).all()
     mains = {r.Test.id: main_of(r.Test) for r in rows}
-    groups: dict[tuple[str, str, str], dict[tuple[str, str, str], list[float]]] = defaultdict(lambda: defaultdict(list))
+    groups: dict[tuple[str, str, str], dict[tuple[str, ...], list[float]]] = defaultdict(lambda: defaultdict(list))
     for r in rows:
         if mains[r.Test.id] == r.quantity:
-            groups[r.Test.method, r.Test.orientation, r.unit][r.Test.id, r.arm_id, r.rig_version_id].append(r.value)
+            end = find_method(r.Test.method).end_apart(r.outcome)
+            groups[r.Test.method, r.Test.orientation, r.unit][r.Test.id, r.arm_id, r.rig_version_id, end].append(r.value)
     items = []
     for (method, orientation, unit), arms in sorted(groups.items()):
         spec = next(q for q in find_method(method).quantities if q.name == find_method(method).main)

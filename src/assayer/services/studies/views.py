@@ -51,6 +51,8 @@ class TestView(View):
     shape: ShapeView
     protocol: dict[str, float | list[float] | list[str]]
     """What the lab sets for it, in base units."""
+    rounds: bool
+    """Read over days, on a rack or in a bath."""
     replicates: int
     spares: int
     margin: float
@@ -185,6 +187,8 @@ class OutlierView(View):
 class FindingArm(View):
     arm: ArmView
     planned: int
+    measured: int
+    """Specimens under way: measured before the test, or on a rack or in a bath."""
     batches: int
     group: GroupView | None
     ratio: RatioView | None
@@ -236,6 +240,8 @@ class MeasuredView(View):
     test: str
     orientation: str
     rig_version_id: str
+    end: str
+    """How its runs ended, where that is told apart; else empty."""
     quantity: str
     label: str
     unit: str

@@ -41,7 +41,7 @@ function ChooseTest() {
         ))}
       </ul>
       <p>
-        <Link to="/bench/racks">Rounds over the racks</Link>
+        <Link to="/bench/racks">Rounds over racks and baths</Link>
       </p>
     </div>
   );

@@ -1,4 +1,4 @@
-import { Button, Progress, Select, TextInput } from "@mantine/core";
+import { Button, FileButton, Progress, Select, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -8,6 +8,7 @@ import { queueOptions } from "../../api/queries/bench";
 import { declarationsOptions, rigsOptions } from "../../api/queries/rigs";
 import { studyOptions } from "../../api/queries/studies";
 import { unitOf } from "../../capture/parts";
+import { DropFile } from "../../ui/DropFile";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Wide } from "../../ui/Wide";
 import css from "./files.module.css";
@@ -33,6 +34,9 @@ export function FilesPage() {
   return <Files test={test} method={method} queue={queue.data} rigs={serving} first={first} />;
 }
 
+/** As many codes as are told before the first file. */
+const SHOWN = 12;
+
 interface FilesProps {
   test: Schemas["TestView"];
   method: Schemas["MethodView"];
@@ -43,25 +47,12 @@ interface FilesProps {
 
 function Files({ test, method, queue, rigs, first }: FilesProps) {
   const [rigId, setRigId] = useState(first.id);
-  const [over, setOver] = useState(false);
   const rig = rigs.find((r) => r.id === rigId) ?? first;
   const section = method.steps.filter((s) => s.kind === "section").flatMap((s) => s.fields.filter((f) => f.needed > 0 && f.from_rig === null));
   const many = useMany(test.id, rig, queue, section);
   const { rows, progress } = many;
   return (
-    <div
-      className="page"
-      onDragOver={(e) => {
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        void many.read([...e.dataTransfer.files]);
-      }}
-    >
+    <div className="page">
       <Link to="/bench" search={{ test: test.id }} className="soft">
         {test.label}, {test.orientation}
       </Link>
@@ -69,13 +60,16 @@ function Files({ test, method, queue, rigs, first }: FilesProps) {
       <div className={css.head}>
         <Select label="recorded on" size="xs" allowDeselect={false} data={rigs.map((r) => ({ value: r.id, label: r.name }))} value={rig.id} onChange={(v) => v && setRigId(v)} />
         {section.map((f) => (
-          <TextInput key={f.name} size="xs" w={150} label={`${f.label}, where not measured`} placeholder={unitOf(rig, f)} value={many.common[f.name] ?? ""} onChange={(e) => many.setCommon(f.name, e.currentTarget.value)} />
+          <TextInput key={f.name} size="xs" w={200} label={`${f.label}, where not measured`} placeholder={unitOf(rig, f)} value={many.common[f.name] ?? ""} onChange={(e) => many.setCommon(f.name, e.currentTarget.value)} />
         ))}
       </div>
-      <label className={css.drop} data-over={over || undefined}>
-        Drop the files here, or choose them. A specimen’s code in a file’s name matches it; the others follow the order of the test.
-        <input type="file" multiple aria-label="recordings" accept=".csv,.txt,.tsv,.dat,.log,text/*" onChange={(e) => void many.read([...(e.currentTarget.files ?? [])])} />
-      </label>
+      <DropFile className={css.drop} onFile={(_, all) => void many.read(all)}>
+        <FileButton multiple accept=".csv,.txt,.tsv,.dat,.log,text/*" onChange={(files) => void many.read(files)}>
+          {(props) => <Button {...props}>Choose files</Button>}
+        </FileButton>
+        <span>or drop them here, all at once. A specimen’s code in a file’s name matches it; the others follow the order of the test.</span>
+        {rows.length === 0 && <InOrder queue={queue} />}
+      </DropFile>
       {progress && (
         <div role="status" className={css.progress}>
           <Progress value={(100 * progress.done) / progress.of} aria-label={progress.what} />
@@ -89,6 +83,24 @@ function Files({ test, method, queue, rigs, first }: FilesProps) {
       )}
       {rows.length > 0 && <Rows many={many} queue={queue} needsSection={section.length > 0} />}
     </div>
+  );
+}
+
+/** What waits, in the order that files without a code are given out. */
+function InOrder({ queue }: { queue: Schemas["Queue"] }) {
+  const waiting = queue.items.filter((i) => i.state === "waiting" || i.state === "measured");
+  if (!waiting.length) return <span className="soft">No specimen of this test waits for a recording.</span>;
+  const more = waiting.length - SHOWN;
+  return (
+    <span className={css.order}>
+      <span className="soft">{waiting.length} wait, in this order:</span>
+      {waiting.slice(0, SHOWN).map((i) => (
+        <span key={i.specimen_id} className="code">
+          {i.code}
+        </span>
+      ))}
+      {more > 0 && <span className="soft">and {more} more</span>}
+    </span>
   );
 }
 

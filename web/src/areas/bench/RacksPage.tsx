@@ -27,16 +27,16 @@ export function RacksPage() {
   }
   return (
     <div className="page">
-      <h1>Rounds over the racks</h1>
+      <h1>Rounds over racks and baths</h1>
       <ul className={css.racks}>
         {racks.data.items.map((r) => (
           <li key={r.rig_id}>
             <Link to="/bench/racks/$rigId" params={{ rigId: r.rig_id }} className={css.rackLink} data-state={r.state}>
               <strong>{r.name}</strong>
               <svg viewBox={`0 0 ${r.places * 22} 34`} width={r.places * 22} height="34" aria-hidden="true">
-                <path d={`M0 4H${r.places * 22}`} stroke="var(--ink)" strokeWidth="3" />
+                {r.weights ? <path d={`M0 4H${r.places * 22}`} stroke="var(--ink)" strokeWidth="3" /> : <path d={`M1 4V33H${r.places * 22 - 1}V4M1 10H${r.places * 22 - 1}`} fill="none" stroke="var(--soft)" strokeWidth="2" />}
                 {Array.from({ length: r.places }, (_, i) => (
-                  <path key={i} d={`M${i * 22 + 11} 4v8M${i * 22 + 17} 12h-12v14h12`} fill="none" stroke={i < r.hanging ? "var(--ink)" : "var(--line)"} strokeWidth="2" />
+                  <path key={i} d={r.weights ? `M${i * 22 + 11} 4v8M${i * 22 + 17} 12h-12v14h12` : `M${i * 22 + 11} 2v13M${i * 22 + 6} 15h10v13h-10z`} fill="none" stroke={i < r.hanging ? "var(--ink)" : "var(--line)"} strokeWidth="2" />
                 ))}
               </svg>
               <span className="soft">

@@ -6,7 +6,7 @@ import type { Schemas } from "../../api/client";
 import type { CurveData } from "../../api/curves";
 import { curvesOptions } from "../../api/queries/studies";
 import { FigureFrame } from "../../figures/FigureFrame";
-import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import { useUnits } from "../../ui/units";
 import { shownCurve } from "../../figures/shownCurve";
@@ -41,6 +41,8 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
   const specimenOf = useMemo(() => new Map(findings.arms.flatMap((a) => a.dots.map((d) => [d.run_id, d.specimen_id] as const))), [findings.arms]);
   const pick = useCallback((runId: string) => onOpen(specimenOf.get(runId) ?? null, runId), [specimenOf, onOpen]);
   const first = curves.data?.[0];
+  // single readings alone have no curves: the verdicts stand beside the figure then
+  if (curves.data?.length === 0) return null;
   const [x, y] = first ? [`${first.x_label}, ${first.x_unit}`, `${first.y_label}, ${first.y_unit}`] : ["", ""];
   return (
     <FigureFrame
@@ -71,8 +73,6 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
     >
       {curves.isError ? (
         <ErrorNote error={curves.error} />
-      ) : curves.data?.length === 0 ? (
-        <Empty within title="No curves">These specimens were entered by single readings alone.</Empty>
       ) : (
         <Suspense fallback={<Waiting what="Loading the chart …" />}>
           {curves.data ? (
@@ -84,12 +84,14 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
       )}
       {curves.data && curves.data.length > 0 && (
         <p className="soft" style={{ fontSize: "0.8rem", margin: "0.2rem 0 0" }}>
-          Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. Dashed = left out.
+          Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. {curves.data.some(fitted) ? "Dashed line = fit." : "Dashed = left out."}
         </p>
       )}
     </FigureFrame>
   );
 }
+
+const fitted = (curve: CurveData): boolean => Object.keys(curve.marks).some((name) => name.startsWith("line"));
 
 /** The curves in the units shown; the marks, which this figure does not draw, stay as sent. */
 function useShownCurves(testId: string) {

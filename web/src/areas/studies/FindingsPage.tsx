@@ -18,7 +18,7 @@ import { pairRows, verdictRows } from "./tables";
 import css from "./studies.module.css";
 import { Wide } from "../../ui/Wide";
 import { differenceWords } from "./words";
-import { type Shown, shownQuantity, shownUnit } from "../../ui/units";
+import { type Shown, shownQuantity } from "../../ui/units";
 
 export function FindingsPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/findings" });
@@ -43,27 +43,37 @@ export function FindingsPage() {
           w={210}
           value={data.quantity.name}
           onChange={(quantity) => void navigate({ search: (s) => ({ ...s, quantity: quantity ?? undefined }) })}
-          data={data.quantities.map((q) => ({ value: q.name, label: `${q.label}${q.unit === "1" ? "" : `, ${shownUnit(q.unit).unit}`}` }))}
+          data={data.quantities.map((q) => ({ value: q.name, label: [q.label, shownQuantity(q).unit].filter(Boolean).join(", ") }))}
           allowDeselect={false}
         />
         <span className="soft" style={{ fontSize: "0.88rem" }}>
           after {data.test.after}, {data.test.shape.label} · own conditions: comparable with itself
         </span>
-        <BoundsIn study={study.data} />
+        {(study.data.bounds_in || data.arms.some((a) => a.group?.at_least)) && <BoundsIn study={study.data} />}
       </div>
       {tested ? (
         <Evidence findings={data} testId={testId ?? ""} selected={search.run ?? null} onOpen={open} />
       ) : (
-        <Empty within title="Nothing tested yet">
-          <Button mt="md" renderRoot={(props) => <Link {...props} to="/bench" search={{ test: testId }} />}>
-            Go to the bench
-          </Button>
-        </Empty>
+        <NothingYet findings={data} testId={testId} />
       )}
       <Drawer opened={Boolean(search.specimen)} onClose={close} position="right" size={680} title="Specimen" closeButtonProps={{ "aria-label": "Close the specimen" }}>
         {search.specimen && <SpecimenPanel specimenId={search.specimen} test={data.test} />}
       </Drawer>
     </div>
+  );
+}
+
+/** Before the first result: where the specimens are, and what brings it on. */
+function NothingYet({ findings, testId }: { findings: Schemas["Findings"]; testId: string | undefined }) {
+  const begun = findings.arms.reduce((n, a) => n + a.measured, 0);
+  const rounds = findings.test.rounds;
+  return (
+    <Empty within title={begun ? `${String(begun)} under way, no result yet` : "Nothing tested yet"}>
+      {begun > 0 && rounds && <p>The first readings of a round bring the first result.</p>}
+      <Button mt="md" renderRoot={(props) => (begun > 0 && rounds ? <Link {...props} to="/bench/racks" /> : <Link {...props} to="/bench" search={{ test: testId }} />)}>
+        {begun > 0 && rounds ? "Go to the rounds" : "Go to the bench"}
+      </Button>
+    </Empty>
   );
 }
 
