@@ -81,8 +81,10 @@ export function AtSpecimen(props: AtSpecimenProps) {
   const shared = { test, rig, entry: whole, geometry: geometryOf(test.shape), onValue, onStamp: at.stamp, wrong, readAs, locked, dimensionsOnly, recording };
   return (
     <div ref={root} className={css.drop} {...drop}>
-      {!blind && item.arm && <Material arm={item.arm} />}
-      <SpecimenDrawing code={item.code} test={test} at={at} shared={shared} />
+      <div>
+        {!blind && item.arm && <Material arm={item.arm} />}
+        <SpecimenDrawing code={item.code} test={test} at={at} shared={shared} />
+      </div>
       <div className={css.decision}>
         {!dimensionsOnly && <Outcomes outcomes={test.outcomes} chosen={entry.outcome} onChoose={(outcome, place) => at.change({ outcome, place: place ?? entry.place })} />}
         <div className={css.asked}>

@@ -34,7 +34,7 @@ function Editor({ before, declared }: { before: Schemas["OwnMethodView"] | undef
   const faultOf = (part: string, index = 0) => own.faults.find((f) => f.part === part && f.index === index && f.start === null)?.text;
   const shapes = [...new Map(declared.methods.flatMap((m) => m.shapes.map((s) => [s.name, s.label] as const))).entries()].map(([value, label]) => ({ value, label }));
   return (
-    <div className="page">
+    <div className={`page ${css.page ?? ""}`}>
       <Link to="/rigs" className="soft">
         Rigs &amp; methods
       </Link>

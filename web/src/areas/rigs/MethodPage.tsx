@@ -108,6 +108,7 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
         <tbody>
           {m.quantities.map((q) => {
             const { unit, factor } = shownUnit(q.unit);
+            const seen = scatter.filter((s) => s.method === m.name && s.quantity === q.name);
             return (
               <tr key={q.name}>
                 <td>
@@ -117,13 +118,12 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
                 <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
                 <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${short(q.margin * factor)} ${unit}`}</td>
                 <td className="num soft">
-                  {scatter
-                    .filter((s) => s.method === m.name && s.quantity === q.name)
-                    .map((s) => (
-                      <div key={s.orientation}>
-                        {s.cv === 0 ? "all alike," : s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
-                      </div>
-                    ))}
+                  {seen.map((s) => (
+                    <div key={s.orientation}>
+                      {s.cv === 0 ? "all alike," : s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
+                    </div>
+                  ))}
+                  {seen.length === 0 && "–"}
                 </td>
               </tr>
             );

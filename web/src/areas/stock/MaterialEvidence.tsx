@@ -59,7 +59,7 @@ export function Claims({ d }: { d: Dossier }) {
             <div className={`soft ${css.small}`}>
               {[c.label || "not tied to a quantity", c.method, c.source, c.colour !== d.material.colour ? `said of ${c.colour}` : ""].filter(Boolean).join(" · ")}
             </div>
-            {c.value !== null && c.beside.map((b) => <Beside key={b.test_id + b.rig_version_id} claim={c} measured={b} value={c.value ?? 0} />)}
+            {c.value !== null && c.beside.map((b) => <Beside key={b.test_id + b.rig_version_id + b.end} claim={c} measured={b} value={c.value ?? 0} />)}
           </li>
         ))}
         {!d.claims.length && <li className="soft">No statement kept. Paste what stands on the box: “tensile strength 52 MPa, ISO 527”, “no warping”.</li>}
@@ -112,6 +112,7 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
           <span className="figure">{figure(at(b.mean), b.ci95 ? shown.ends(b.ci95) : null)}</span> {unit}
         </Link>
         , n {b.n}
+        {b.end && <span className="soft"> · {b.end}</span>}
         {claim.method && <span className="soft"> · own bars, not {claim.method}</span>}
       </div>
     </div>
@@ -140,7 +141,7 @@ export function Measured({ d }: { d: Dossier }) {
             </thead>
             <tbody>
               {main.map((g) => (
-                <MeasuredRow key={g.test_id + g.quantity + g.rig_version_id} g={g} named={studies > 1} />
+                <MeasuredRow key={g.test_id + g.quantity + g.rig_version_id + g.end} g={g} named={studies > 1} />
               ))}
             </tbody>
           </table>
@@ -164,6 +165,7 @@ function MeasuredRow({ g, named }: { g: Dossier["history"][number]; named: boole
         </Link>{" "}
         <span className={`soft ${css.small}`}>
           {g.test}
+          {g.end && ` · ${g.end}`}
           {named && ` · ${g.study}`}
         </span>
       </td>

@@ -1,5 +1,5 @@
 import { scale } from "../../figures/scale";
-import { tickLabel, ticks } from "../../ui/format";
+import { short, tickLabel, ticks } from "../../ui/format";
 import css from "../capture.module.css";
 import { type PartProps, unitOf } from "../parts";
 import { Place } from "../Place";
@@ -18,6 +18,7 @@ export function RampPart(part: PartProps) {
   if (!temperature || !sag) return null;
   const rows = rowsOf(part.entry, temperature.name, sag.name);
   const pairs = Array.from({ length: rows }, (_, i) => [valueOf(part, temperature.name, i), valueOf(part, sag.name, i)] as const).filter((p): p is readonly [number, number] => p[0] !== null && p[1] !== null);
+  const every = part.rig?.geometry["noticed_step"];
   const events = seen.flatMap((f) => {
     const at = valueOf(part, f.name);
     return at === null ? [] : [{ at, words: f.label }];
@@ -26,8 +27,13 @@ export function RampPart(part: PartProps) {
     <>
       <Stage height={HIGH} label="Sag over temperature" drawing={<Course pairs={pairs} events={events} unit={unitOf(part.rig, temperature)} length={unitOf(part.rig, sag)} />}>
         {seen.map((f, i) => (
-          <Spot key={f.name} part={part} field={f} x={150} y={70 + 92 * i} height={HIGH} />
+          <Spot key={f.name} part={part} field={f} x={150} y={62 + 84 * i} height={HIGH} />
         ))}
+        {seen.length > 0 && every !== undefined && (
+          <p className={css.habit}>
+            looked every {short(every)} {unitOf(part.rig, temperature)}: the onset is half a step before it is seen
+          </p>
+        )}
       </Stage>
       <div className={css.log} role="group" aria-label="readings of the ramp">
         <span className="soft">{seen.length ? "or the readings of the ramp:" : "readings of the ramp:"}</span>

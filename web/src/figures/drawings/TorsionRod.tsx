@@ -24,7 +24,8 @@ export function TorsionRod({ shape, place, onTouch, arrows = true, dimensioned =
         {ends.map((x) => (
           <g key={x}>
             <path d={`M${x} ${MID - g.half}h${head}v${2 * g.half}h${-head}z`} />
-            <path d={`M${x} ${MID - g.half / 2}h${head}M${x} ${MID + g.half / 2}h${head}`} stroke="var(--line)" />
+            {/* the edges of the hexagon, short where they meet the rod: the code stands between them */}
+            <path d={`M${x === left ? x + head * 0.86 : x} ${MID - g.half / 2}h${head * 0.14}m0 ${g.half}h${-head * 0.14}`} stroke="var(--line)" />
           </g>
         ))}
       </g>
