@@ -5,7 +5,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/postcss.config.cjs
 
-.PHONY: demo serve setup test bench lock schema screenshots format clean
+.PHONY: demo serve setup test bench lock schema record screenshots format clean
 
 demo: setup
 	@$(BIN)/assayer demo --data .demo
@@ -65,6 +65,10 @@ bench: setup .venv/.dev
 
 screenshots: setup .venv/.dev chromium
 	@$(BIN)/python tools/screenshots.py
+
+# what the demo shows, after a change that means to change an answer
+record: setup .venv/.dev
+	@$(BIN)/python tools/record_demo.py
 
 # the types that the front end generates from the server's description
 schema: .venv/.app web/node_modules/.package-lock.json

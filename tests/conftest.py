@@ -1,9 +1,12 @@
 """Fixtures that several folders share."""
 
+import re
 import shutil
+from contextlib import contextmanager
 from datetime import UTC, datetime
 
 import pytest
+from sqlalchemy import Engine, event
 
 from assayer.demo.scenario import make_demo
 from assayer.services.unit import Workspace
@@ -45,3 +48,38 @@ def workspace(data_folder):
     made = Workspace(data_folder, lambda: NOW, durable=False)
     yield made
     made.close()
+
+
+_WRITES = re.compile(r"\s*(?:INSERT (?:OR \w+ )?INTO|UPDATE|DELETE FROM) \"?(\w+)", re.IGNORECASE)
+UNLOGGED = {"leases", "changes", "results"}
+"""A station's claim of a specimen is no change of what is known; results are worked out anew from what is."""
+_RAISED = re.compile(r"UPDATE \w+ SET revision=\S+ WHERE|UPDATE \w+ SET revision=\(", re.IGNORECASE)
+
+
+@pytest.fixture(autouse=True)
+def every_change_is_in_the_log(monkeypatch):
+    """Whatever a unit of work writes, a line of the log says so: held wherever a test goes through the services."""
+    written: list[set[str]] = []
+
+    def seen(conn, cursor, statement, *_):
+        found = _WRITES.match(statement)
+        if written and found and not _RAISED.match(statement):
+            written[-1].add(found[1])
+
+    kept = Workspace.write
+
+    @contextmanager
+    def write(self, actor):
+        with kept(self, actor) as unit:
+            written.append(set())
+            try:
+                yield unit
+                unit.session.flush()
+            finally:
+                tables = written.pop()
+            assert not tables - UNLOGGED or "changes" in tables, f"{sorted(tables)} changed, and the log does not say so"
+
+    monkeypatch.setattr(Workspace, "write", write)
+    event.listen(Engine, "before_cursor_execute", seen)
+    yield
+    event.remove(Engine, "before_cursor_execute", seen)

@@ -239,7 +239,7 @@ def test_many_recordings_are_dropped_matched_and_taken_in(server, walk, tests_of
     walk.open(f"{walk.base}/bench?test={tests_of_demo['flat']}")
     walk.click("many files")
     walk.see("Many recordings at once")
-    walk.labelled("recordings").send_keys("\n".join(str(p) for p in paths))
+    walk.find("main input[type=file]").send_keys("\n".join(str(p) for p in paths))
     walk.see("1 matched by their code, 1 in test order")
     walk.see("its dimensions are not measured yet")
     for name, value in (("width", "5.02"), ("thickness", "3,97")):

@@ -305,8 +305,8 @@ def test_recompute_tells_progress_and_names_what_cannot_be_reduced(lab):
     assert [(m.code, m.quantity, m.unit) for m in moved] == [(kept[1].code, "strength", "MPa")]
     assert moved[0].old == pytest.approx(1.5 * moved[0].new)
     assert recompute.recompute(lab.workspace, ACTOR) == []
-    with lab.workspace.write(ACTOR) as unit:
-        unit.session.execute(text("UPDATE runs SET outcome = 'burst' WHERE id = :r"), {"r": kept[2].id})
+    with lab.workspace.db.write() as session:
+        session.execute(text("UPDATE runs SET outcome = 'burst' WHERE id = :r"), {"r": kept[2].id})
     with pytest.raises(AssayerError, match=f"{kept[2].code}: .*has no outcome 'burst'"):
         recompute.recompute(lab.workspace, ACTOR)
 

@@ -131,6 +131,16 @@ def test_breaks_of_another_kind_stand_apart_and_what_did_not_break_is_a_bound(pe
     assert "above the mean of what broke" in cell.notes[1], "what stood more than the others broke at says so"
 
 
+def test_of_two_ends_as_common_the_one_declared_first_is_the_tests(pendulum):
+    for angle, outcome in (("90", "hinge"), ("91", "hinge"), ("110", "complete"), ("111", "complete")):
+        strike(pendulum, angle, outcome)
+    cell = next(c for c in pendulum.column().cells if c.arm_id == pendulum.arms[0])
+    assert [d.state for d in sorted(cell.dots, key=lambda d: d.value)] == ["counts", "counts", "apart", "apart"]
+    strike(pendulum, "92", "hinge", arm=1)
+    cell = next(c for c in pendulum.column().cells if c.arm_id == pendulum.arms[0])
+    assert [d.state for d in sorted(cell.dots, key=lambda d: d.value)] == ["apart", "apart", "counts", "counts"]
+
+
 def test_unlike_breaks_are_averaged_nowhere(pendulum):
     for angle, outcome in (("110", "complete"), ("112", "complete"), ("80", "none"), ("90", "hinge"), ("94", "hinge")):
         strike(pendulum, angle, outcome)

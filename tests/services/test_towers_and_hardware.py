@@ -205,8 +205,8 @@ def test_a_nozzle_counts_the_abrasive_grams_it_has_seen(head):
     head.print(1, told={"total_mass": 12.0}, fan=60.0)
     # the first trial was planned before the nozzle was named
     assert [n.abrasive for n in hardware.hardware(head.workspace).nozzles] == [42.0]
-    with head.workspace.write(ACTOR) as unit:
-        unit.session.get_one(Material, head.spool.material_id).filler = "chalk"
+    with head.workspace.db.write() as session:
+        session.get_one(Material, head.spool.material_id).filler = "chalk"
     assert [n.abrasive for n in hardware.hardware(head.workspace).nozzles] == [0.0], "what does not wear is not counted"
 
 

@@ -153,7 +153,7 @@ def find(session: Session, kind: type[T], key: str) -> T:
     return found
 
 
-_WORDS = {"RigVersion": "rig version", "SettingsSheet": "settings sheet"}
+_WORDS = {"RigVersion": "rig version", "SettingsSheet": "settings sheet", "FollowUp": "follow-up"}
 
 
 def expect_revision(given: int | None, current: int, what: str, state: Any = None) -> None:

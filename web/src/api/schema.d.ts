@@ -513,6 +513,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/follow-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Follow Ups
+         * @description When something is to be looked at again.
+         */
+        get: operations["get_follow_ups"];
+        put?: never;
+        /** Post Follow Up */
+        post: operations["post_follow_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follow-ups/{follow_up_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Follow Up
+         * @description Put off, worded anew, settled, taken back.
+         */
+        patch: operations["patch_follow_up"];
+        trace?: never;
+    };
     "/api/found": {
         parameters: {
             query?: never;
@@ -3363,13 +3404,16 @@ export interface components {
         };
         /** DayItem */
         DayItem: {
+            /** Code */
+            code: string | null;
             /** Drying Id */
             drying_id: string | null;
+            follow_up?: components["schemas"]["FollowUpView"] | null;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration" | "backup" | "trial" | "wet";
+            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration" | "backup" | "trial" | "wet" | "follow-up";
             /** Material Id */
             material_id: string | null;
             /** Rig Id */
@@ -4089,6 +4133,60 @@ export interface components {
             sheet: components["schemas"]["FitSheet"] | null;
             /** Unchecked */
             unchecked: string[];
+        };
+        /**
+         * FollowUpEdit
+         * @description What is given changes: put off to another day, worded anew, looked at (`done`) or open again, taken back or not.
+         */
+        FollowUpEdit: {
+            /** Done */
+            done?: boolean | null;
+            /** Due On */
+            due_on?: string | null;
+            /** Retracted */
+            retracted?: boolean | null;
+            /** Text */
+            text?: string | null;
+        };
+        /** FollowUpList */
+        FollowUpList: {
+            /** Items */
+            items: components["schemas"]["FollowUpView"][];
+        };
+        /**
+         * FollowUpView
+         * @description Something that somebody wants to look at again; `done_at` once it was.
+         */
+        FollowUpView: {
+            /** Done At */
+            done_at: string | null;
+            /**
+             * Due On
+             * Format: date
+             */
+            due_on: string;
+            /** Id */
+            id: string;
+            /** Object Id */
+            object_id: string;
+            /**
+             * Object Kind
+             * @enum {string}
+             */
+            object_kind: "material" | "spool" | "study" | "specimen" | "rig" | "trail";
+            /** Retracted At */
+            retracted_at: string | null;
+            /** Revision */
+            revision: number;
+            /**
+             * Set At
+             * Format: date-time
+             */
+            set_at: string;
+            /** Text */
+            text: string;
+            /** Who */
+            who: string;
         };
         /**
          * FootprintView
@@ -5616,6 +5714,29 @@ export interface components {
              * @default
              */
             what: string;
+        };
+        /**
+         * NewFollowUp
+         * @description Look at something again, on a day.
+         */
+        NewFollowUp: {
+            /**
+             * Due On
+             * Format: date
+             * @description the day, in the calendar of who sets it
+             */
+            due_on: string;
+            /** Id */
+            id: string;
+            /** Object Id */
+            object_id: string;
+            /**
+             * Object Kind
+             * @enum {string}
+             */
+            object_kind: "material" | "spool" | "study" | "specimen" | "rig" | "trail";
+            /** Text */
+            text: string;
         };
         /**
          * NewGrades
@@ -10894,6 +11015,119 @@ export interface operations {
             404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_follow_ups: {
+        parameters: {
+            query: {
+                object_kind: "material" | "spool" | "study" | "specimen" | "rig" | "trail";
+                object_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_follow_up: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFollowUp"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_follow_up: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                follow_up_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowUpEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowUpView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator, Mapping
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import ClassVar
 
@@ -178,6 +179,11 @@ class Method(ABC):
     def end_apart(self, outcome: str | None) -> str:
         """How a run ended, in words, where that keeps it from being averaged with others; else empty."""
         return next((o.label for o in self.outcomes if o.apart and o.name == outcome), "")
+
+    def commonest_end(self, ends: Iterable[str]) -> str:
+        """The way of ending, of those that are told apart, that most have; of several the one declared first."""
+        counted = Counter(end for end in ends if end)
+        return max((o.label for o in self.outcomes if o.apart and counted[o.label]), key=lambda label: counted[label], default="")
 
     def has_shape(self, name: str) -> bool:
         return any(s.name == name for s in self.shapes)

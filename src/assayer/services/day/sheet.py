@@ -8,7 +8,8 @@ from sqlalchemy import exists, select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from assayer.services.bench.rounds import racks
-from assayer.services.day.views import DayItem, DaySheet
+from assayer.services.day.follow_ups import due_follow_ups
+from assayer.services.day.views import DayItem, DaySheet, FollowUpView
 from assayer.services.dial_in.wetness import wet_spools
 from assayer.services.safekeeping.backups import is_stale, last_good
 from assayer.services.sessions.drying import drying_views
@@ -41,6 +42,7 @@ def day_sheet(workspace: Workspace) -> DaySheet:
             *_doubts(session),
             *_trials(session),
             *_wet(session, now),
+            *_follow_ups(session, now),
         ]
     items += _backup(workspace, now)
     for study in list_studies(workspace, 8, 0).items:
@@ -64,10 +66,11 @@ def _item(
     swatches: list[SwatchView],
     until: datetime | None = None,
     since: datetime | None = None,
+    follow_up: FollowUpView | None = None,
     **ids: str,
 ) -> DayItem:
-    targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id", "rig_id", "trail_id"))
-    return DayItem(kind=kind, state=state, title=title, text=text, until=until, since=since, swatches=swatches, **(targets | ids))
+    targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id", "rig_id", "trail_id", "code"))
+    return DayItem(kind=kind, state=state, title=title, text=text, until=until, since=since, swatches=swatches, follow_up=follow_up, **(targets | ids))
 
 
 def _swatch(material: Material) -> SwatchView:
@@ -197,6 +200,13 @@ def _wet(session: Session, now: datetime) -> list[DayItem]:
     found = wet_spools(session, now)
     spools = {s.id: s for s in session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.id.in_([w.spool_id for w in found])))}
     return [_item("wet", "doubt", f"{w.code} was wet", w.words, [_swatch(spools[w.spool_id].material)], spool_id=w.spool_id) for w in found]
+
+
+def _follow_ups(session: Session, now: datetime) -> list[DayItem]:
+    return [
+        _item("follow-up", "late" if d.late else "due", d.title, d.follow_up.text, d.swatches, None, None, d.follow_up, **d.ids)
+        for d in due_follow_ups(session, now, _LIMIT)
+    ]
 
 
 def _doubts(session: Session) -> list[DayItem]:

@@ -2,14 +2,34 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Literal
 
+from assayer.services.day.requests import ObjectKind
 from assayer.services.views import SwatchView, View
 
 
+class FollowUpView(View):
+    """Something that somebody wants to look at again; `done_at` once it was."""
+
+    id: str
+    object_kind: ObjectKind
+    object_id: str
+    text: str
+    due_on: date
+    done_at: datetime | None
+    set_at: datetime
+    who: str
+    revision: int
+    retracted_at: datetime | None
+
+
+class FollowUpList(View):
+    items: list[FollowUpView]
+
+
 class DayItem(View):
-    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration", "backup", "trial", "wet"]
+    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration", "backup", "trial", "wet", "follow-up"]
     state: Literal["late", "due", "running", "doubt"]
     title: str
     text: str
@@ -22,6 +42,9 @@ class DayItem(View):
     drying_id: str | None
     rig_id: str | None
     trail_id: str | None
+    code: str | None
+    """Of a specimen."""
+    follow_up: FollowUpView | None = None
 
 
 class Found(View):

@@ -35,6 +35,8 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
         if edit.each_at_best is not None and edit.each_at_best != study.each_at_best:
             amend(unit, study, "each material is printed at its best" if edit.each_at_best else "all are printed with the same settings", edit.reason)
             study.each_at_best = edit.each_at_best
+            if study.started_at is None:
+                unit.log("study", study_id, "each at its best" if edit.each_at_best else "all with the same settings")
         if edit.start and study.started_at is None:
             study.started_at = unit.now
             unit.log("study", study_id, "started")

@@ -274,14 +274,13 @@ def _ambient(session: Session, test_ids: list[str]) -> dict[str, float]:
     return {run_id: mean for run_id, mean in session.execute(means)}
 
 
-def _keys(arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tuple[str, str]]) -> dict[str, Key]:
-    """What most specimens that count were tested with is the test; where rigs are studied, each arm's own rig is."""
-    votes = Counter((r.run.procedure_version, r.run.rig_version_id, r.end) for r in counting)
+def _keys(method: Method, arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tuple[str, str]]) -> dict[str, Key]:
+    """What most specimens that count were tested with (of several, what was used first) is the test; where rigs are studied, each arm's own rig is."""
+    votes = Counter((r.run.procedure_version, r.run.rig_version_id, r.end) for r in sorted(counting, key=lambda r: (r.run.happened_at, r.run.id)))
     if not votes:
         return {}
     procedure, rig = Counter((k[0], k[1]) for k in votes.elements()).most_common(1)[0][0]
-    ends = Counter(k[2] for k in votes.elements() if k[:2] == (procedure, rig) and k[2])
-    usual = (procedure, rig, ends.most_common(1)[0][0] if ends else "")
+    usual = (procedure, rig, method.commonest_end(k[2] for k in votes.elements() if k[:2] == (procedure, rig)))
     keys = {}
     for arm in arms:
         own = [key for key in votes if arm.rig_id is not None and rigs.get(key[1], ("", ""))[0] == arm.rig_id and (key[0], key[2]) == (usual[0], usual[2])]
@@ -291,7 +290,7 @@ def _keys(arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tupl
 
 def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], rigs: Mapping[str, tuple[str, str]]) -> None:
     shown = [r for r in rows if r.run.complete or r.result is not None]
-    evidence.keys = _keys(evidence.arms, [r for r in shown if r.run.validity != Validity.LEFT_OUT], rigs)
+    evidence.keys = _keys(evidence.method, evidence.arms, [r for r in shown if r.run.validity != Validity.LEFT_OUT], rigs)
     evidence.rig_names = {r.run.rig_version_id: rigs.get(r.run.rig_version_id, ("", ""))[1] for r in rows}
     evidence.measured = Counter(r.arm_id for r in rows if not r.run.complete)
     for r in shown:

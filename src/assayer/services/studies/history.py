@@ -20,9 +20,10 @@ _Found = Row[str, Result, Test, str, str, str | None, str]
 def _join_unnamed(groups: dict[tuple[str, ...], list[_Found]]) -> None:
     """Runs whose end is not told apart, such as bars that did not break, stand with the commonest end of their arm."""
     for key in [k for k in groups if not k[-1]]:
-        named = [k for k in groups if k[:-1] == key[:-1] and k[-1]]
-        if named:
-            groups[max(named, key=lambda k: len(groups[k]))] += groups.pop(key)
+        ends = [k[-1] for k in groups if k[:-1] == key[:-1] for _ in groups[k]]
+        commonest = find_method(groups[key][0].Test.method).commonest_end(ends)
+        if commonest:
+            groups[*key[:-1], commonest] += groups.pop(key)
 
 
 def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:

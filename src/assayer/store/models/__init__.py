@@ -9,6 +9,7 @@ from assayer.store.models.bench import Result as Result
 from assayer.store.models.bench import Run as Run
 from assayer.store.models.choose import Purpose as Purpose
 from assayer.store.models.choose import PurposeCriterion as PurposeCriterion
+from assayer.store.models.day import FollowUp as FollowUp
 from assayer.store.models.dial_in import BedSurface as BedSurface
 from assayer.store.models.dial_in import CurrentSheet as CurrentSheet
 from assayer.store.models.dial_in import DialCalibration as DialCalibration

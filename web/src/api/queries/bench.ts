@@ -35,3 +35,6 @@ const NOTHING = { test_id: "", rig_version_id: "", specimen_id: "", blind: false
 /** What the server makes of an entry; null asks nothing. */
 export const previewOptions = (asked: Schemas["PreviewRequest"] | null) =>
   api.queryOptions("post", "/api/previews", { body: asked ?? NOTHING }, { ...as<Schemas["Preview"]>(), ...keep, enabled: asked !== null, gcTime: 1000 });
+
+export const photosOptions = (subject_kind: Schemas["PhotoView"]["subject_kind"], subject_id: string) =>
+  api.queryOptions("get", "/api/photos", { params: { query: { subject_kind, subject_id } } }, as<Schemas["PhotoList"]>());

@@ -1,14 +1,17 @@
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 
 import type { Schemas } from "../../api/client";
 import { dayOptions } from "../../api/queries/day";
-import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { atMinute, timeLeft } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
 import { LinkButton } from "../../ui/LinkButton";
 import { Swatch } from "../../ui/Swatch";
 import css from "./day.module.css";
+import { dayAfter, daysUntil, useFollowUps } from "./followUps";
+import { Settled } from "./LookAgain";
 
 type Item = Schemas["DayItem"];
 
@@ -23,12 +26,14 @@ const PARTS = [
 export function DayPage() {
   const day = useQuery(dayOptions());
   const now = useNow();
+  const change = useFollowUps();
   if (day.isPending) return <Waiting what="Reading the day …" />;
   if (day.isError) return <ErrorNote error={day.error} again={() => void day.refetch()} />;
   const items = day.data.items;
   if (!items.length) {
     return (
       <Empty title="Nothing waits">
+        <Settled change={change} />
         No dryer runs, no spool waits to be checked, no specimen to be tested. The stock is where it begins: register a material, take in a spool.
         <div style={{ marginTop: 16 }}>
           <LinkButton to="/stock">
@@ -42,6 +47,8 @@ export function DayPage() {
   return (
     <div className={`page ${css.page}`}>
       <h1 data-title={`Day sheet, ${date}`}>{date}</h1>
+      <Settled change={change} />
+      <Refusal text={change.problem} />
       <div className={css.parts}>
         {PARTS.map(({ state, title, hint }) => {
           const own = items.filter((i) => i.state === state);
@@ -53,7 +60,7 @@ export function DayPage() {
               </h2>
               <ul className={css.list}>
                 {own.map((item) => (
-                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.rig_id ?? item.trail_id}-${item.text}`} item={item} now={now} />
+                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.rig_id ?? item.trail_id ?? item.code}-${item.text}`} item={item} now={now} change={change} />
                 ))}
               </ul>
             </section>
@@ -64,7 +71,7 @@ export function DayPage() {
   );
 }
 
-function Entry({ item, now }: { item: Item; now: number }) {
+function Entry({ item, now, change }: { item: Item; now: number; change: ReturnType<typeof useFollowUps> }) {
   return (
     <li className={css.entry}>
       <span className={css.swatches}>
@@ -78,6 +85,17 @@ function Entry({ item, now }: { item: Item; now: number }) {
         </strong>
         <span className="soft">{item.text}</span>
       </div>
+      {item.follow_up && (
+        <span className={css.settle}>
+          <span className="soft">{daysUntil(item.follow_up.due_on, new Date(now))}</span>
+          <Button size="xs" variant="default" aria-label={`Settle: ${item.text}`} onClick={() => item.follow_up && void change.settle(item.follow_up)}>
+            Settled
+          </Button>
+          <Button size="xs" variant="subtle" aria-label={`Put off by 7 days: ${item.text}`} onClick={() => item.follow_up && void change.putOff(item.follow_up, dayAfter(7, new Date(now)))}>
+            in 7 days
+          </Button>
+        </span>
+      )}
       {item.until && item.since && <Clock since={item.since} until={item.until} now={now} />}
       <span className={css.act}>
         <Target item={item}>{ACTS[item.kind]}</Target>
@@ -98,9 +116,11 @@ const ACTS: Record<Item["kind"], string> = {
   backup: "Make one →",
   trial: "Trail →",
   wet: "Spool →",
+  "follow-up": "Look →",
 };
 
 function Target({ item, children }: { item: Item; children: string }) {
+  if (item.kind === "follow-up") return <Subject item={item}>{children}</Subject>;
   if (item.kind === "dryer") return <Link to="/stock/drying">{children}</Link>;
   if (item.kind === "to dry") return <Link to="/stock/drying" search={{ spool: item.spool_id ?? undefined }}>{children}</Link>;
   if (item.kind === "intake") return <Link to="/stock/intake" search={{ spool: item.spool_id ?? undefined }}>{children}</Link>;
@@ -111,6 +131,16 @@ function Target({ item, children }: { item: Item; children: string }) {
   if (item.kind === "wet") return <Link to="/stock/spools/$spoolId" params={{ spoolId: item.spool_id ?? "" }}>{children}</Link>;
   if (item.kind === "backup") return <Link to="/safekeeping">{children}</Link>;
   if (item.kind === "to print") return <Link to="/studies/$studyId/print" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
+  return <Link to="/studies/$studyId/board" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
+}
+
+/** The page of what a follow-up is about. */
+function Subject({ item, children }: { item: Item; children: string }) {
+  if (item.code) return <Link to="/c/$code" params={{ code: item.code }}>{children}</Link>;
+  if (item.material_id) return <Link to="/stock/materials/$materialId" params={{ materialId: item.material_id }}>{children}</Link>;
+  if (item.spool_id) return <Link to="/stock/spools/$spoolId" params={{ spoolId: item.spool_id }}>{children}</Link>;
+  if (item.rig_id) return <Link to="/rigs/$rigId" params={{ rigId: item.rig_id }}>{children}</Link>;
+  if (item.trail_id) return <Link to="/dial-in/$trailId" params={{ trailId: item.trail_id }}>{children}</Link>;
   return <Link to="/studies/$studyId/board" params={{ studyId: item.study_id ?? "" }}>{children}</Link>;
 }
 

@@ -18,6 +18,7 @@ import { Changes } from "./Changes";
 import { Effects } from "./Effects";
 import { headOf } from "./layout";
 import { NextSteps } from "./NextSteps";
+import { LookAgain } from "../day/LookAgain";
 import { Photos } from "../photos/Photos";
 import { TowerPlan } from "./TowerPlan";
 import css from "./trail.module.css";
@@ -105,7 +106,10 @@ function Shown({ trail, declared }: ShownProps) {
             {chosen && <AtTrial key={chosen.id} trail={trail} trial={chosen} declared={declared} recording={Boolean(search.record)} onRecord={(on) => choose(chosen.number, on)} onNext={go} onGone={setGone} onControl={(material) => void attempt(() => next(chosen, { control_material_id: material }))} />}
           </div>
         </div>
-        {chosen && <NextSteps trail={trail} from={chosen.outcome === "planned" ? (trail.trials.find((t) => t.id === chosen.parent_id) ?? chosen) : chosen} symptoms={declared.symptoms} onPlanned={choose} />}
+        <div>
+          {chosen && <NextSteps trail={trail} from={chosen.outcome === "planned" ? (trail.trials.find((t) => t.id === chosen.parent_id) ?? chosen) : chosen} symptoms={declared.symptoms} onPlanned={choose} />}
+          <LookAgain kind="trail" id={trail.id} />
+        </div>
       </div>
     </div>
   );

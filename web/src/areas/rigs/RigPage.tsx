@@ -10,6 +10,7 @@ import { declarationsOptions, rigOptions } from "../../api/queries/rigs";
 import { onDay, setting } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
+import { LookAgain } from "../day/LookAgain";
 import { Calibrations } from "./Calibrations";
 import { displayExample } from "./channels";
 import { Compliance } from "./Compliance";
@@ -79,6 +80,7 @@ export function RigPage() {
               ))}
             </ul>
           </section>
+          <LookAgain kind="rig" id={rigId} />
           <section aria-label="Record">
             <h2>Record</h2>
             <Record entries={record} plain={["added"]} className={css.versions} />

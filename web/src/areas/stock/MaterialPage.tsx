@@ -12,6 +12,7 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
+import { LookAgain } from "../day/LookAgain";
 import { Claims, Measured } from "./MaterialEvidence";
 import { MaterialForm } from "./MaterialForm";
 import css from "./parts.module.css";
@@ -79,6 +80,7 @@ export function MaterialPage() {
           <PrintedWith d={d} />
           <Spools d={d} />
           <ProductPanel d={d} />
+          <LookAgain kind="material" id={m.id} className={css.panel ?? ""} />
           {d.line.length > 1 && <ProductLine d={d} />}
           <PageRecord d={d} />
         </div>

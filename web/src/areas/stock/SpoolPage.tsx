@@ -19,6 +19,7 @@ import { Questions } from "../../ui/Questions";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
+import { LookAgain } from "../day/LookAgain";
 import { FitPanel } from "./FitPanel";
 import { FoundWet } from "./FoundWet";
 import css from "./parts.module.css";
@@ -88,6 +89,7 @@ function View({ s }: { s: Page }) {
               Dry it or put it somewhere
             </Link>
           </section>
+          <LookAgain kind="spool" id={s.id} className={css.panel ?? ""} />
           <Record s={s} />
         </div>
         <div className={css.stack}>

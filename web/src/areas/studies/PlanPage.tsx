@@ -9,6 +9,7 @@ import { onDay } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { ArmSwatch, armWords, Swatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
+import { LookAgain } from "../day/LookAgain";
 import { Fairness } from "./Fairness";
 import css from "./plan.module.css";
 import { Power } from "./Power";
@@ -71,6 +72,9 @@ function Plan({ study }: { study: Study }) {
       <Power study={study} plan={plan} />
       <div className={css.below}>
         <Name key={`${study.title} ${study.question}`} study={study} plan={plan} />
+        <div className={css.part}>
+          <LookAgain kind="study" id={study.id} />
+        </div>
         <section className={css.part} aria-label="Copy or put away">
           <h2>The same again</h2>
           <p className="soft">A copy takes the plan along, without spools and without anything that was measured.</p>

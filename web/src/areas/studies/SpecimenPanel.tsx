@@ -4,13 +4,15 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { runCurveOptions, specimenOptions } from "../../api/queries/bench";
+import { photosOptions, runCurveOptions, specimenOptions } from "../../api/queries/bench";
 import { PullCurve } from "../../figures/PullCurve";
 import { ReadingsCurve } from "../../figures/ReadingsCurve";
 import { atMinute, interval, onDay, plain } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { composition, Swatch } from "../../ui/Swatch";
+import { LookAgain } from "../day/LookAgain";
+import { Photos } from "../photos/Photos";
 import { Judge } from "./Judge";
 import { Readings } from "./Readings";
 import css from "./specimen.module.css";
@@ -65,12 +67,14 @@ export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: 
       {s.runs.map((run) => (
         <RunView key={run.id} run={run} test={test} />
       ))}
+      <LookAgain kind="specimen" id={s.id} className={css.run ?? ""} />
     </div>
   );
 }
 
 function RunView({ run, test }: { run: Run; test: Schemas["TestView"] }) {
   const queries = useQueryClient();
+  const photos = useQuery(photosOptions("run", run.id));
   const [problem, setProblem] = useState<string | null>(null);
   const refresh = () => queries.invalidateQueries({ predicate: (q) => TOUCHED.includes(String(q.queryKey[1])) });
   const attempt = async (change: () => Promise<unknown>) => {
@@ -110,6 +114,8 @@ function RunView({ run, test }: { run: Run; test: Schemas["TestView"] }) {
       <Results run={run} />
       <Judge run={run} test={test} onEdit={(body) => void edit(body)} onTakeBack={() => void takeBack()} />
       <Readings run={run} onChanged={refresh} />
+      <h3 className={css.small}>Photographs</h3>
+      <Photos subject={{ kind: "run", id: run.id }} photos={photos.data?.items ?? []} />
       <h3 className={css.small}>Record</h3>
       <Record entries={run.record} plain={["accepted", "measured"]} className={css.history} />
     </section>
