@@ -129,3 +129,31 @@ def test_what_is_no_bundle_is_refused(data, words):
 def test_a_bundle_comes_apart_as_it_was_put_together():
     files = [SentFile(new_id(), "ä b.csv", b"123"), SentFile(new_id(), "", b""), SentFile(new_id(), "c", b"\x00" * 9)]
     assert [(f.id, f.name, f.data) for f in unbundle(bundle(*files))] == [(f.id, f.name or "recording", f.data) for f in files]
+
+
+def test_several_specimens_in_one_file_are_parted_and_matched(lab):
+    order = items(lab)
+    codes = [order[3].code, order[1].code]
+    blocks = sent("tuesday.csv", b"\n\n".join(f"Specimen {c}\n".encode() + pull(top) for c, top in zip(codes, (800.0, 700.0), strict=True)))
+    lone = sent("alone.csv", pull(600.0))
+    unnamed = sent("both.csv", pull(500.0) + b"\n" + pull(400.0))
+    rows = take(lab, blocks, lone, unnamed)
+    assert [(r.name, r.matched) for r in rows] == [
+        (f"tuesday.csv · {codes[0]}", "code"), (f"tuesday.csv · {codes[1]}", "code"), ("alone.csv", "order"), ("both.csv · 1", "order"), ("both.csv · 2", "order")
+    ]  # fmt: skip
+    assert [r.code for r in rows] == [*codes, order[0].code, order[2].code, order[4].code]
+    assert [round(max(y for _, y in r.points)) for r in rows] == [800, 700, 600, 500, 400]
+    assert rows[0].id == blocks.id, "the first part has the id that was sent"
+    assert len({r.id for r in rows}) == 5
+    with lab.workspace.read() as session:
+        kept = {key: session.get(Curve, key) for key in (r.id for r in rows)}
+    assert kept[rows[0].id].sha256 == kept[rows[1].id].sha256
+    assert lab.workspace.files.path(kept[rows[1].id].sha256).read_bytes() == blocks.data, "the file is kept as it came"
+    # sent again, each part is there already
+    assert [(r.id, r.error) for r in take(lab, blocks, taken=[r.specimen_id for r in rows])] == [(rows[0].id, None), (rows[1].id, None)]
+    new = NewRun(
+        id=new_id(), subject_id=rows[1].specimen_id, test_id=lab.tests[0], rig_version_id=lab.frame.id, happened_at=AT, curve_id=rows[1].id,
+        readings=[reading("width", "5.0"), reading("thickness", "4.0")],
+    )  # fmt: skip
+    told = runs.accept(lab.workspace, ACTOR, new)[0]
+    assert {r.quantity: r.value for r in told.results}["strength"] == pytest.approx((700 - 0.5) / 20), "counted from what the gauge shows once it is broken"

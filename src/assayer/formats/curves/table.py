@@ -58,7 +58,7 @@ def find_table(data: bytes) -> Table:
     return table
 
 
-def _is_number(cell: str) -> bool:
+def is_number(cell: str) -> bool:
     return _NUMBER.match(cell) is not None or _CLOCK.match(cell) is not None
 
 
@@ -69,7 +69,7 @@ def _find_delimiter(lines: list[str]) -> tuple[str, int]:
     present = "".join(sample)
     best: tuple[int, int, str, int] | None = None
     for rank, delimiter in enumerate((*(d for d in _DELIMITERS if d in present), "")):
-        widths = Counter(len(cells) for cells in (split_row(line, delimiter) for line in sample) if all(_is_number(c) for c in cells))
+        widths = Counter(len(cells) for cells in (split_row(line, delimiter) for line in sample) if all(is_number(c) for c in cells))
         if delimiter:
             widths.pop(1, None)
         if not widths:
@@ -90,7 +90,7 @@ def _find_delimiter(lines: list[str]) -> tuple[str, int]:
 def _first_row(lines: list[str], delimiter: str, width: int) -> int:
     for i, line in enumerate(lines):
         cells = split_row(line, delimiter)
-        if len(cells) == width and all(_is_number(c) for c in cells):
+        if len(cells) == width and all(is_number(c) for c in cells):
             return i
     raise FileError("no table of numbers found: the file needs rows of force, travel or time")
 
@@ -177,15 +177,15 @@ def _read_line_by_line(table: Table) -> tuple[NDArray[np.float64], NDArray[np.in
         if grouped is not None:
             raise FileError(f"'{grouped}' has thousands separators: export without them", number)
         if header and [c.lower() for c in cells] == header:
-            raise FileError("a second recording begins here: save one recording a file", number)
-        values = [_to_float(c) for c in cells] if all(_is_number(c) for c in cells) else []
+            raise FileError("a second recording begins here: drop the file at “many files”, which parts it, or save one recording a file", number)
+        values = [_to_float(c) for c in cells] if all(is_number(c) for c in cells) else []
         # digits may still be too large a number to be one
         if len(values) == table.width and np.isfinite(values).all():
             rows.append(values)
             numbers.append(number)
         else:
             shown = line.strip()[:40]
-            what = "is an incomplete row" if all(_is_number(c) or not c for c in cells) else "is not a row of numbers"
+            what = "is an incomplete row" if all(is_number(c) or not c for c in cells) else "is not a row of numbers"
             left_out.append(f"line {number}: '{shown}' {what}: left out")
     if not rows:
         raise FileError("no table of numbers found: the file needs rows of force, travel or time")

@@ -8,14 +8,15 @@ import struct
 from collections.abc import Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from uuid import UUID
 
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import select
 
-from assayer.core.codes import parse_code
 from assayer.core.errors import AssayerError, EntryError, UnclearFileError
 from assayer.formats.curves.curve_file import CurveFile
+from assayer.formats.curves.parting import codes_in, part_file
 from assayer.services.bench.curves import curve_row, drawn_of, read_as_told, thin
 from assayer.services.bench.queue import queue
 from assayer.services.bench.views import ManyCurves, ManyRow, QueueItem
@@ -26,6 +27,8 @@ from assayer.store.models import Curve, RigVersion, Test
 
 MOST_FILES = 200
 """In one bundle; a browser sends one after another, and tells how far it is."""
+MOST_PARTS = 200
+"""Specimens in one file."""
 _POINTS = 48
 _WRITERS = 8
 """Files that wait for the disk side by side."""
@@ -34,11 +37,12 @@ _IDS = TypeAdapter(Id)
 
 @dataclass(frozen=True, slots=True)
 class SentFile:
-    """One file of a bundle: the id its recording is to have, its name, its bytes."""
+    """One recording of a bundle: the id it is to have, its name, its bytes; `whole`, the file that it is a part of."""
 
     id: str
     name: str
     data: bytes
+    whole: bytes | None = None
 
 
 def unbundle(data: bytes) -> list[SentFile]:
@@ -79,8 +83,9 @@ def take_in_many(workspace: Workspace, actor: Actor, test_id: str, rig_version_i
     Returns
     -------
     ManyCurves
-        A row a file, in their order, with the specimen that it seems to be of.
+        A row a file, or a specimen in it, in their order, with the specimen that it seems to be of.
     """
+    files = [part for f in files for part in _parted(f)]
     with workspace.read() as session:
         find(session, Test, test_id)
         version = find(session, RigVersion, rig_version_id)
@@ -96,7 +101,7 @@ def take_in_many(workspace: Workspace, actor: Actor, test_id: str, rig_version_i
             wrong[f.id] = str(error)
     with ThreadPoolExecutor(_WRITERS) as pool:
         kept = [f for f in files if f.id in read]
-        digests = dict(zip((f.id for f in kept), pool.map(lambda f: workspace.files.put(f.data), kept), strict=True))
+        digests = dict(zip((f.id for f in kept), pool.map(lambda f: workspace.files.put(f.whole or f.data), kept), strict=True))
     with workspace.write(actor) as unit:
         there = {c.id: c.sha256 for c in unit.session.scalars(select(Curve).where(Curve.id.in_([f.id for f in files])))}
         for f in kept:
@@ -111,6 +116,24 @@ def take_in_many(workspace: Workspace, actor: Actor, test_id: str, rig_version_i
     return ManyCurves(items=[_row(f, read.get(f.id), wrong.get(f.id), matched.get(f.id)) for f in files])
 
 
+def _parted(f: SentFile) -> list[SentFile]:
+    """A file as it is, or each specimen's part of it; what cannot be read at all is told when it is read."""
+    try:
+        parts = part_file(f.data)
+    except AssayerError:
+        parts = []
+    if len(parts) > MOST_PARTS:
+        return [f]
+    return [SentFile(_id_of_part(f.id, k), f"{f.name} · {part.label}"[-200:], part.data, f.data) for k, part in enumerate(parts)] or [f]
+
+
+def _id_of_part(key: str, k: int) -> str:
+    """The id of the k-th part of a file, the same whenever the file is sent again."""
+    number = UUID(key).int
+    chance = (1 << 62) - 1
+    return str(UUID(int=(number & ~chance) | ((number + k) & chance)))
+
+
 def match(files: Sequence[tuple[str, str]], items: Sequence[QueueItem], taken: set[str]) -> Mapping[str, tuple[QueueItem, str]]:
     """By file id, the specimen it seems to be of and how that was told: "code", or "order".
 
@@ -122,7 +145,7 @@ def match(files: Sequence[tuple[str, str]], items: Sequence[QueueItem], taken: s
     rest = []
     used = set(taken)
     for key, name in files:
-        item = next((by_code[c] for c in _codes(name) if c in by_code and by_code[c].specimen_id not in used), None)
+        item = next((by_code[c] for c in codes_in(name) if c in by_code and by_code[c].specimen_id not in used), None)
         if item is None:
             rest.append((key, name))
         else:
@@ -132,17 +155,6 @@ def match(files: Sequence[tuple[str, str]], items: Sequence[QueueItem], taken: s
     for (key, _), item in zip(sorted(rest, key=lambda f: _natural(f[1])), free, strict=False):
         found[key] = (item, "order")
     return found
-
-
-def _codes(name: str) -> list[str]:
-    """Words of a file's name that are codes, with a right check character."""
-    codes = []
-    for word in re.split(r"[^0-9A-Za-z]+", name):
-        try:
-            codes.append(parse_code(word))
-        except EntryError:
-            continue
-    return codes
 
 
 def _natural(name: str) -> list[tuple[int, int, str]]:

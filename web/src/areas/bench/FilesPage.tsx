@@ -67,7 +67,7 @@ function Files({ test, method, queue, rigs, first }: FilesProps) {
         <FileButton multiple accept=".csv,.txt,.tsv,.dat,.log,text/*" onChange={(files) => void many.read(files)}>
           {(props) => <Button {...props}>Choose files</Button>}
         </FileButton>
-        <span>or drop them here, all at once. A specimen’s code in a file’s name matches it; the others follow the order of the test.</span>
+        <span>or drop them here, all at once. A specimen’s code in a file’s name matches it; the others follow the order of the test. A file may hold several specimens, in blocks or in columns.</span>
         {rows.length === 0 && <InOrder queue={queue} />}
       </DropFile>
       {progress && (
