@@ -9,6 +9,7 @@ doubled, nothing half-written, the whole of it sound. A form of 60 seconds runs 
 from __future__ import annotations
 
 import argparse
+import http.client
 import json
 import random
 import sqlite3
@@ -129,7 +130,8 @@ def _write(trial: Trial, server: Server, over: threading.Event, entries: Iterato
                 if error.code < 500:
                     trial.refused.append(f"{error.code} {path}: {error.read()[:200]!r}")
                     break
-            except OSError:
+            except (OSError, http.client.HTTPException):
+                # killed before the answer, or within it: sent again
                 pass
             time.sleep(rng.uniform(0.02, 0.2))
         if over.is_set():

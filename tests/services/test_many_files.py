@@ -67,7 +67,7 @@ def test_what_is_tested_already_is_not_matched_by_order_and_a_code_counts_once(l
     order = items(lab)
     lab.accept(lab.tests[0], lab.arms[0], ["60"])
     done = next(i for i in items(lab) if i.state == "counts")
-    twice = [sent(f"{order[3].code}.csv"), sent(f"{order[3].code} again.csv")]
+    twice = [sent(f"{order[3].code}.csv"), sent(f"again {order[3].code}.csv")]
     rows = take(lab, *twice, *(sent(f"x{i}.csv") for i in range(12)))
     assert (rows[0].code, rows[0].matched) == (order[3].code, "code")
     assert rows[1].matched == "order"
