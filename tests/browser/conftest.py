@@ -1,23 +1,38 @@
-"""A real server on a free port over a copy of the demo data, and a browser."""
+"""A real server on a free port over a copy of the demo data, and a browser; both are begun anew for each walk, not loaded anew."""
 
 import pytest
 
-from .walk import browser, running_server
+from .nursery import Nursery
+from .walk import chrome, running_server
+
+
+@pytest.fixture(scope="session")
+def nursery():
+    made = Nursery()
+    yield made
+    made.close()
 
 
 @pytest.fixture
-def server(own_demo):
-    with running_server(own_demo) as running:
+def server(own_demo, nursery):
+    with running_server(own_demo, nursery) as running:
         yield running
 
 
+@pytest.fixture(scope="session")
+def one_browser():
+    """Started once: starting it takes as long as a short walk."""
+    with chrome() as started:
+        yield started
+
+
 @pytest.fixture
-def walk(server):
-    with browser() as walking:
-        walking.base = server.url
-        walking.open(server.url + "/studies")
-        walking.driver.execute_script("localStorage.setItem('assayer.person', 'Ilse')")
-        yield walking
+def walk(server, one_browser):
+    one_browser.begin(origin=server.url)
+    one_browser.base = server.url
+    one_browser.open(server.url + "/studies")
+    one_browser.driver.execute_script("localStorage.setItem('assayer.person', 'Ilse')")
+    return one_browser
 
 
 @pytest.fixture

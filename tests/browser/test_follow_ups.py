@@ -14,9 +14,9 @@ pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 def test_a_follow_up_is_set_on_a_spool_and_settled_on_the_day_sheet(server, walk):
     spool = next(s for m in server.get("/api/stock")["items"] for s in m["spools"])
     walk.open(f"{walk.base}/stock/spools/{spool['id']}")
-    walk.field("What to look at again").send_keys("is it brittle?", Keys.ENTER)
+    walk.labelled("What to look at again").send_keys("is it brittle?", Keys.ENTER)
     walk.see("in 30 days")
-    assert walk.field("What to look at again").get_attribute("value") == ""
+    assert walk.labelled("What to look at again").get_attribute("value") == ""
     query = f"/api/follow-ups?object_kind=spool&object_id={spool['id']}"
     kept = server.get(query)["items"][0]
     assert (kept["text"], kept["due_on"]) == ("is it brittle?", (date.today() + timedelta(days=30)).isoformat())

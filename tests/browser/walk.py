@@ -23,6 +23,8 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
+from .nursery import Born, Nursery
+
 T = TypeVar("T")
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 WAIT = float(os.environ.get("ASSAYER_WALK_WAIT", "75"))
@@ -30,8 +32,8 @@ WAIT = float(os.environ.get("ASSAYER_WALK_WAIT", "75"))
 
 
 @contextmanager
-def running_server(folder: Path, port: int = 0) -> Iterator[Server]:
-    server = Server(folder, port)
+def running_server(folder: Path, nursery: Nursery | None = None) -> Iterator[Server]:
+    server = Server(folder, nursery=nursery)
     server.start()
     try:
         yield server
@@ -42,11 +44,12 @@ def running_server(folder: Path, port: int = 0) -> Iterator[Server]:
 class Server:
     """The real server in a process of its own, so that it can be killed."""
 
-    def __init__(self, folder: Path, port: int = 0, more: Sequence[str] = ()) -> None:
+    def __init__(self, folder: Path, port: int = 0, more: Sequence[str] = (), nursery: Nursery | None = None) -> None:
         self.folder = folder
         self.port = port
+        self.nursery = nursery
         self.more = more
-        self.process: subprocess.Popen[str] | None = None
+        self.process: subprocess.Popen[str] | Born | None = None
 
     @property
     def url(self) -> str:
@@ -54,12 +57,20 @@ class Server:
 
     @property
     def command(self) -> list[str]:
-        return [sys.executable, "-m", "assayer.cli", "serve", "--data", str(self.folder), "--port", str(self.port), *self.more]
+        return [sys.executable, "-m", "assayer.cli", *self.arguments]
+
+    @property
+    def arguments(self) -> list[str]:
+        return ["serve", "--data", str(self.folder), "--port", str(self.port), *self.more]
 
     def start(self) -> None:
-        self.process = subprocess.Popen(self.command, stdout=subprocess.PIPE, text=True)
-        assert self.process.stdout is not None
-        line = self.process.stdout.readline()
+        if self.nursery is not None:
+            self.process = self.nursery.start(self.arguments)
+            line = self.process.first_line(WAIT)
+        else:
+            self.process = subprocess.Popen(self.command, stdout=subprocess.PIPE, text=True)
+            assert self.process.stdout is not None
+            line = self.process.stdout.readline()
         self.port = int(line.split("http://127.0.0.1:")[1].split()[0])
         deadline = time.monotonic() + WAIT
         while True:
@@ -107,7 +118,17 @@ class Server:
 
 @contextmanager
 def browser(width: int = 1280, height: int = 800, dark: bool = False) -> Iterator[Walk]:
+    """A browser of its own, of this size."""
+    with chrome() as walk:
+        walk.begin(width, height, dark)
+        yield walk
+
+
+@contextmanager
+def chrome() -> Iterator[Walk]:
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        downloads = Path(profile) / "saved"
+        downloads.mkdir()
         options = webdriver.ChromeOptions()
         for flag in [
             "--headless=new",
@@ -128,13 +149,15 @@ def browser(width: int = 1280, height: int = 800, dark: bool = False) -> Iterato
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         options.add_experimental_option(
             "prefs",
-            {"download.default_directory": profile, "download.prompt_for_download": False, "profile.default_content_setting_values.automatic_downloads": 1},
+            {
+                "download.default_directory": str(downloads),
+                "download.prompt_for_download": False,
+                "profile.default_content_setting_values.automatic_downloads": 1,
+            },
         )
         driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         try:
-            driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
-            driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]})
-            yield Walk(driver, Path(profile))
+            yield Walk(driver, downloads)
         finally:
             driver.quit()
 
@@ -146,6 +169,23 @@ class Walk:
         self.driver = driver
         self.downloads = downloads
         self.base = ""
+
+    def begin(self, width: int = 1280, height: int = 800, dark: bool = False, origin: str | None = None) -> None:
+        """As a browser that was just started: one empty window of this size, nothing kept, nothing downloaded."""
+        first, *others = self.driver.window_handles
+        for other in others:
+            self.driver.switch_to.window(other)
+            self.driver.close()
+        self.driver.switch_to.window(first)
+        self.driver.get("about:blank")
+        if origin is not None:
+            # ports come again, and with them what an earlier page kept
+            self.driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": "all"})
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
+        self.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]})
+        for old in self.downloads.iterdir():
+            old.unlink()
+        self.console()
 
     def open(self, url: str) -> None:
         self.driver.get(url)

@@ -7,8 +7,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize
-from scipy.special import gammaln
 
 from assayer.core.errors import EntryError
 from assayer.core.stats.groups import Interval
@@ -73,30 +71,37 @@ def fit_weibull(exact: Sequence[float], at_least: Sequence[float] = ()) -> Weibu
 
     best = log_likelihood(shape, math.log(scale))
 
+    # fetched at the first fit: loading it takes longer than the rest of a start
+    from scipy.optimize import minimize_scalar
+
     def profile(m: float) -> float:
         def negative(log_k: float) -> float:
             k = math.exp(log_k)
-            return -log_likelihood(k, math.log(m) - float(gammaln(1 + 1 / k)))
+            return -log_likelihood(k, math.log(m) - math.lgamma(1 + 1 / k))
 
-        found = optimize.minimize_scalar(negative, bounds=(math.log(shape / 30), math.log(shape * 30)), method="bounded", options={"xatol": 1e-9})
+        found = minimize_scalar(negative, bounds=(math.log(shape / 30), math.log(shape * 30)), method="bounded", options={"xatol": 1e-9})
         return 2 * (best + float(found.fun)) - _CHI2_95
 
     return Weibull(shape, scale, mean, Interval(_end(profile, mean, -1), _end(profile, mean, 1)))
 
 
 def _root(slope: Callable[[float], float]) -> float:
+    from scipy.optimize import brentq
+
     low, high = _SHAPES
     if slope(high) < 0:
         raise EntryError("the values are too alike for a Weibull fit", "values")
-    return float(optimize.brentq(slope, low, high, xtol=1e-12))
+    return float(brentq(slope, low, high, xtol=1e-12))
 
 
 def _end(profile: Callable[[float], float], mean: float, side: int) -> float:
     """Where the profile leaves the interval on one side of the mean."""
+    from scipy.optimize import brentq
+
     step = 0.02
     while step < 20:
         at = mean * (1 + step) if side > 0 else mean / (1 + step)
         if profile(at) > 0:
-            return float(optimize.brentq(profile, min(mean, at), max(mean, at), xtol=1e-9 * mean))
+            return float(brentq(profile, min(mean, at), max(mean, at), xtol=1e-9 * mean))
         step *= 1.6
     return math.inf if side > 0 else 0.0

@@ -110,7 +110,7 @@ def _remarks_on_time(recording: Recording) -> list[str]:
         row = int(backwards[0]) + 1
         line = recording.line(row)
         if time[row] - time[0] < 0.05 * (time[row - 1] - time[0]):
-            raise FileError("the time starts again: there seem to be two recordings in the file, drop it at “many files”, which parts it, or save one a file", line)
+            raise FileError("the time starts again: two recordings seem to be in the file: drop it at “many files”, or save one a file", line)
         return [f"line {line}: the time runs backwards"]
     repeated = np.flatnonzero(steps == 0)
     if repeated.size:
