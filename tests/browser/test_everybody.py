@@ -39,6 +39,7 @@ def bench_of(server: Server) -> dict[str, str]:
     return {
         **{f"/bench?test={key}": "" for method, key in tests.items() if method not in alone},
         f"/bench/grading/{tests['graded']}": "Grading: ",
+        f"/bench/oven/{tests['heat-ramp']}": "Oven: ",
         f"/bench?test={tests['graded']}": "graded side by side",
         f"/bench/files/{tests['torsion']}": "Many recordings at once",
         f"/studies/{gates}/board": "Board: ",

@@ -129,6 +129,7 @@ const bench = createRoute({
 });
 const racks = createRoute({ getParentRoute: () => root, path: "/bench/racks", component: page(async () => (await import("./areas/bench/RacksPage")).RacksPage) });
 const files = createRoute({ getParentRoute: () => root, path: "/bench/files/$testId", component: page(async () => (await import("./areas/bench/FilesPage")).FilesPage) });
+const oven = createRoute({ getParentRoute: () => root, path: "/bench/oven/$testId", component: page(async () => (await import("./areas/bench/OvenPage")).OvenPage) });
 const grading = createRoute({ getParentRoute: () => root, path: "/bench/grading/$testId", component: page(async () => (await import("./areas/bench/GradingPage")).GradingPage) });
 const round = createRoute({ getParentRoute: () => root, path: "/bench/racks/$rigId", component: page(async () => (await import("./areas/bench/RoundPage")).RoundPage) });
 const print = createRoute({ getParentRoute: () => root, path: "/studies/$studyId/print", component: page(async () => (await import("./areas/printing/PrintPage")).PrintPage) });
@@ -162,7 +163,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, grading, files, rigs, newRig, rig, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, grading, oven, files, rigs, newRig, rig, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
   defaultPreload: "intent",
 });
 

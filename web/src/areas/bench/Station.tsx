@@ -155,6 +155,11 @@ function StationHead({ test, method, studyTitle, rigs, rig, onRig, round, onRoun
       />
       {rig && <Calibrated rig={rig} />}
       <span style={{ flex: 1 }} />
+      {method.steps.some((m) => m.kind === "ramp" && m.fields.slice(0, -2).some((f) => f.usual > 0)) && (
+        <Link to="/bench/oven/$testId" params={{ testId: test.id }} style={{ whiteSpace: "nowrap" }}>
+          several at once
+        </Link>
+      )}
       {method.steps.some((m) => m.channels.length > 0) && (
         <Link to="/bench/files/$testId" params={{ testId: test.id }} style={{ whiteSpace: "nowrap" }}>
           many files

@@ -92,7 +92,7 @@ function Entry({ item, now, change }: { item: Item; now: number; change: ReturnT
             Settled
           </Button>
           <Button size="xs" variant="subtle" aria-label={`Put off by 7 days: ${item.text}`} onClick={() => item.follow_up && void change.putOff(item.follow_up, dayAfter(7, new Date(now)))}>
-            in 7 days
+            put off 7 days
           </Button>
         </span>
       )}

@@ -54,7 +54,7 @@ export function LookAgain({ kind, id, className }: { kind: Schemas["FollowUpView
                 settled
               </button>
               <button type="button" className={css.act} aria-label={`Put off by 7 days: ${f.text}`} onClick={() => void change.putOff(f, dayAfter(7, now))}>
-                in 7 days
+                put off 7 days
               </button>
               <button type="button" className={css.act} aria-label={`Take back: ${f.text}`} onClick={() => void change.takeBack(f)}>
                 take back

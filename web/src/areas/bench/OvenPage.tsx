@@ -1,0 +1,228 @@
+import { Button, NativeSelect } from "@mantine/core";
+import { useLocalStorage } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { useEffect, useRef, useState } from "react";
+
+import type { Schemas } from "../../api/client";
+import { queueOptions } from "../../api/queries/bench";
+import { declarationsOptions, rigsOptions } from "../../api/queries/rigs";
+import { studyOptions } from "../../api/queries/studies";
+import { unitOf } from "../../capture/parts";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { ArmSwatch } from "../../ui/Swatch";
+import { LETTERS } from "./oven";
+import { OvenStrip } from "./OvenStrip";
+import css from "./oven.module.css";
+import { type Oven, useOven } from "./useOven";
+
+/** An oven with several specimens: the thermometer is typed, a letter tells which one sags, all on one strip. */
+export function OvenPage() {
+  const { testId } = useParams({ from: "/bench/oven/$testId" });
+  const [blind] = useLocalStorage({ key: "assayer.blind", defaultValue: false, getInitialValueInEffect: false });
+  const queue = useQuery(queueOptions(testId, blind));
+  const study = useQuery({ ...studyOptions(queue.data?.study_id ?? ""), enabled: Boolean(queue.data) });
+  const rigs = useQuery(rigsOptions());
+  const declared = useQuery(declarationsOptions());
+  const failed = queue.error ?? study.error ?? rigs.error ?? declared.error;
+  if (failed && (!queue.data || !study.data || !rigs.data || !declared.data)) return <ErrorNote error={failed} again={() => void queue.refetch()} />;
+  if (!queue.data || !study.data || !rigs.data || !declared.data) return <Waiting what="Looking what waits for the oven …" />;
+  const test = study.data.tests.find((t) => t.id === testId);
+  const step = declared.data.methods.find((m) => m.name === test?.method)?.steps.find((s) => s.kind === "ramp");
+  const fields = step?.fields.filter((f, i) => f.usual > 0 && i < step.fields.length - 2) ?? [];
+  if (!test || !step || !fields.length) return <Empty title="Nothing of this test is seen in an oven">Choose another test from the bench.</Empty>;
+  const serving = rigs.data.items.filter((r) => r.methods.includes(test.method));
+  if (!serving.length) {
+    return (
+      <Empty title="No oven does this test yet">
+        <Link to="/rigs/new" search={{ method: test.method }}>
+          Add it as a rig
+        </Link>
+        , with the thermometer that is read.
+      </Empty>
+    );
+  }
+  return <Sitting key={testId} test={test} fields={fields} rigs={serving} items={queue.data.items} studyId={queue.data.study_id} title={study.data.title} blind={blind} />;
+}
+
+interface SittingProps {
+  test: Schemas["TestView"];
+  fields: readonly Schemas["FieldView"][];
+  rigs: readonly Schemas["RigView"][];
+  items: readonly Schemas["QueueItem"][];
+  studyId: string;
+  title: string;
+  blind: boolean;
+}
+
+function Sitting({ test, fields, rigs, items, studyId, title, blind }: SittingProps) {
+  const oven = useOven(test.id, fields, test.outcomes);
+  const navigate = useNavigate();
+  const { sitting } = oven;
+  const rig = rigs.find((r) => r.id === sitting.rig) ?? rigs[0];
+  const waiting = items.filter((i) => i.state === "waiting" || i.state === "measured");
+  const unit = rig && fields[0] ? unitOf(rig, fields[0]) : "°C";
+  const head = (
+    <div className={css.head}>
+      <h1>Oven: {test.label.toLowerCase()}</h1>
+      <span className="soft">
+        {title} · {test.orientation} · {rig?.name}
+      </span>
+      <span style={{ flex: 1 }} />
+      <Link to="/bench" search={{ test: test.id }}>
+        one by one
+      </Link>
+    </div>
+  );
+  if (!sitting.members.length) {
+    return (
+      <div className="page">
+        {head}
+        {oven.forgotten && (
+          <p role="status">
+            The sitting was forgotten.{" "}
+            <Button size="compact-sm" variant="default" onClick={oven.bringBack}>
+              Bring it back
+            </Button>
+          </p>
+        )}
+        <Begin rigs={rigs} waiting={waiting} onBegin={oven.begin} />
+      </div>
+    );
+  }
+  const out = async () => {
+    await oven.takeOut();
+    await navigate({ to: "/studies/$studyId/findings", params: { studyId }, search: { test: test.id } });
+  };
+  return (
+    <div className="page">
+      {head}
+      <OvenStrip sitting={sitting} fields={fields} unit={unit} />
+      <Thermometer oven={oven} unit={unit} every={rig?.geometry["noticed_step"]} />
+      <ul className={css.lanes} aria-label="In the oven">
+        {sitting.members.map((m, i) => (
+          <Lane key={m.specimen_id} oven={oven} letter={LETTERS[i] ?? ""} member={m} item={items.find((x) => x.specimen_id === m.specimen_id)} test={test} fields={fields} unit={unit} blind={blind} />
+        ))}
+      </ul>
+      <div className={css.foot}>
+        <span className="soft">
+          <kbd>Enter</kbd> keeps the temperature · a letter tells what is seen of that specimen · <kbd>U</kbd> takes the last back
+        </span>
+        <span className={css.ends}>
+          <Button variant="subtle" onClick={oven.forget}>
+            Forget this sitting
+          </Button>
+          <button type="button" data-thumb className={css.out} aria-disabled={!oven.ready} onClick={() => oven.ready && void out()}>
+            Take them out
+          </button>
+        </span>
+      </div>
+    </div>
+  );
+}
+
+/** Which specimens go in together. */
+function Begin({ rigs, waiting, onBegin }: { rigs: readonly Schemas["RigView"][]; waiting: readonly Schemas["QueueItem"][]; onBegin: Oven["begin"] }) {
+  const [rig, setRig] = useState(rigs[0]?.id ?? "");
+  const places = rigs.find((r) => r.id === rig)?.places ?? 1;
+  const most = Math.min(places > 1 ? places : 9, LETTERS.length);
+  const [left, setLeft] = useState<readonly string[]>([]);
+  if (!waiting.length) return <Empty title="Nothing waits for the oven">Every specimen that is printed has been tested.</Empty>;
+  const going = waiting.filter((i) => !left.includes(i.specimen_id)).slice(0, most);
+  return (
+    <>
+      <p>
+        {going.length} of {waiting.length} that wait go in, in the random order of the test{places > 1 ? `: the oven has ${String(places)} places` : ""}. Leave out whom you like.
+      </p>
+      <ul className={css.chosen}>
+        {waiting.map((i) => (
+          <li key={i.specimen_id}>
+            <button type="button" aria-pressed={going.includes(i)} onClick={() => setLeft((l) => (l.includes(i.specimen_id) ? l.filter((x) => x !== i.specimen_id) : [...l, i.specimen_id]))}>
+              {i.code}
+            </button>
+          </li>
+        ))}
+      </ul>
+      <div className={css.ends}>
+        {rigs.length > 1 && <NativeSelect aria-label="Oven" value={rig} onChange={(e) => setRig(e.currentTarget.value)} data={rigs.map((r) => ({ value: r.id, label: r.name }))} />}
+        <Button data-autofocus autoFocus disabled={!going.length} onClick={() => onBegin(rig, going)}>
+          Put {going.length} in
+        </Button>
+      </div>
+    </>
+  );
+}
+
+/** What the oven shows, typed; letters go to the specimens from here too. */
+function Thermometer({ oven, unit, every }: { oven: Oven; unit: string; every: number | undefined }) {
+  const [raw, setRaw] = useState("");
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    field.current?.focus();
+  }, []);
+  const keys = (e: React.KeyboardEvent) => {
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
+    const key = e.key.toLowerCase();
+    if (e.key === "Enter") {
+      if (raw.trim() && oven.read(raw.trim())) setRaw("");
+    } else if (key === "u") oven.undo();
+    else if (key.length === 1 && LETTERS.includes(key)) oven.mark(key);
+    else return;
+    e.preventDefault();
+  };
+  return (
+    <div className={css.now}>
+      <label className={css.shows}>
+        <span className="soft">the oven shows, {unit}</span>
+        <input ref={field} inputMode="decimal" autoComplete="off" value={raw} onChange={(e) => setRaw(e.currentTarget.value)} onKeyDown={keys} />
+      </label>
+      <span className="soft" role="status">
+        {oven.notice ?? (every === undefined ? "looked at as often as the temperature is typed" : `look and type every ${String(every)} ${unit}: the onset is half a step before it is seen`)}
+      </span>
+    </div>
+  );
+}
+
+interface LaneProps {
+  oven: Oven;
+  letter: string;
+  member: Oven["sitting"]["members"][number];
+  item: Schemas["QueueItem"] | undefined;
+  test: Schemas["TestView"];
+  fields: readonly Schemas["FieldView"][];
+  unit: string;
+  blind: boolean;
+}
+
+function Lane({ oven, letter, member, item, test, fields, unit, blind }: LaneProps) {
+  const own = oven.sitting.seen.filter((s) => s.specimen_id === member.specimen_id);
+  const others = test.outcomes.filter((o) => o.bound === "exact");
+  return (
+    <li className={css.lane} data-seen={own.length || undefined}>
+      <button type="button" data-thumb className={css.letter} aria-label={`${member.code}: seen now`} onClick={() => oven.mark(letter)}>
+        <kbd>{letter.toUpperCase()}</kbd>
+      </button>
+      <strong className={css.code}>{member.code}</strong>
+      {!blind && item?.arm && (
+        <span className={css.arm}>
+          <ArmSwatch arm={item.arm} size={22} /> {item.arm.material.product}
+        </span>
+      )}
+      <span className={css.told}>
+        {own.length
+          ? own.map((s) => (
+              <span key={s.id}>
+                {fields.find((f) => f.name === s.field)?.label} <strong>{s.raw}</strong> {unit}
+              </span>
+            ))
+          : "stands"}
+      </span>
+      {own.length > 0 && others.length > 1 && (
+        <NativeSelect size="xs" aria-label={`How ${member.code} ended`} value={member.outcome ?? others[0]?.name ?? ""} onChange={(e) => oven.tell(member.specimen_id, e.currentTarget.value)} data={others.map((o) => ({ value: o.name, label: o.label }))} />
+      )}
+      <button type="button" className={css.leave} aria-label={`Leave ${member.code} out of this sitting`} onClick={() => oven.leave(member.specimen_id)}>
+        ×
+      </button>
+    </li>
+  );
+}

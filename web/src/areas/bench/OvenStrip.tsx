@@ -1,0 +1,66 @@
+import type { Schemas } from "../../api/client";
+import { domainOf, scale } from "../../figures/scale";
+import { tickLabel, ticks } from "../../ui/format";
+import { useNow } from "../../ui/useNow";
+import { LETTERS, type Sitting, temperatureOf } from "./oven";
+import css from "./oven.module.css";
+
+const [W, H, LEFT, RIGHT, TOP, BASE] = [1180, 250, 62, 1150, 24, 206];
+
+/** Temperature over time, and on it what was seen of each specimen, by its letter. */
+export function OvenStrip({ sitting, fields, unit }: { sitting: Sitting; fields: readonly Schemas["FieldView"][]; unit: string }) {
+  const now = useNow();
+  const begun = sitting.track[0]?.at ?? now;
+  const minutes = (at: number) => (at - begun) / 60_000;
+  const span = Math.max(10, minutes(now) * 1.08);
+  const temperatures = sitting.track.map((r) => temperatureOf(r.raw)).filter(Number.isFinite);
+  const [low, high] = domainOf(temperatures.length ? [...temperatures, (temperatures[0] ?? 20) + 20] : [20, 100]);
+  const x = scale([0, span], LEFT, RIGHT);
+  const y = scale([low, high], BASE, TOP);
+  const across = ticks(0, span, 8);
+  const up = ticks(low, high, 4);
+  const points = sitting.track.filter((r) => Number.isFinite(temperatureOf(r.raw))).map((r) => [x(minutes(r.at)), y(temperatureOf(r.raw))] as const);
+  const marks = sitting.seen.map((s, i) => {
+    const order = sitting.members.findIndex((m) => m.specimen_id === s.specimen_id);
+    // what was seen at one temperature stands beside one another
+    const beside = sitting.seen.slice(0, i).filter((o) => o.raw === s.raw).length;
+    return { s, letter: (LETTERS[order] ?? "").toUpperCase(), at: x(minutes(s.at)) + 17 * beside, height: y(temperatureOf(s.raw)), first: s.field === fields[0]?.name };
+  });
+  return (
+    <svg viewBox={`0 0 ${String(W)} ${String(H)}`} className={css.strip} role="img" aria-label={`Temperature over time, ${String(sitting.track.length)} readings, ${String(sitting.seen.length)} seen`}>
+      <path d={`M${String(LEFT)} ${String(TOP - 8)}V${String(BASE)}H${String(RIGHT)}`} fill="none" stroke="var(--ink)" strokeWidth="1.6" />
+      {across.map((t) => (
+        <text key={t} x={x(t)} y={BASE + 20} textAnchor="middle" fontSize="15" fill="var(--soft)">
+          {tickLabel(t, across)}
+        </text>
+      ))}
+      {up.map((t) => (
+        <g key={t}>
+          <path d={`M${String(LEFT)} ${String(y(t))}H${String(RIGHT)}`} stroke="var(--line)" strokeWidth="1" />
+          <text x={LEFT - 8} y={y(t) + 5} textAnchor="end" fontSize="15" fill="var(--soft)">
+            {tickLabel(t, up)}
+          </text>
+        </g>
+      ))}
+      <text x={(LEFT + RIGHT) / 2} y={H - 6} textAnchor="middle" fontSize="15" fill="var(--soft)">
+        minutes since the first reading
+      </text>
+      <text x={LEFT + 8} y={TOP + 2} fontSize="15" fill="var(--soft)">
+        temperature, {unit}
+      </text>
+      <polyline points={points.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--accent)" strokeWidth="2.5" />
+      {points.map(([px, py]) => (
+        <circle key={`${String(px)}-${String(py)}`} cx={px} cy={py} r="4.5" fill="var(--accent)" />
+      ))}
+      {marks.map((m) => (
+        <g key={m.s.id}>
+          <path d={`M${String(m.at)} ${String(m.height + 3)}v16`} stroke="var(--ink)" strokeWidth="2" strokeDasharray={m.first ? undefined : "3 3"} />
+          <rect x={m.at - 8} y={m.height + 19} width="16" height="20" rx="4" fill={m.first ? "var(--surface)" : "var(--ink)"} stroke="var(--ink)" strokeWidth="1.6" />
+          <text x={m.at} y={m.height + 34} textAnchor="middle" fontSize="14" fontWeight="700" fill={m.first ? "var(--ink)" : "var(--surface)"}>
+            {m.letter}
+          </text>
+        </g>
+      ))}
+    </svg>
+  );
+}
