@@ -11,12 +11,19 @@ from assayer.core.curves.remarks import clipped
 from assayer.core.errors import EntryError
 from assayer.core.filament.claims import Statement, contradictions
 from assayer.core.filament.window import Span, Window
+from assayer.core.formulas.errors import FormulaError
+from assayer.core.formulas.grammar import parse
 from assayer.core.gcode.inspection import Inspection, inspect
 from assayer.core.gcode.judging import against_sheet
 from assayer.core.gcode.layers import Layer, Spread
 from assayer.core.methods import REGISTRY
 from assayer.core.methods.inputs import Entry, Inputs
+from assayer.core.methods.onset import passed_for_good
 from assayer.core.settings.sheet import Difference, Schedule, Set, Sheet, check_sheet
+from assayer.core.shapes.pull_bars import PULL_BARS
+from assayer.core.stats.groups import summarise
+from assayer.core.stats.ratios import ratio_of_means
+from assayer.core.stats.verdicts import Verdict, VerdictWord, _nearer
 
 
 @pytest.mark.parametrize(
@@ -130,3 +137,46 @@ def test_a_bar_may_hang_down_at_the_temperature_at_which_it_began_to_sag():
     assert [(r.key, r.value) for r in found.results] == [("sag_onset", 60.0), ("total_failure", 60.0)]
     with pytest.raises(EntryError, match="before it began to sag"):
         seen(noticed_at=62.0, noticed_step=4.0, failed_at=59.9)
+
+
+def test_what_never_stays_above_before_the_end_is_not_passed_for_good():
+    x = np.array([10.0, 20.0, 30.0])
+    assert passed_for_good(x, np.array([-1.0, 1.0, 0.0])) is None, "it ends at the limit, not above it"
+    assert passed_for_good(x, np.array([-1.0, 0.0, 2.0])) == 20.0
+    assert passed_for_good(x, np.array([-1.0, 1.0, 2.0])) == 15.0
+    assert passed_for_good(x, np.array([1.0, 1.0, 2.0])) == 10.0
+
+
+def test_a_ratio_has_an_interval_as_long_as_one_of_the_two_scatters():
+    still, moving = summarise([5.0, 5.0, 5.0]), summarise([10.0, 11.0, 12.0])
+    assert ratio_of_means(still, still).ci95 is None
+    for one, other in ((still, moving), (moving, still)):
+        found = ratio_of_means(one, other)
+        # only one of them scatters: its own degrees of freedom, and its variance alone
+        assert (found.df, found.log_se) == (pytest.approx(2.0), pytest.approx((1 / 3 / 11**2) ** 0.5))
+
+
+def test_as_far_on_the_other_side_needs_more_than_the_interval():
+    undecided = Verdict("g", 0.0, None, None, VerdictWord.UNDECIDED, None, notes=[])
+    assert _nearer(undecided, -1.0, 1.0, 1.99).notes == ["off to the other side of the target, about as far"]
+    assert _nearer(undecided, -1.0, 1.0, 2.0).notes == []
+    assert _nearer(undecided, 1.0, 1.0, 0.1).notes == []
+    assert _nearer(undecided, 3.0, 1.0, 2.0).word is VerdictWord.UNDECIDED
+    assert _nearer(undecided, 3.0, 1.0, 1.99).word is VerdictWord.BETTER
+
+
+def test_a_fillet_of_a_quarter_turn_is_still_one():
+    """Ends that are wider by twice the radius: the fillet takes just the radius of the length; any more, and there is none."""
+    bar = PULL_BARS[0]
+    assert not bar.resized({"end_width": bar.width + 2 * bar.radius, "overall": 400.0}).refusals()
+    with pytest.raises(EntryError, match="leaves no ends"):
+        bar.resized({"end_width": bar.width + 2 * bar.radius + 0.1, "overall": 400.0})
+
+
+def test_a_number_takes_the_unit_behind_it_and_nothing_else():
+    assert parse("2 mm").unit is not None
+    for text in ("2 N", "2 MPa", "2 min"):
+        assert parse(text).unit is not None
+    for text in ("2 min(3, 4)", "2 frobs", "2 width"):
+        with pytest.raises(FormulaError, match="write \\* before it"):
+            parse(text)
