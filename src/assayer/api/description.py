@@ -5,8 +5,6 @@ from __future__ import annotations
 import re
 from typing import NotRequired, TypedDict, cast
 
-from pydantic import BaseModel
-
 from assayer.api.problems import TITLES, Problem
 
 Schema = dict[str, str]
@@ -20,9 +18,8 @@ class Content(TypedDict):
 
 
 class Answer(TypedDict, total=False):
-    """One answer, as OpenAPI describes it (`$ref` left aside); `model` is FastAPI's short cut to a schema."""
+    """One answer, as OpenAPI describes it (`$ref` left aside)."""
 
-    model: type[BaseModel]
     description: str
     content: dict[str, Content]
 
@@ -38,6 +35,7 @@ class Operation(TypedDict):
 
 class Components(TypedDict):
     responses: NotRequired[dict[str, Answer | Schema]]
+    schemas: dict[str, object]
 
 
 class Document(TypedDict):
@@ -75,12 +73,14 @@ BYTES: dict[str, object] = {"requestBody": _BYTES}
 
 
 def declared(*statuses: int) -> Answers:
-    """The `responses=` of a route that may answer with these problems; those that any request may meet go without saying."""
+    """The `responses=` of a route that may answer with these problems; those that any request may meet go without saying.
+
+    Told as where the schema stands, not as a model: FastAPI would build it anew for each route and status, a fifth of a start.
+    """
     wanted = {*statuses, 400, 413, 422, 503, 507}
     return {
         status: _answer(
             {
-                "model": Problem,
                 "description": TITLES.get(status, "Problem"),
                 "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
             }
@@ -92,14 +92,19 @@ def declared(*statuses: int) -> Answers:
 def describe_once(description: dict[str, object]) -> None:
     """Put each problem of a description in one place, referred to by the routes that may answer with it."""
     document = cast("Document", description)
+    problem = Problem.model_json_schema(mode="serialization", ref_template="#/components/schemas/{model}")
+    for told in problem["properties"].values():
+        # what is left out says nothing: as FastAPI tells it of every other answer
+        if "default" in told and told["default"] is None:
+            del told["default"]
+    for name, schema in {**problem.pop("$defs", {}), "Problem": problem}.items():
+        document["components"]["schemas"].setdefault(name, schema)
     shared = document["components"].setdefault("responses", {})
     for operations in document["paths"].values():
         for operation in operations.values():
             for status, answer in operation["responses"].items():
                 content = cast("Answer", answer).get("content", {})
                 if "application/problem+json" in content:
-                    # FastAPI adds the model as plain JSON too, which is never sent
-                    content.pop("application/json", None)
                     shared[f"Problem{status}"] = answer
                     operation["responses"][status] = {"$ref": f"#/components/responses/Problem{status}"}
 
