@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
@@ -23,5 +24,10 @@ class Instant(TypeDecorator[datetime]):
             raise ValueError(f"an instant needs a zone, but got {value!r}")
         return value.astimezone(UTC).replace(tzinfo=None)
 
-    def process_result_value(self, value: Any, dialect: Dialect) -> datetime | None:
-        return None if value is None else value.replace(tzinfo=UTC)
+    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], datetime | None]:
+        """Text to an instant in one step: there are thousands on a page, and two steps take five times as long."""
+        return _instant
+
+
+def _instant(text: str | None) -> datetime | None:
+    return None if text is None else datetime.fromisoformat(text + "+00:00")
