@@ -221,3 +221,56 @@ def test_draws_are_the_middles_of_equal_shares_of_probability():
     low, high = few.rank({"strength": 1})[0].score_ci90
     assert low == pytest.approx((40 + 2 * stats.t.ppf(0.075, 5) - 20) / 40, rel=1e-5)
     assert high == pytest.approx((40 + 2 * stats.t.ppf(0.975, 5) - 20) / 40, rel=1e-5)
+
+
+SHADE = Criterion("shade", 4.0, 1.5, required=2.0, near=True)
+"""Wanted 1.5; of no use 2.5 off it; half a step off may be."""
+
+
+@pytest.mark.parametrize(("value", "useful"), [(1.5, 1), (4.0, 0), (-1.0, 0), (9.0, 0), (2.5, 0.6), (0.5, 0.6), (3.25, 0.3)])
+def test_what_is_wanted_is_best_and_is_left_to_either_side(value, useful):
+    assert SHADE.useful(value) == pytest.approx(useful)
+    # the same whichever side "no use" was named on
+    assert Criterion("shade", -1.0, 1.5, near=True).useful(value) == pytest.approx(useful)
+    exact = draws({("a", "shade"): Estimate(value, 1e-9, 4), ("b", "shade"): Estimate(1.5, 1e-9, 4)}, [SHADE]).rank({"shade": 1})
+    shown = next(r for r in exact if r.name == "a")
+    assert (shown.usefulness["shade"], shown.score_low) == (pytest.approx(useful), pytest.approx(useful))
+    assert shown.score_ci90 == (pytest.approx(useful, abs=1e-5), pytest.approx(useful, abs=1e-5)), "the draws know it too"
+
+
+def test_a_mean_at_what_is_wanted_is_worth_less_than_all_as_long_as_it_is_uncertain():
+    """A second computation: the mean of 1 − |t·se|/span over ordinary samples."""
+    known = {("a", "shade"): Estimate(1.5, 0.5, 6), ("b", "shade"): Estimate(2.5, 0.01, 6)}
+    ranking = draws(known, [SHADE])
+    drawn = ranking._useful[0, ranking.names.index("a")]
+    sample = 1 - np.abs(0.5 * np.random.default_rng(5).standard_t(6, 200_000)) / 2.5
+    assert float(drawn.mean()) == pytest.approx(float(np.clip(sample, 0, 1).mean()), abs=0.004)
+    assert [r.name for r in ranking.rank({"shade": 1})] == ["a", "b"]
+
+
+@pytest.mark.parametrize(
+    ("value", "se", "found"),
+    [
+        (1.6, 0.05, "pass"),
+        (1.4, 0.05, "pass"),
+        (2.2, 0.05, "fail"),
+        (0.8, 0.05, "fail"),
+        (2.0, 0.05, "undecided"),
+        (1.0, 0.05, "undecided"),
+        (1.5, 1.0, "undecided"),
+    ],
+)
+def test_as_near_as_is_required_on_the_whole_of_the_interval(value, se, found):
+    ranked = draws({("a", "shade"): Estimate(value, se, 8)}, [SHADE]).rank({"shade": 1})[0]
+    assert ranked.requirements["shade"] == found
+
+
+def test_a_bound_below_what_is_wanted_may_be_anything_and_beyond_it_only_worse():
+    def band(value, bound):
+        r = draws({("a", "shade"): Estimate(value, 1e-9, 8, bound=bound)}, [SHADE]).rank({"shade": 1})[0]
+        return pytest.approx(r.score_low), pytest.approx(r.score_high), r.requirements["shade"]
+
+    assert band(0.5, Bound.AT_LEAST) == (0, 1, "undecided")
+    assert band(2.5, Bound.AT_MOST) == (0, 1, "undecided")
+    assert band(2.5, Bound.AT_LEAST) == (0, 0.6, "fail")
+    assert band(0.5, Bound.AT_MOST) == (0, 0.6, "fail")

@@ -122,3 +122,28 @@ def test_what_is_measured_is_not_graded_and_a_display_is_asked_of_what_shows_som
         rigs.add_rig(table.workspace, ACTOR, rig(name="blind frame", channels=[]))
     with pytest.raises(EntryError, match="no trait 'colour'"):
         Lab(table.workspace, [NewTest(id=new_id(), method="graded", orientation="flat", protocol={"traits": ["colour"]})], ("Outdoor",), name="x")
+
+
+def test_a_purpose_names_the_step_of_a_trait_without_a_good_side(table):
+    from assayer.services.choose import purposes, ranking
+    from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
+
+    for arm, steps in ((0, (1, 1, 2, 1)), (1, (4, 4, 3, 4))):
+        for specimen, step in zip(table.of(arm), steps, strict=True):
+            table.grade(specimen, "sheen", step)
+            table.grade(specimen, None, None, complete=True, outcome="graded")
+    option = next(o for o in purposes.criterion_options(table.workspace, table.study.id).items if o.quantity == "median@sheen" or o.label == "sheen")
+    assert option.good_side == "none"
+    spec = CriterionSpec(id=new_id(), test_id=table.tests[0], quantity=option.quantity, no_use=3.25, all_needed=1.25, near=True)
+    made = purposes.add_purpose(table.workspace, ACTOR, NewPurpose(id=new_id(), study_id=table.study.id, title="matt", criteria=[spec]))[0]
+    assert made.criteria[0].near is True
+    matt, glossy = (next(r for r in ranking.rank(table.workspace, made.id).ranked if r.arm_id == arm) for arm in table.arms)
+    assert (matt.usefulness[spec.id], glossy.usefulness[spec.id]) == (pytest.approx(1), pytest.approx(0))
+    # glossy is wanted: the other one, and the old draws are not used
+    other = spec.model_copy(update={"all_needed": 3.75, "no_use": 1.75})
+    purposes.edit_purpose(table.workspace, ACTOR, made.id, PurposeEdit(criteria=[other]), made.revision)
+    again = {r.arm_id: r.usefulness[spec.id] for r in ranking.rank(table.workspace, made.id).ranked}
+    assert again == {table.arms[0]: pytest.approx(0), table.arms[1]: pytest.approx(1)}
+    plain = other.model_copy(update={"near": False, "no_use": 1.25})
+    purposes.edit_purpose(table.workspace, ACTOR, made.id, PurposeEdit(criteria=[plain]), None)
+    assert {r.usefulness[spec.id] for r in ranking.rank(table.workspace, made.id).ranked} == {0, 1}

@@ -3335,6 +3335,12 @@ export interface components {
             all_needed: number;
             /** Id */
             id: string;
+            /**
+             * Near
+             * @description `all_needed` is what is wanted, and `no_use` as far from it, to either side, as is of no use
+             * @default false
+             */
+            near: boolean;
             /** No Use */
             no_use: number;
             /** Quantity */
@@ -3359,6 +3365,8 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /** Near */
+            near: boolean;
             /** No Use */
             no_use: number;
             /** Orientation */

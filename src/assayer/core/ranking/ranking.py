@@ -44,13 +44,17 @@ class Criterion:
     no_use, all_needed : float
         Values of the quantity at which it is of no use, and as good as is needed; either may be greater.
     required : float or None
-        A hard limit on the side of `all_needed`.
+        A hard limit on the side of `all_needed`; with `near`, as far off as may be, to either side.
+    near : bool
+        `all_needed` is the value that is wanted, and it is of no use as far from it, to either side, as `no_use`:
+        for traits without a good side (METHODS 12), and for sizes.
     """
 
     key: str
     no_use: float
     all_needed: float
     required: float | None = None
+    near: bool = False
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.no_use) and math.isfinite(self.all_needed)) or self.no_use == self.all_needed:
@@ -59,6 +63,17 @@ class Criterion:
     @property
     def higher_is_better(self) -> bool:
         return self.all_needed > self.no_use
+
+    def useful(self, value: float) -> float:
+        """The usefulness of a value, 0 to 1."""
+        span = self.all_needed - self.no_use
+        return min(1.0, max(0.0, 1 - abs((value - self.all_needed) / span) if self.near else (value - self.no_use) / span))
+
+    def improves(self, known: Estimate) -> bool:
+        """Whether a true mean beyond its bound would be better."""
+        if self.near:
+            return (known.shown() < self.all_needed) == (known.bound is Bound.AT_LEAST)
+        return (known.bound is Bound.AT_LEAST) == self.higher_is_better
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,7 +183,6 @@ class RankingDraws:
         levels = (np.arange(draws) + 0.5) / draws
         quantiles: dict[float, NDArray[np.float32]] = {}
         for c, criterion in enumerate(self.criteria):
-            span = criterion.all_needed - criterion.no_use
             for m, name in enumerate(self.names):
                 known = self.estimates.get((name, criterion.key))
                 if known is None:
@@ -182,14 +196,15 @@ class RankingDraws:
                 if known.log:
                     # with one degree of freedom the draws reach far: beyond e^80 every scale is used up
                     np.exp(np.minimum(drawn, np.float32(80), out=drawn), out=drawn)
-                drawn -= np.float32(criterion.no_use)
-                drawn *= np.float32(1 / span)
-                np.clip(drawn, 0, 1, out=drawn)
-                at_mean = min(1.0, max(0.0, (known.shown() - criterion.no_use) / span))
+                _to_usefulness(drawn, criterion)
+                at_mean = criterion.useful(known.shown())
                 self._shown[c, m] = at_mean
                 if known.bound is Bound.EXACT:
                     self._useful[c, m], self._at_mean[c, m] = drawn, at_mean
-                elif (known.bound is Bound.AT_LEAST) == criterion.higher_is_better:
+                elif criterion.near and criterion.improves(known):
+                    # the true mean may come up to what is wanted, and go beyond it: anything is possible
+                    self._open[c, m] = (np.ones_like(drawn), 1.0)
+                elif criterion.improves(known):
                     # the true mean may be better: from the face value up to all that is needed
                     self._useful[c, m], self._at_mean[c, m] = drawn, at_mean
                     self._open[c, m] = (1 - drawn, 1 - at_mean)
@@ -260,16 +275,47 @@ class RankingDraws:
                 continue
             z = t_quantile(0.975, known.df)
             ends = (known.shown(-z), known.shown(z))
+            if criterion.near:
+                found[criterion.key] = _near_enough(criterion, known, ends)
+                continue
             good, bad = (min(ends), max(ends)) if criterion.higher_is_better else (-max(ends), -min(ends))
             limit = criterion.required if criterion.higher_is_better else -criterion.required
             # true values beyond their bounds may turn a failure on the good side, or a pass on the bad one
-            may_improve = known.bound is not Bound.EXACT and (known.bound is Bound.AT_LEAST) == criterion.higher_is_better
+            may_improve = known.bound is not Bound.EXACT and criterion.improves(known)
             may_worsen = known.bound is not Bound.EXACT and not may_improve
             if good >= limit and not may_worsen:
                 found[criterion.key] = Requirement.PASS
             elif bad < limit and not may_improve:
                 found[criterion.key] = Requirement.FAIL
         return found
+
+
+def _to_usefulness(drawn: NDArray[np.float32], criterion: Criterion) -> None:
+    """Draws of a mean, in place, to draws of its usefulness; in float32, since there are many."""
+    span = criterion.all_needed - criterion.no_use
+    if criterion.near:
+        drawn -= np.float32(criterion.all_needed)
+        np.abs(drawn, out=drawn)
+        drawn *= np.float32(-1 / abs(span))
+        drawn += np.float32(1)
+    else:
+        drawn -= np.float32(criterion.no_use)
+        drawn *= np.float32(1 / span)
+    np.clip(drawn, 0, 1, out=drawn)
+
+
+def _near_enough(criterion: Criterion, known: Estimate, ends: tuple[float, float]) -> Requirement:
+    """Whether a mean lies as near to what is wanted as is required: on the whole of its interval, on none of it, or it is not known."""
+    assert criterion.required is not None
+    room = abs(criterion.required - criterion.all_needed)
+    low, high = min(ends) - criterion.all_needed, max(ends) - criterion.all_needed
+    if known.bound is Bound.AT_LEAST:
+        high = math.inf
+    elif known.bound is Bound.AT_MOST:
+        low = -math.inf
+    if low >= -room and high <= room:
+        return Requirement.PASS
+    return Requirement.FAIL if high < -room or low > room else Requirement.UNDECIDED
 
 
 def _beats(low: NDArray[np.float32], best: NDArray[np.float32], running: NDArray[np.bool_]) -> tuple[NDArray[np.float64], list[list[float]]]:

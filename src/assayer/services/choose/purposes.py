@@ -132,7 +132,7 @@ def _weights(purpose: Purpose) -> dict[str, object]:
 
 def _told(purpose: Purpose) -> dict[str, object]:
     """For the record: what a purpose asked for."""
-    limits = ("test_id", "quantity", "no_use", "all_needed", "required", "weight")
+    limits = ("test_id", "quantity", "no_use", "all_needed", "required", "near", "weight")
     return {"title": purpose.title, "criteria": {c.id: {name: getattr(c, name) for name in limits} for c in purpose.criteria}}
 
 
@@ -168,7 +168,7 @@ def _checked(session: Session, study_id: str, specs: list[CriterionSpec]) -> lis
         if (spec.test_id, spec.quantity) in seen:
             raise EntryError(f"criterion {position + 1} is there twice", "criteria", row=position + 1)
         seen.add((spec.test_id, spec.quantity))
-        Criterion(spec.quantity, spec.no_use, spec.all_needed, spec.required)
+        Criterion(spec.quantity, spec.no_use, spec.all_needed, spec.required, spec.near)
     return specs
 
 
@@ -205,6 +205,7 @@ def _criterion_view(c: PurposeCriterion, test: Test) -> CriterionView:
         no_use=c.no_use,
         all_needed=c.all_needed,
         required=c.required,
+        near=c.near,
         weight=c.weight,
         derived=c.quantity in DERIVED,
     )

@@ -27,7 +27,7 @@ def rank(workspace: Workspace, purpose_id: str, weights: Mapping[str, float] | N
         purpose = find(session, Purpose, purpose_id)
         study = find(session, Study, purpose.study_id)
         used = {c.id: (weights or {}).get(c.id, c.weight) for c in purpose.criteria}
-        key = (str(workspace.db.path), purpose_id, study.revision, tuple((c.id, c.no_use, c.all_needed, c.required) for c in purpose.criteria))
+        key = (str(workspace.db.path), purpose_id, study.revision, tuple((c.id, c.no_use, c.all_needed, c.required, c.near) for c in purpose.criteria))
         draws = _draws.of(key, lambda: _make_draws(session, purpose, study))
     return Ranking(
         purpose_id=purpose_id,
@@ -59,7 +59,7 @@ def _ranked_view(draws: RankingDraws, r: Ranked) -> RankedView:
 def _make_draws(session: Session, purpose: Purpose, study: Study) -> RankingDraws:
     arms = arms_of(session, study.id)
     tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study.id))}
-    criteria = [Criterion(c.id, c.no_use, c.all_needed, c.required) for c in purpose.criteria]
+    criteria = [Criterion(c.id, c.no_use, c.all_needed, c.required, c.near) for c in purpose.criteria]
     estimates: dict[tuple[str, str], Estimate] = {}
     for c in purpose.criteria:
         found = _ratio_estimates(session, c, arms, tests) if c.quantity in DERIVED else _group_estimates(session, c, arms, tests)

@@ -6,17 +6,18 @@ from typing import Annotated
 
 from pydantic import AfterValidator, Field, StringConstraints
 
-from assayer.services.requests import Id, Real, Request, printable
+from assayer.services.requests import Flag, Id, Real, Request, printable
 
 
 class CriterionSpec(Request):
     id: Id
     test_id: Id
-    quantity: Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[a-z0-9_]+(@[0-9.]+)?$")]
+    quantity: Annotated[str, StringConstraints(min_length=1, max_length=60, pattern=r"^[a-z0-9_]+(@[A-Za-z0-9_. -]+)?$")]
     no_use: Annotated[Real, Field(ge=-1e9, le=1e9)]
     all_needed: Annotated[Real, Field(ge=-1e9, le=1e9)]
     required: Annotated[Real, Field(ge=-1e9, le=1e9)] | None = None
     weight: Annotated[Real, Field(ge=0, le=1000)] = 1.0
+    near: Annotated[Flag, Field(description="`all_needed` is what is wanted, and `no_use` as far from it, to either side, as is of no use")] = False
 
 
 class NewPurpose(Request):

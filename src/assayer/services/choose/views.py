@@ -29,6 +29,7 @@ class CriterionView(View):
     no_use: float
     all_needed: float
     required: float | None
+    near: bool
     weight: float
     derived: bool
 

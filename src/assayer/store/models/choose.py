@@ -29,6 +29,7 @@ class PurposeCriterion(Base):
     no_use: Mapped[float]
     all_needed: Mapped[float]
     required: Mapped[float | None]
+    near: Mapped[bool] = mapped_column(default=False, server_default="0")
     weight: Mapped[float]
     position: Mapped[int]
     __table_args__ = (

@@ -137,11 +137,11 @@ function Criterion({ criterion: c, weight, share, onWeight }: { criterion: Crite
       </div>
       <Slider value={weight} onChange={onWeight} min={0} max={10} step={0.5} label={(v) => `weight ${v}`} thumbLabel={`weight of ${c.label}, ${c.orientation}`} />
       <div className="soft" style={{ fontSize: "0.82rem" }}>
-        no use at {value(c.no_use)}, all that is needed at {value(c.all_needed)}
+        {c.near ? `wanted ${value(c.all_needed)}, no use ${value(c.all_needed - Math.abs(c.no_use - c.all_needed))} or ${value(c.all_needed + Math.abs(c.no_use - c.all_needed))}` : `no use at ${value(c.no_use)}, all that is needed at ${value(c.all_needed)}`}
         {c.required !== null && (
           <span style={{ color: "var(--ink)" }}>
             {" "}
-            · must {c.all_needed > c.no_use ? "reach" : "stay below"} {value(c.required)}
+            · must {c.near ? "be as near as" : c.all_needed > c.no_use ? "reach" : "stay below"} {value(c.required)}
           </span>
         )}
       </div>

@@ -1,4 +1,4 @@
-import { Button, Select, TextInput } from "@mantine/core";
+import { Button, Checkbox, Select, TextInput } from "@mantine/core";
 import { useForm, type UseFormReturnType } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -24,6 +24,8 @@ interface Row {
   noUse: string;
   needed: string;
   required: string;
+  /** A value is wanted, not a side: what lies off it, to either side, is of less use. */
+  near: boolean;
   /** What is kept of it, and how it was shown: limits that are not touched stay to the last digit, whatever the unit. */
   kept?: { of: Kept; noUse: string; needed: string; required: string };
 }
@@ -37,9 +39,9 @@ const rowOf = (choice: Schemas["CriterionOption"], kept?: Kept): Row => {
   const limit = (value: number | null | undefined) => (value == null ? "" : typed(Number(shown.at(value).toPrecision(8))));
   if (kept) {
     const limits = { noUse: limit(kept.no_use), needed: limit(kept.all_needed), required: limit(kept.required) };
-    return { ...rowOf(choice), ...limits, id: kept.id, kept: { of: kept, ...limits } };
+    return { ...rowOf(choice), ...limits, id: kept.id, near: kept.near, kept: { of: kept, ...limits } };
   }
-  return { id: newId(), test_id: choice.test_id, quantity: choice.quantity, label: `${choice.label}, ${choice.orientation}`, shown, noUse: "", needed: "", required: "" };
+  return { id: newId(), test_id: choice.test_id, quantity: choice.quantity, label: `${choice.label}, ${choice.orientation}`, shown, noUse: "", needed: "", required: "", near: choice.good_side === "none" || choice.good_side === "near" };
 };
 
 /** What a part needs: for each quantity, where it is of no use and where it is all that is needed. */
@@ -116,7 +118,7 @@ function Needs({ studyId, options, purpose, onMade, onCancel }: NeedsProps) {
           if (option) form.insertListItem("rows", rowOf(option));
         }}
       />
-      <p className="soft">A quantity without both numbers is left out. Where less is better, “no use” is the greater one.</p>
+      <p className="soft">A quantity without both numbers is left out. Where less is better, “no use” is the greater one. Where a certain value is wanted (a sheen, a shade, a size), “no use” is how far off it may be, to one side or the other.</p>
       <Refusal text={problem} />
       <Button type="submit" disabled={!title.trim() || !used.length}>
         {purpose ? "Keep the changes" : "Rank for this purpose"}
@@ -140,9 +142,9 @@ function startOf(options: readonly Schemas["CriterionOption"][], purpose: Purpos
 }
 
 const COLUMNS = [
-  ["noUse", "no use at"],
-  ["needed", "all that is needed at"],
-  ["required", "must reach (if at all)"],
+  ["noUse", "no use at", "no use at, to either side"],
+  ["needed", "all that is needed at", "wanted"],
+  ["required", "must reach (if at all)", "must be as near as"],
 ] as const;
 
 function NeedsTable({ form }: { form: UseFormReturnType<{ title: string; rows: Row[] }> }) {
@@ -159,11 +161,15 @@ function NeedsTable({ form }: { form: UseFormReturnType<{ title: string; rows: R
       <tbody>
         {form.values.rows.map((r, i) => (
           <tr key={r.id}>
-            <td>{r.label}</td>
-            {COLUMNS.map(([name, words]) => (
+            <td>
+              {r.label}
+              <Checkbox size="xs" mt={4} label="a certain value is wanted" checked={r.near} onChange={(e) => form.setFieldValue(`rows.${String(i)}.near`, e.currentTarget.checked)} />
+            </td>
+            {COLUMNS.map(([name, words, nearWords]) => (
               <td key={name}>
                 <TextInput
-                  aria-label={`${r.label}: ${words.replace(" (if at all)", "")}`}
+                  aria-label={`${r.label}: ${(r.near ? nearWords : words).replace(" (if at all)", "")}`}
+                  placeholder={r.near ? nearWords : undefined}
                   {...form.getInputProps(`rows.${String(i)}.${name}`)}
                   inputMode="decimal"
                   rightSection={<span className="soft">{r.shown.unit}</span>}
@@ -191,6 +197,7 @@ function criterionOf(r: Row): Schemas["CriterionSpec"] {
     no_use: inKept("noUse", of?.no_use),
     all_needed: inKept("needed", of?.all_needed),
     required: r.required.trim() ? inKept("required", of?.required) : null,
+    near: r.near,
     weight: of?.weight ?? 1,
   };
 }
