@@ -11,12 +11,15 @@ import { shownQuantity } from "../ui/units";
 
 interface DotIntervalProps {
   arms: Schemas["FindingArm"][];
+  /** What is drawn beside it on the same scale. */
+  also?: readonly Schemas["FindingArm"][];
   referenceId: string | null;
   quantity: Schemas["QuantityView"];
   selected: string | null;
   onSelect: (specimenId: string | null, runId: string) => void;
 }
 
+const NONE: readonly Schemas["FindingArm"][] = [];
 const LEFT = 176;
 const RIGHT = 100;
 const TOP = 26;
@@ -24,7 +27,7 @@ const ROW = 50;
 const WIDTH = 620;
 
 /** Every specimen as a dot, the mean with its 95 % interval, the reference with the margin that matters. */
-export function DotInterval({ arms, referenceId, quantity, selected, onSelect }: DotIntervalProps) {
+export function DotInterval({ arms, also = NONE, referenceId, quantity, selected, onSelect }: DotIntervalProps) {
   const shownAs = shownQuantity(quantity);
   const { unit } = shownAs;
   const reference = arms.find((a) => a.arm.id === referenceId);
@@ -33,10 +36,10 @@ export function DotInterval({ arms, referenceId, quantity, selected, onSelect }:
   const domain = useMemo(
     () =>
       domainWith(
-        arms.flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? [centre - margin, centre + margin] : []),
-        arms.flatMap((a) => (a.group?.ci95 ? [a.group.ci95] : [])),
+        [...arms, ...also].flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? [centre - margin, centre + margin] : []),
+        [...arms, ...also].flatMap((a) => (a.group?.ci95 ? [a.group.ci95] : [])),
       ),
-    [arms, centre, margin],
+    [arms, also, centre, margin],
   );
   const at = scale(domain, LEFT, WIDTH - RIGHT);
   const height = TOP + arms.length * ROW + 44;

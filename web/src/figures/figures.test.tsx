@@ -99,6 +99,15 @@ describe("specimens and means", () => {
     expect(all(svg, "g", "aria-label")).toEqual(["specimen A, 40.0 MPa", "specimen B, 41.0 MPa, left out", "specimen C, 42.0 MPa, at least", "specimen D, 43.0 MPa, readings still to come"]);
     expect(svg).toContain('aria-label="strength by material: Hollin Everyday 40.0 MPa, n 3"');
   });
+  it("stand on the scale of what is drawn beside them", () => {
+    const own = [finding("r", "Everyday", { group: group(40, 2), dots: [dot("a", 40)] })];
+    const beside = [finding("x", "Everyday", { group: group(12, 1), dots: [dot("b", 12)] })];
+    const wide = (arms: Schemas["FindingArm"][], also: Schemas["FindingArm"][]) => renderToStaticMarkup(<DotInterval arms={arms} also={also} referenceId="r" quantity={quantity} selected={null} onSelect={() => undefined} />);
+    const ticksOf = (svg: string) => texts(svg).map(Number).filter((n) => Number.isFinite(n));
+    expect(Math.min(...ticksOf(wide(own, [])))).toBeGreaterThan(30);
+    expect(Math.min(...ticksOf(wide(own, beside)))).toBeLessThan(15);
+    expect(texts(wide(own, beside)).some((x) => x.includes("12.0"))).toBe(false);
+  });
   it("draw the margin about the reference and count the bounds", () => {
     const verdict = { word: "better", difference: 8, ci95: [5, 11], ci90: [6, 10], margin: 4, more_specimens: null, notes: [] } as Schemas["VerdictView"];
     const svg = draw([finding("r", "Everyday", { group: group(40, 2) }), finding("x", "Plus", { group: group(48, 1, { at_least: 2 }), verdict })]);

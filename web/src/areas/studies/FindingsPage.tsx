@@ -11,10 +11,11 @@ import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { capital, Curves } from "./Curves";
+import { OtherOrientation, useOtherOrientations } from "./Orientations";
 import { SpecimenPanel } from "./SpecimenPanel";
 import { StudyHead } from "./StudyHead";
 import { usePlan } from "./usePlan";
-import { pairRows, verdictRows } from "./tables";
+import { pairRows, specimenRows, verdictRows } from "./tables";
 import css from "./studies.module.css";
 import { Wide } from "../../ui/Wide";
 import { differenceWords } from "./words";
@@ -52,7 +53,7 @@ export function FindingsPage() {
         {(study.data.bounds_in || data.arms.some((a) => a.group?.at_least)) && <BoundsIn study={study.data} />}
       </div>
       {tested ? (
-        <Evidence findings={data} testId={testId ?? ""} selected={search.run ?? null} onOpen={open} />
+        <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} onOpen={open} />
       ) : (
         <NothingYet findings={data} testId={testId} />
       )}
@@ -92,26 +93,29 @@ function BoundsIn({ study }: { study: Schemas["StudyView"] }) {
 
 interface EvidenceProps {
   findings: Schemas["Findings"];
+  tests: readonly Schemas["TestView"][];
   testId: string;
   selected: string | null;
   onOpen: (specimenId: string | null, runId: string) => void;
 }
 
-function Evidence({ findings, testId, selected, onOpen }: EvidenceProps) {
+function Evidence({ findings, tests, testId, selected, onOpen }: EvidenceProps) {
   const q = findings.quantity;
+  const others = useOtherOrientations(findings, tests);
+  const arms = findings.arms.map(asGroup);
   return (
     <div className={css.findings}>
       <FigureFrame
-        title={`${capital(q.label)} ${q.derived ? "of every material" : "of every specimen"}`}
+        title={`${capital(q.label)} ${q.derived ? "of every material" : "of every specimen"}${others.length ? `, ${findings.test.orientation}` : ""}`}
         name={`${findings.test.label} ${q.name}`}
         about={{ kind: "study", name: findings.study.title }}
-        rows={() => [
-          ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason"],
-          ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value === null ? null : shownQuantity(q).at(d.value), shownQuantity(q).unit, d.bound, d.state, d.reason])),
-        ]}
+        rows={() => specimenRows(findings)}
       >
-        <DotInterval arms={findings.arms.map(asGroup)} referenceId={findings.study.reference_arm_id} quantity={q} selected={selected} onSelect={onOpen} />
+        <DotInterval arms={arms} also={others.flatMap((o) => o.arms)} referenceId={findings.study.reference_arm_id} quantity={q} selected={selected} onSelect={onOpen} />
       </FigureFrame>
+      {others.map((o) => (
+        <OtherOrientation key={o.test.id} findings={o} beside={[...arms, ...others.flatMap((x) => (x === o ? [] : x.arms))]} onOpen={onOpen} />
+      ))}
       <Curves findings={findings} testId={testId} selected={selected} onOpen={onOpen} />
       <Verdicts findings={findings} onOpen={onOpen} />
       <Pairs findings={findings} />

@@ -59,3 +59,12 @@ export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas
     }),
   ];
 }
+
+/** Every specimen with its value, as it is shown. */
+export function specimenRows(findings: Schemas["Findings"]): Cell[][] {
+  const shown = shownQuantity(findings.quantity);
+  return [
+    ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason"],
+    ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value === null ? null : shown.at(d.value), shown.unit, d.bound, d.state, d.reason])),
+  ];
+}
