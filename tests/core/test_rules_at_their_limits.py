@@ -1,5 +1,7 @@
 """Where a rule says "more than" or "at least", the limit itself; and what a rule leaves out."""
 
+import math
+
 import numpy as np
 import pytest
 
@@ -10,6 +12,7 @@ from assayer.core.curves.recording import Recording
 from assayer.core.curves.remarks import clipped
 from assayer.core.errors import EntryError
 from assayer.core.filament.claims import Statement, contradictions
+from assayer.core.filament.mass import pieces_of
 from assayer.core.filament.window import Span, Window
 from assayer.core.formulas.errors import FormulaError
 from assayer.core.formulas.grammar import parse
@@ -180,3 +183,11 @@ def test_a_number_takes_the_unit_behind_it_and_nothing_else():
     for text in ("2 min(3, 4)", "2 frobs", "2 width"):
         with pytest.raises(FormulaError, match="write \\* before it"):
             parse(text)
+
+
+def test_a_spool_gives_whole_pieces():
+    assert [pieces_of(net, 8.2, None).count for net in (8.19, 8.2, 81.99, 82.0)] == [0, 1, 9, 10]
+    assert pieces_of(750.0, 8.2, 24.6).cost == pytest.approx(24.6 * 8.2 / 750)
+    for net, piece in ((0.0, 8.2), (750.0, 0.0), (math.nan, 1.0)):
+        with pytest.raises(EntryError, match="must weigh something"):
+            pieces_of(net, piece, None)

@@ -14,8 +14,11 @@ from assayer.services.bench.requests import NewRun, PreviewRequest, RawField
 from assayer.services.parts import parts
 from assayer.services.parts.requests import PartEdit, PlaceIn
 from assayer.services.printing import plate_files
+from assayer.services.reports import dossier
 from assayer.services.rigs import rigs
-from assayer.services.studies import listing, power
+from assayer.services.stock import materials
+from assayer.services.stock.requests import MaterialEdit
+from assayer.services.studies import findings, listing, power
 from assayer.services.studies.requests import NewTest
 
 from ..support import ACTOR, new_id, reading, rig
@@ -186,3 +189,32 @@ def test_only_a_test_that_is_done_on_parts_takes_one_and_it_must_stand(shop):
         shop.study(tests=[NewTest(id=new_id(), orientation="upright", shape="dumb-bell-1a", replicates=2)])
     plain = shop.study(tests=[NewTest(id=new_id(), method="functional-part", orientation="flat", replicates=2)])
     assert plain.tests[0].shape.name == "bracket"
+
+
+def test_a_spool_gives_so_many_pieces_at_so_much_by_what_was_weighed(shop):
+    part = taken_in(shop.workspace)
+    study = shop.study(tests=[NewTest(id=new_id(), method="functional-part", orientation="flat", shape=part.id, replicates=2)])
+    plate = next(p for p in shop.lay(study, batches=1).plates if p.arm_id == study.arms[0].id)
+    version = rigs.add_rig(shop.workspace, ACTOR, rig(methods=["functional-part"]))[0].id
+    for specimen, mass in zip(shop.print(plate, spool_id=shop.spools[0]).specimens, ("8.0 g", "8.4 g"), strict=True):
+        told = [reading("peak_force", "300 N"), reading("mass", mass)]
+        entry = {"id": new_id(), "subject_id": specimen.id, "test_id": study.tests[0].id, "rig_version_id": version, "happened_at": shop.workspace.clock()}
+        runs.accept(shop.workspace, ACTOR, NewRun(**entry, readings=told, outcome="broke"))
+    material = study.arms[0].material.id
+
+    def told_of(quantity=None, **edit):
+        if edit:
+            revision = dossier.dossier(shop.workspace, material).material.revision
+            materials.edit_material(shop.workspace, ACTOR, material, MaterialEdit(**edit), revision)
+        found = findings.findings(shop.workspace, study.tests[0].id, quantity)
+        spools = {a.arm.id: a.per_spool for a in found.arms}
+        assert spools[study.arms[1].id] is None, "none of it was weighed"
+        return spools[study.arms[0].id]
+
+    assert told_of(net_mass=None) is None, "who knows how much is on a spool"
+    first = told_of(net_mass=750, price=24.6, currency="€")
+    # 750 / 8.2 = 91.46; 24.60 · 8.2 / 750
+    assert (first.pieces, first.net, first.cost, first.currency) == (91, 750, pytest.approx(0.26896), "€")
+    assert told_of("mass") == told_of("load_per_mass") == first
+    assert told_of(net_mass=82).pieces == 10, "ten times 8.2 g are ten pieces"
+    assert told_of(price=None).cost is None

@@ -4085,6 +4085,7 @@ export interface components {
             /** Notes */
             notes: string[];
             outlier: components["schemas"]["OutlierView"] | null;
+            per_spool?: components["schemas"]["PerSpool"] | null;
             /** Planned */
             planned: number;
             ratio: components["schemas"]["RatioView"] | null;
@@ -6941,6 +6942,20 @@ export interface components {
         People: {
             /** Items */
             items: string[];
+        };
+        /**
+         * PerSpool
+         * @description What a spool of the maker's net mass gives of a part, by its mean mass; money where a price is known.
+         */
+        PerSpool: {
+            /** Cost */
+            cost: number | null;
+            /** Currency */
+            currency: string;
+            /** Net */
+            net: number;
+            /** Pieces */
+            pieces: number;
         };
         /** PhotoEdit */
         PhotoEdit: {

@@ -99,3 +99,24 @@ def moisture_lost(before: float, after: float, empty: float) -> float:
 def strand_length(mass: float, density: float, diameter: float) -> float:
     """Length in m of a strand of `mass` g, `density` g/cm³, `diameter` mm."""
     return mass / density / (math.pi * (diameter / 2) ** 2)
+
+
+@dataclass(frozen=True, slots=True)
+class Pieces:
+    """What a spool gives of a part: whole pieces, and the filament of one in money (None without a price)."""
+
+    count: int
+    cost: float | None
+
+
+def pieces_of(net: float, piece: float, price: float | None) -> Pieces:
+    """Whole pieces of `piece` g from a spool of `net` g, and what the filament of one costs.
+
+    Raises
+    ------
+    EntryError
+        If a mass is not above 0.
+    """
+    if not net > 0 or not piece > 0:
+        raise EntryError(f"a spool of {net:g} g and a piece of {piece:g} g: both must weigh something", "net_mass")
+    return Pieces(math.floor(net / piece + 1e-9), None if price is None else price * piece / net)

@@ -33,6 +33,7 @@ class _FunctionalPart(Method):
         masses, times = need(inputs, MASS), need(inputs, PRINT_TIME)
         results = [Result("peak_force", force, "N", reading_step=step)]
         if masses:
+            results.append(Result("mass", masses[-1], "g", reading_step=inputs.step("mass")))
             results.append(Result("load_per_mass", force / masses[-1], "N/g", reading_step=step / masses[-1]))
         if times:
             hours = times[-1] / HOUR
@@ -64,7 +65,7 @@ METHOD = _FunctionalPart(
     label="Part in use",
     after="own method",
     procedure_version="functional-part-1",
-    reduction_version=1,
+    reduction_version=2,
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(BRACKET,),
     own_parts=True,
@@ -78,6 +79,7 @@ METHOD = _FunctionalPart(
         QuantitySpec("load_per_hour", "load per hour of printing", "N/h", GoodSide.HIGHER),
         QuantitySpec("stiffness", "stiffness of the part", "N/mm", GoodSide.HIGHER),
         QuantitySpec("stiffness_per_mass", "stiffness per gram", "N/(mm·g)", GoodSide.HIGHER),
+        QuantitySpec("mass", "mass of the part", "g", GoodSide.LOWER, of_piece=True),
         QuantitySpec("residual_deflection", "deflection that stayed", "mm", GoodSide.LOWER, margin=Margin(0.2, relative=False)),
     ),
     main="peak_force",

@@ -33,6 +33,8 @@ class QuantitySpec:
         What its values should be near, where the good side is NEAR.
     graded : bool
         Whether its values are grades: compared by their ranks, without margin and without equivalence.
+    of_piece : bool
+        Whether it is the mass of one piece: how many a spool gives, and what one costs, follows from it.
     """
 
     name: str
@@ -43,6 +45,7 @@ class QuantitySpec:
     plausible: tuple[float, float] | None = None
     of_polymer: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     margin: Margin = field(default_factory=lambda: Margin(0.10))
+    of_piece: bool = False
     by: str | None = None
     target: float = 0.0
     graded: bool = False

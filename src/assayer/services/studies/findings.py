@@ -17,6 +17,7 @@ from assayer.services.declarations import quantity_view
 from assayer.services.studies.evidence import Evidence, arms_of, load_evidence
 from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
 from assayer.services.studies.listing import arm_views, test_view
+from assayer.services.studies.per_spool import per_spool
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, derived_of, ratio_verdicts
 from assayer.services.studies.views import AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
@@ -55,6 +56,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
     # grades are steps, not measured values: no variances are compared, nothing stands out by its distance
     measured = {} if spec.graded else groups
     anova = welch_anova(measured)
+    spools = per_spool(session, evidence)
     arms = []
     for arm in evidence.arms:
         counted = evidence.counted(arm.id)
@@ -75,6 +77,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
                 dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],
                 outlier=stands_out,
                 notes=notes_of(evidence, arm.id),
+                per_spool=spools.get(arm.id),
             )
         )
     return Findings(

@@ -184,6 +184,15 @@ class OutlierView(View):
     critical: float
 
 
+class PerSpool(View):
+    """What a spool of the maker's net mass gives of a part, by its mean mass; money where a price is known."""
+
+    pieces: int
+    net: float
+    cost: float | None
+    currency: str
+
+
 class FindingArm(View):
     arm: ArmView
     planned: int
@@ -196,6 +205,8 @@ class FindingArm(View):
     dots: list[DotView]
     outlier: OutlierView | None
     notes: list[str]
+    per_spool: PerSpool | None = None
+    """Where pieces are weighed."""
 
 
 class AnovaView(View):

@@ -18,7 +18,7 @@ import { usePlan } from "./usePlan";
 import { pairRows, specimenRows, verdictRows } from "./tables";
 import css from "./studies.module.css";
 import { Wide } from "../../ui/Wide";
-import { differenceWords } from "./words";
+import { differenceWords, pieceWords } from "./words";
 import { type Shown, shownQuantity } from "../../ui/units";
 
 export function FindingsPage() {
@@ -184,6 +184,7 @@ function VerdictRow({ finding: a, isReference, shown, onOpen }: VerdictRowProps)
           <span>
             {a.arm.material.maker} {a.arm.material.product}
             {armWords(a.arm) && <span className="soft"> {armWords(a.arm)}</span>}
+            {a.per_spool && <div className="soft" style={{ fontSize: "0.85rem" }}>{pieceWords(a.per_spool)}</div>}
           </span>
         </span>
       </td>

@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 
 import type { Schemas } from "../../api/client";
-import { boundWords, differenceWords, groupWords, verdictOf, verdictWords } from "./words";
+import { boundWords, differenceWords, groupWords, pieceWords, verdictOf, verdictWords } from "./words";
 
 const group = { n: 5, mean: 46.9, ci95: [45.1, 48.7], at_least: 0, at_most: 0 } as Schemas["GroupView"];
 const verdict = (word: Schemas["VerdictView"]["word"], more: Partial<Schemas["VerdictView"]> = {}): Schemas["VerdictView"] => ({ word, difference: -5.6, ci95: [-7.5, -3.7], ci90: null, margin: 4.8, more_specimens: null, notes: [], ...more });
@@ -34,4 +34,10 @@ test("the reference has no verdict of its own, and nothing tested has none", () 
   expect(verdictOf({ verdict: null, group }, true)).toBe("reference");
   expect(verdictOf({ verdict: verdict("worse"), group }, false)).toBe("worse");
   expect(verdictOf({ verdict: null, group }, false)).toBe("no verdict");
+});
+
+test("a spool gives pieces, with what one costs where that is known", () => {
+  expect(pieceWords({ pieces: 91, net: 750, cost: 0.269, currency: "€" })).toBe("91 pieces from 750 g, 0.27 € of filament each");
+  expect(pieceWords({ pieces: 1, net: 750, cost: null, currency: "" })).toBe("1 piece from 750 g");
+  expect(pieceWords({ pieces: 0, net: 750, cost: 40, currency: "€" })).toBe("more than a spool of 750 g, 40.00 € of filament each");
 });

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { boundSign, decimalsFor, figure, fixed, interval, signed } from "../../ui/format";
+import { boundSign, decimalsFor, figure, fixed, inShown, interval, signed } from "../../ui/format";
 import type { VerdictWord } from "../../ui/Verdict";
 import { shownUnit } from "../../ui/units";
 
@@ -44,4 +44,11 @@ export function differenceWords(verdict: Schemas["VerdictView"], factor: number)
 /** ", 1 of 5 are lower bounds" */
 export function boundWords(group: Schemas["GroupView"]): string {
   return [group.at_least ? `, ${group.at_least} of ${group.n} are lower bounds` : "", group.at_most ? `, ${group.at_most} of ${group.n} are upper bounds` : ""].join("");
+}
+
+/** What a spool gives of a part, in words. */
+export function pieceWords(s: Schemas["PerSpool"]): string {
+  const spool = `${inShown(s.net, "g", 0)} ${shownUnit("g").unit}`;
+  const cost = s.cost === null ? "" : `, ${s.cost.toFixed(2)} ${s.currency} of filament each`;
+  return s.pieces === 0 ? `more than a spool of ${spool}${cost}` : `${String(s.pieces)} ${s.pieces === 1 ? "piece" : "pieces"} from ${spool}${cost}`;
 }
