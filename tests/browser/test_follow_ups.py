@@ -14,11 +14,11 @@ pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
 def test_a_follow_up_is_set_on_a_spool_and_settled_on_the_day_sheet(server, walk):
     spool = next(s for m in server.get("/api/stock")["items"] for s in m["spools"])
     walk.open(f"{walk.base}/stock/spools/{spool['id']}")
-    walk.labelled("What to look at again").send_keys("is it brittle?", Keys.ENTER)
-    walk.see("in 30 days")
-    assert walk.labelled("What to look at again").get_attribute("value") == ""
+    walk.labelled("What to look at again").send_keys("is it brittle?", Keys.ENTER, Keys.ENTER)
+    walk.labelled("Settle: is it brittle?")
+    walk.until(lambda: walk.labelled("What to look at again").get_attribute("value") == "")
     query = f"/api/follow-ups?object_kind=spool&object_id={spool['id']}"
-    kept = server.get(query)["items"][0]
+    (kept,) = server.get(query)["items"]
     assert (kept["text"], kept["due_on"]) == ("is it brittle?", (date.today() + timedelta(days=30)).isoformat())
     late = {
         "id": new_id(),

@@ -23,14 +23,17 @@ export function LookAgain({ kind, id, className }: { kind: Schemas["FollowUpView
   const list = useQuery(followUpsOptions(kind, id));
   const change = useFollowUps();
   const [text, setText] = useState("");
+  // one id a draft: Enter twice is one follow-up
+  const [draft, setDraft] = useState(newId);
   const [span, setSpan] = useState("30");
   const [day, setDay] = useState("");
   const now = new Date();
   const due = span ? dayAfter(Number(span), now) : day;
   const set = () =>
     change.attempt(async () => {
-      unwrap<Schemas["FollowUpView"]>(await client.POST("/api/follow-ups", { body: { id: newId(), object_kind: kind, object_id: id, text, due_on: due } }));
+      unwrap<Schemas["FollowUpView"]>(await client.POST("/api/follow-ups", { body: { id: draft, object_kind: kind, object_id: id, text, due_on: due } }));
       setText("");
+      setDraft(newId());
     });
   const items = list.data?.items ?? [];
   const open = items.filter((f) => !f.done_at);
