@@ -53,18 +53,20 @@ def workspace(data_folder):
 _WRITES = re.compile(r"\s*(?:INSERT (?:OR \w+ )?INTO|UPDATE|DELETE FROM) \"?(\w+)", re.IGNORECASE)
 UNLOGGED = {"leases", "changes", "results"}
 """A station's claim of a specimen is no change of what is known; results are worked out anew from what is."""
-_RAISED = re.compile(r"UPDATE \w+ SET revision=\S+ WHERE|UPDATE \w+ SET revision=\(", re.IGNORECASE)
+_RAISED = re.compile(r"UPDATE (\w+) SET revision=(?:\S+ WHERE|\()", re.IGNORECASE)
+EVIDENCE = {"runs", "readings", "batches", "slots"}
+"""What boards and rankings rest on: whoever looks at them learns of a change by the revision of the study."""
 
 
 @pytest.fixture(autouse=True)
-def every_change_is_in_the_log(monkeypatch):
-    """Whatever a unit of work writes, a line of the log says so: held wherever a test goes through the services."""
+def every_change_is_in_the_log_and_raises_what_rests_on_it(monkeypatch):
+    """Whatever a unit of work writes, a line of the log says so, and evidence raises its study's revision: held wherever a test goes through the services."""
     written: list[set[str]] = []
 
     def seen(conn, cursor, statement, *_):
-        found = _WRITES.match(statement)
-        if written and found and not _RAISED.match(statement):
-            written[-1].add(found[1])
+        found, raised = _WRITES.match(statement), _RAISED.match(statement)
+        if written and (raised or found):
+            written[-1].add(f"revision of {raised[1]}" if raised else found[1])
 
     kept = Workspace.write
 
@@ -77,7 +79,10 @@ def every_change_is_in_the_log(monkeypatch):
                 unit.session.flush()
             finally:
                 tables = written.pop()
-            assert not tables - UNLOGGED or "changes" in tables, f"{sorted(tables)} changed, and the log does not say so"
+            changed = {t for t in tables if not t.startswith("revision of ")}
+            assert not changed - UNLOGGED or "changes" in changed, f"{sorted(changed)} changed, and the log does not say so"
+            told = not changed & EVIDENCE or tables & {"revision of studies", "studies", "trials"}
+            assert told, f"{sorted(changed)} changed, and whoever looks at the study is not told"
 
     monkeypatch.setattr(Workspace, "write", write)
     event.listen(Engine, "before_cursor_execute", seen)
