@@ -158,11 +158,12 @@ def used(outcome="broke", steps=None, **readings):
 
 def test_a_part_in_use_is_told_per_gram_and_per_hour():
     # METHODS 11 and the open format's example
-    found = used(peak_force=331.3, mass=10.2, print_time=7112, load=100, deflection=2.5, residual=0.3, steps={"peak_force": 0.5, "residual": 0.01})
+    found = used(peak_force=331.3, mass=10.2, print_time=7112, load=100, deflection=2.5, residual=0.3, steps={"peak_force": 0.5, "residual": 0.01, "mass": 0.1})
     values = {r.quantity: r.value for r in found.results}
     assert values == pytest.approx(
         {
             "peak_force": 331.3,
+            "mass": 10.2,
             "load_per_mass": 32.480392,
             "load_per_hour": 167.699663,
             "stiffness": 40,
@@ -171,6 +172,7 @@ def test_a_part_in_use_is_told_per_gram_and_per_hour():
         }
     )
     steps = {r.quantity: r.reading_step for r in found.results}
+    assert steps["mass"] == 0.1
     assert (steps["load_per_mass"], steps["load_per_hour"], steps["residual_deflection"]) == (pytest.approx(0.5 / 10.2), pytest.approx(0.5 * 3600 / 7112), 0.01)
     method = REGISTRY["functional-part"]
     bounds = {r.quantity: method.bound_of(r, "held", "counts") for r in found.results}
