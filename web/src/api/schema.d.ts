@@ -6131,7 +6131,7 @@ export interface components {
             compliance: number;
             /**
              * Geometry
-             * @description by name, mm: span …
+             * @description facts of the rig by name, each in the base unit of its dimension: span, hammer_mass …
              * @default {}
              */
             geometry: {
@@ -6175,7 +6175,7 @@ export interface components {
             compliance: number;
             /**
              * Geometry
-             * @description by name, mm: span …
+             * @description facts of the rig by name, each in the base unit of its dimension: span, hammer_mass …
              * @default {}
              */
             geometry: {

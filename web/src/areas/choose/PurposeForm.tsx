@@ -169,7 +169,8 @@ function NeedsTable({ form }: { form: UseFormReturnType<{ title: string; rows: R
               <td key={name}>
                 <TextInput
                   aria-label={`${r.label}: ${(r.near ? nearWords : words).replace(" (if at all)", "")}`}
-                  placeholder={r.near ? nearWords : undefined}
+                  description={r.near ? nearWords : undefined}
+                  inputWrapperOrder={["input", "description"]}
                   {...form.getInputProps(`rows.${String(i)}.${name}`)}
                   inputMode="decimal"
                   rightSection={<span className="soft">{r.shown.unit}</span>}

@@ -39,7 +39,7 @@ export function LookAgain({ kind, id, className }: { kind: Schemas["FollowUpView
   const open = items.filter((f) => !f.done_at);
   const settled = items.length - open.length;
   return (
-    <section className={className} aria-label="Look again">
+    <section className={className ?? css.section} aria-label="Look again">
       <h2>
         Look again {settled > 0 && <span className={`soft ${css.small ?? ""}`}>{settled} settled</span>}
       </h2>

@@ -56,6 +56,7 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
   });
   const chosen = declared.methods.filter((m) => form.values.methods.includes(m.name));
   const needs = needsOf(chosen);
+  const absent = needs.channels.filter(([name]) => !form.values.channels.some((c) => c.name === name));
   const choose = (methods: string[]) => {
     const wanted = needsOf(declared.methods.filter((m) => methods.includes(m.name))).channels;
     const kept = form.values.channels.filter((c) => wanted.some(([name]) => name === c.name));
@@ -74,12 +75,25 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
         {form.errors["methods"] && <span className={css.problem}>{form.errors["methods"]}</span>}
       </fieldset>
       {form.values.channels.map((channel, i) => (
-        <ChannelFields key={channel.name} form={form} index={i} channel={channel} declared={declared} />
+        <ChannelFields key={channel.name} form={form} index={i} channel={channel} declared={declared} onRemove={() => form.removeListItem("channels", i)} />
       ))}
+      {absent.length > 0 && (
+        <p className="soft">
+          Not on this rig:{" "}
+          {absent.map(([name, dimension]) => (
+            <Button key={name} size="compact-sm" variant="default" mr={6} onClick={() => form.insertListItem("channels", emptyChannel(declared, name, dimension))}>
+              + {name}
+            </Button>
+          ))}
+        </p>
+      )}
       <div className={css.row}>
-        {needs.geometry.map((name) => (
-          <TextInput key={name} label={`${name.replaceAll("_", " ")}, mm`} value={form.values.geometry[name] ?? ""} onChange={(e) => form.setFieldValue(`geometry.${name}`, e.currentTarget.value)} inputMode="decimal" w={140} required />
-        ))}
+        {needs.facts.map((f) => {
+          const typed = form.values.geometry[f.name] ?? "";
+          const put = (text: string) => form.setFieldValue(`geometry.${f.name}`, text);
+          if (f.flag) return <Checkbox key={f.name} label={f.label} checked={typed !== ""} onChange={(e) => put(e.currentTarget.checked ? "1" : "")} style={{ alignSelf: "end" }} pb={8} />;
+          return <TextInput key={f.name} label={[f.label, f.unit].filter(Boolean).join(", ")} value={typed} onChange={(e) => put(e.currentTarget.value)} error={form.errors[`geometry.${f.name}`]} inputMode="decimal" w={f.label.length > 16 ? 230 : 150} required={f.needed} />;
+        })}
         {needs.places && <NumberInput label="Places" min={1} max={99} w={110} {...form.getInputProps("places")} />}
         {chosen.some((m) => m.steps.some((s) => s.kind === "recording")) && (
           <TextInput label="Compliance of the frame, mm/N" description="measured later from a pull on a rigid bar; empty: not known" w={300} inputMode="decimal" {...form.getInputProps("compliance")} />
@@ -103,9 +117,10 @@ interface ChannelFieldsProps {
   index: number;
   channel: ChannelDraft;
   declared: Schemas["Declarations"];
+  onRemove: () => void;
 }
 
-function ChannelFields({ form, index, channel, declared }: ChannelFieldsProps) {
+function ChannelFields({ form, index, channel, declared, onRemove }: ChannelFieldsProps) {
   const at = (name: keyof ChannelDraft) => form.getInputProps(`channels.${String(index)}.${name}`);
   const example = displayExample(channel.decimals, readNumber(channel.step) ?? 0.01);
   const units = declared.dimensions.find((d) => d.name === channel.dimension)?.units ?? [];
@@ -133,12 +148,15 @@ function ChannelFields({ form, index, channel, declared }: ChannelFieldsProps) {
         <span className={css.lcd}>{example.shown}</span> reads <strong className="figure">{example.read}</strong> {channel.unit}
         {channel.decimals === 0 && <span className="soft"> with its point</span>}
         {channel.decimals > 0 && <Checkbox label="yes, it shows no point" {...form.getInputProps(`channels.${String(index)}.confirmed`, { type: "checkbox" })} />}
+        <Button size="compact-xs" variant="subtle" ml={8} aria-label={`${channel.name} is not on this rig`} onClick={onRemove}>
+          not on this rig
+        </Button>
       </div>
     </fieldset>
   );
 }
 
-const USUAL_STEP: Record<string, string> = { force: "0.1", length: "0.01", hardness: "0.5" };
+const USUAL_STEP: Record<string, string> = { force: "0.1", length: "0.01", hardness: "0.5", angle: "0.5", energy: "0.01", "pendulum length": "0.001", mass: "0.01", temperature: "1", torque: "0.01" };
 
 function emptyChannel(declared: Schemas["Declarations"], name: string, dimension: string): ChannelDraft {
   const unit = declared.dimensions.find((d) => d.name === dimension)?.units[0] ?? "";
@@ -166,7 +184,8 @@ function factsOf(v: RigDraft, needs: ReturnType<typeof needsOf>): RigFacts {
   return {
     channels: v.channels.map((c) => ({ name: c.name, dimension: c.dimension, unit: c.unit, decimals: c.decimals, step: readNumber(c.step) ?? 0, low: readNumber(c.low) ?? null, high: readNumber(c.high) ?? null })),
     compliance: readNumber(v.compliance) ?? 0,
-    geometry: Object.fromEntries(needs.geometry.map((name) => [name, readNumber(v.geometry[name] ?? "") ?? 0])),
+    // what is not known of a rig is left out
+    geometry: Object.fromEntries(needs.facts.flatMap((f) => { const value = readNumber(v.geometry[f.name] ?? ""); return value ? [[f.name, value]] : []; })),
     places: needs.places ? v.places : 1,
     note: v.note,
     valid_from: null,

@@ -12,7 +12,7 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { LookAgain } from "../day/LookAgain";
 import { Calibrations } from "./Calibrations";
-import { displayExample } from "./channels";
+import { displayExample, needsOf } from "./channels";
 import { Compliance } from "./Compliance";
 import type { RigFacts } from "./facts";
 import { RigForm } from "./RigForm";
@@ -50,7 +50,10 @@ export function RigPage() {
             </Link>
           </span>
         ))}
-        {Object.entries(rig.geometry).map(([k, v]) => ` · ${k.replaceAll("_", " ")} ${setting(v, "mm")}`)}
+        {needsOf(declared.data.methods.filter((m) => rig.methods.includes(m.name))).facts.map((f) => {
+          const value = rig.geometry[f.name];
+          return value === undefined ? "" : ` · ${f.label}${f.flag ? "" : ` ${setting(value, f.unit)}`}`;
+        })}
         {rig.places > 1 && ` · ${String(rig.places)} places`} · {runs} runs measured on it
         {rig.places > 1 && (
           <>

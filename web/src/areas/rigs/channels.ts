@@ -2,12 +2,26 @@ import type { Schemas } from "../../api/client";
 
 type Method = Schemas["MethodView"];
 
-/** What methods need of a rig: its channels by name with their dimension, and lengths of its own. */
-export function needsOf(methods: readonly Method[]): { channels: [string, string][]; geometry: string[]; places: boolean } {
+/** A fact of a rig that methods take from it, in the base unit of its dimension: a span, a hammer's mass, a liquid's density. */
+export interface Fact {
+  name: string;
+  label: string;
+  unit: string;
+  needed: boolean;
+  /** A number that may be nothing: yes or no. */
+  flag: boolean;
+}
+
+/** What methods need of a rig: its channels by name with their dimension, and facts of its own. */
+export function needsOf(methods: readonly Method[]): { channels: [string, string][]; facts: Fact[]; places: boolean } {
   const fields = methods.flatMap((m) => m.steps.flatMap((s) => s.fields));
   const channels = new Map(fields.filter((f) => f.channel !== null && f.from_rig === null).map((f) => [f.channel ?? "", f.dimension] as const));
-  const geometry = fields.flatMap((f) => (f.from_rig !== null && f.dimension === "length" ? [f.from_rig] : []));
-  return { channels: [...channels], geometry: [...new Set(geometry)], places: methods.some((m) => m.steps.some((s) => s.kind === "rounds")) };
+  const facts = new Map<string, Fact>();
+  for (const f of fields) {
+    const number = f.dimension === "number";
+    if (f.from_rig !== null && !facts.has(f.from_rig)) facts.set(f.from_rig, { name: f.from_rig, label: f.label, unit: number ? "" : f.base, needed: f.needed > 0, flag: number && f.sign === "zero allowed" });
+  }
+  return { channels: [...channels], facts: [...facts.values()], places: methods.some((m) => m.steps.some((s) => s.kind === "rounds")) };
 }
 
 /** What a display would show in its step, and what that reads: with two implied decimals "2047" is 20.47. */

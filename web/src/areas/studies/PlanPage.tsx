@@ -72,10 +72,8 @@ function Plan({ study }: { study: Study }) {
       <Power study={study} plan={plan} />
       <div className={css.below}>
         <Name key={`${study.title} ${study.question}`} study={study} plan={plan} />
-        <div className={css.part}>
-          <LookAgain kind="study" id={study.id} />
-        </div>
         <section className={css.part} aria-label="Copy or put away">
+          <LookAgain kind="study" id={study.id} />
           <h2>The same again</h2>
           <p className="soft">A copy takes the plan along, without spools and without anything that was measured.</p>
           <Button variant="default" onClick={() => setCopying(true)}>
