@@ -110,6 +110,9 @@ def test_a_line_that_cannot_be_read_makes_no_second_specimen():
     lines = ["Travel [mm];Force [N]", *rows(*pulls()[0])]
     lines.insert(39, "overload")
     assert part_file("\n".join(lines).encode()) == [], "two rows after it are no recording"
+    for remark, parts in (("overload, gone on", 0), ("Specimen no. 2", 2), (f"now {CODES[1]}", 2), ("Travel [mm];Force [N]", 2)):
+        lines = ["Travel [mm];Force [N]", *rows(*pulls()[0]), remark, *rows(*pulls()[1])]
+        assert len(part_file("\n".join(lines).encode())) == parts, remark
     with pytest.raises(FileError, match="empty"):
         part_file(b"")
     assert part_file(b"only words here\nand here\n") == []

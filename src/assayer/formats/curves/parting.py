@@ -20,11 +20,13 @@ from assayer.formats.curves.table import is_number
 from assayer.formats.text import read_lines, split_row
 
 _ROWS = 5
-_HEAD = 60
 """A recording has at least so many rows."""
+_HEAD = 60
+"""Lines in which a head is looked for at once."""
 _DELIMITERS = ("\t", ";", "|", ",")
 _WORD = re.compile(r"[0-9A-Za-z]+")
 _LETTERS = re.compile(r"[^\W\d_]{2}")
+_NUMBERED = re.compile(r"\b(?:specimen|sample|probe|pr[uü]fling|test|run|eprouvette|éprouvette|muestra|provino|campione)\b\D{0,6}\d", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +86,9 @@ def _blocks(lines: list[str], worded: Sequence[int]) -> list[FilePart]:
         # a line that cannot be read within a recording makes no second one of it
         return []
     heads = [_head(lines, 0 if i == 0 else found[i - 1][1] + 1, start) for i, (start, _) in enumerate(found)]
+    if not all(_is_header(own) or codes_in(" ".join(own)) or _NUMBERED.search(" ".join(own)) for own in heads[1:]):
+        # a remark in the midst of a recording parts nothing
+        return []
     parts = []
     for number, ((start, end), own) in enumerate(zip(found, heads, strict=True), 1):
         head = own if _is_header(own) else heads[0]

@@ -53,7 +53,7 @@ def edit_follow_up(workspace: Workspace, actor: Actor, key: str, edit: FollowUpE
     with workspace.write(actor) as unit:
         row = find(unit.session, FollowUp, key)
         expect_revision(revision, row.revision, "the follow-up", _view(row))
-        before = {"text": row.text, "due_on": row.due_on, "done": row.done_at is not None, "retracted": row.retracted_at is not None}
+        before = _facts(row)
         if edit.text is not None:
             row.text = edit.text
         if edit.due_on is not None:
@@ -62,7 +62,7 @@ def edit_follow_up(workspace: Workspace, actor: Actor, key: str, edit: FollowUpE
             row.done_at = (row.done_at or unit.now) if edit.done else None
         if edit.retracted is not None:
             row.retracted_at = (row.retracted_at or unit.now) if edit.retracted else None
-        after = {"text": row.text, "due_on": row.due_on, "done": row.done_at is not None, "retracted": row.retracted_at is not None}
+        after = _facts(row)
         changed = [name for name in after if after[name] != before[name]]
         if changed:
             row.revision += 1
@@ -70,6 +70,10 @@ def edit_follow_up(workspace: Workspace, actor: Actor, key: str, edit: FollowUpE
             said = ["text", *changed]
             unit.log(row.object_kind, row.object_id, action, {n: before[n] for n in said}, {n: after[n] for n in said})
         return _view(row)
+
+
+def _facts(row: FollowUp) -> dict[str, str | bool]:
+    return {"text": row.text, "due_on": row.due_on, "done": row.done_at is not None, "retracted": row.retracted_at is not None}
 
 
 def _action(what: str, now: bool) -> str:
@@ -115,18 +119,18 @@ def due_follow_ups(session: Session, now: datetime, most: int) -> list[Due]:
 _Titled = tuple[str, list[SwatchView], dict[str, str]]
 
 
-def _swatch(m: Material) -> SwatchView:
+def swatch_of(m: Material) -> SwatchView:
     return SwatchView(mark=m.mark, hex=m.hex, filled=m.filler is not None)
 
 
 def _material(session: Session, key: str) -> _Titled:
     m = find(session, Material, key)
-    return f"{m.maker} {m.product}, {m.colour}", [_swatch(m)], {"material_id": key}
+    return f"{m.maker} {m.product}, {m.colour}", [swatch_of(m)], {"material_id": key}
 
 
 def _spool(session: Session, key: str) -> _Titled:
     spool = find(session, Spool, key)
-    return f"{spool.code} · {spool.material.maker} {spool.material.product}", [_swatch(spool.material)], {"spool_id": key}
+    return f"{spool.code} · {spool.material.maker} {spool.material.product}", [swatch_of(spool.material)], {"spool_id": key}
 
 
 def _specimen(session: Session, key: str) -> _Titled:
@@ -144,7 +148,7 @@ _TITLES: dict[str, Callable[[Session, str], _Titled]] = {
     "study": lambda session, key: (find(session, Study, key).title, [], {"study_id": key}),
     "specimen": _specimen,
     "rig": lambda session, key: (find(session, Rig, key).name, [], {"rig_id": key}),
-    "trail": lambda session, key: ((t := find(session, Trail, key)).purpose + " of " + t.material.product, [_swatch(t.material)], {"trail_id": key}),
+    "trail": lambda session, key: ((t := find(session, Trail, key)).purpose + " of " + t.material.product, [swatch_of(t.material)], {"trail_id": key}),
 }
 
 

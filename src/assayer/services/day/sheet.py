@@ -8,7 +8,7 @@ from sqlalchemy import exists, select
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from assayer.services.bench.rounds import racks
-from assayer.services.day.follow_ups import due_follow_ups
+from assayer.services.day.follow_ups import due_follow_ups, swatch_of
 from assayer.services.day.views import DayItem, DaySheet, FollowUpView
 from assayer.services.dial_in.wetness import wet_spools
 from assayer.services.safekeeping.backups import is_stale, last_good
@@ -71,10 +71,6 @@ def _item(
 ) -> DayItem:
     targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id", "rig_id", "trail_id", "code"))
     return DayItem(kind=kind, state=state, title=title, text=text, until=until, since=since, swatches=swatches, follow_up=follow_up, **(targets | ids))
-
-
-def _swatch(material: Material) -> SwatchView:
-    return SwatchView(mark=material.mark, hex=material.hex, filled=material.filler is not None)
 
 
 def _rounds(session: Session, now: datetime) -> list[DayItem]:
@@ -156,7 +152,7 @@ def _intakes(session: Session, now: datetime) -> list[DayItem]:
         m = spool.material
         state = "late" if spool.created_at + _INTAKE < now else "due"
         text = f"{spool.code} · came {date.fromisoformat(spool.received_on):%-d %b}, never checked"
-        items.append(_item("intake", state, f"{m.maker} {m.product}, {m.colour}", text, [_swatch(m)], spool_id=spool.id))
+        items.append(_item("intake", state, f"{m.maker} {m.product}, {m.colour}", text, [swatch_of(m)], spool_id=spool.id))
     return items
 
 
@@ -173,7 +169,7 @@ def _to_dry(session: Session, now: datetime) -> list[DayItem]:
         m, window = f.spool.material, window_of(f.spool.material)
         asked = f"{window.dry_temperature:g} °C" + (f" for {window.dry_time:g} h" if window.dry_time else "") if window.dry_temperature else "as its maker says"
         text = f"{f.spool.code} · {'dry again' if again else 'dry first'}: {asked} · {f.moisture.words}"
-        items.append(_item("to dry", "due", f"{m.maker} {m.product}, {m.colour}", text, [_swatch(m)], spool_id=spool_id))
+        items.append(_item("to dry", "due", f"{m.maker} {m.product}, {m.colour}", text, [swatch_of(m)], spool_id=spool_id))
     return items
 
 
@@ -189,7 +185,7 @@ def _trials(session: Session) -> list[DayItem]:
     )
     return [
         _item(
-            "trial", "due", f"Print trial {t.number}", f"{t.part} · {trail.purpose} of {trail.material.product}", [_swatch(trail.material)], trail_id=trail.id
+            "trial", "due", f"Print trial {t.number}", f"{t.part} · {trail.purpose} of {trail.material.product}", [swatch_of(trail.material)], trail_id=trail.id
         )
         for t, trail in session.execute(planned)
     ]
@@ -199,7 +195,7 @@ def _wet(session: Session, now: datetime) -> list[DayItem]:
     """Spools that popped in a trial and were not dried since: what was printed from them is in doubt."""
     found = wet_spools(session, now)
     spools = {s.id: s for s in session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.id.in_([w.spool_id for w in found])))}
-    return [_item("wet", "doubt", f"{w.code} was wet", w.words, [_swatch(spools[w.spool_id].material)], spool_id=w.spool_id) for w in found]
+    return [_item("wet", "doubt", f"{w.code} was wet", w.words, [swatch_of(spools[w.spool_id].material)], spool_id=w.spool_id) for w in found]
 
 
 def _follow_ups(session: Session, now: datetime) -> list[DayItem]:
@@ -217,5 +213,5 @@ def _doubts(session: Session) -> list[DayItem]:
         line = select(Material.id).where(Material.maker == m.maker, Material.product == m.product)
         claims = session.scalars(select(Claim).where(Claim.material_id.in_(line), Claim.retracted_at.is_(None)).order_by(Claim.entered_at, Claim.id))
         for found in doubts_of(m, [statement(c) for c in claims]):
-            items.append(_item("contradiction", "doubt", f"{m.maker} {m.product}, {m.colour}", found.text, [_swatch(m)], material_id=m.id))
+            items.append(_item("contradiction", "doubt", f"{m.maker} {m.product}, {m.colour}", found.text, [swatch_of(m)], material_id=m.id))
     return items[:_LIMIT]

@@ -39,7 +39,10 @@ class RigFacts(Request):
 
     channels: Annotated[list[NewChannel], Field(max_length=20)]
     compliance: Annotated[Real, Field(ge=0, le=1, description="mm/N")] = 0.0
-    geometry: Annotated[dict[ChannelName, Annotated[Real, Field(gt=0, le=1e6)]], Field(max_length=20, description="facts of the rig by name, each in the base unit of its dimension: span, hammer_mass …")] = {}
+    geometry: Annotated[
+        dict[ChannelName, Annotated[Real, Field(gt=0, le=1e6)]],
+        Field(max_length=20, description="facts of the rig by name, each in the base unit of its dimension: span, hammer_mass …"),
+    ] = {}
     places: Annotated[Whole, Field(ge=1, le=99)] = 1
     note: Words = ""
     valid_from: Moment | None = None
