@@ -1,6 +1,8 @@
 """Every capture by keyboard alone, on the drawing it is made on, with the keys counted; a test of one's own written and a test set in the plan."""
 
 import pytest
+from PIL import Image
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from assayer.core.shapes.gauges import DIMENSION_GAUGE
@@ -15,7 +17,8 @@ def gates(server):
     """Tests of the study that fills the rest of the bench, by method."""
     study = next(s for s in server.get("/api/studies")["items"] if s["title"].startswith("Entrance gates"))
     found = server.get(f"/api/studies/{study['id']}")
-    return {t["method"] if not t["method"].startswith("own-") else "own": t["id"] for t in found["tests"]} | {"study": study["id"]}
+    of = {t["method"] if not t["method"].startswith("own-") else "own": t["id"] for t in found["tests"] if not t["protocol"].get("ordered")}
+    return of | {"ordered": next(t["id"] for t in found["tests"] if t["protocol"].get("ordered")), "study": study["id"]}
 
 
 class Hands:
@@ -250,3 +253,85 @@ def test_many_recordings_are_dropped_matched_and_taken_in(server, walk, tests_of
         run = runs_of(server, item["specimen_id"])[0]
         assert {r["quantity"] for r in run["results"]} >= {"strength", "strain_at_break"}
     walk.see("notes.csv")
+
+
+def test_prints_are_put_in_order_by_hand_and_by_pairs(server, walk, gates, tmp_path):
+    page = f"{walk.base}/bench/grading/{gates['ordered']}"
+    walk.open(page)
+    walk.driver.execute_script("localStorage.setItem('assayer.person', 'Maren')")
+    walk.driver.refresh()
+    walk.see("In order: fine detail")
+    walk.see("spikes and edges sharp")
+    prints = server.get(f"/api/tests/{gates['ordered']}/grading")["prints"]
+    codes = [p["code"] for p in prints]
+
+    def laid():
+        return [e.text.split("\n")[2:0:-1] for e in walk.all('ol[aria-label="The order, from the first"] button')]
+
+    hands = Hands(walk)
+    walk.until(lambda: [code for code, _ in laid()] == codes)
+    # the third to the front, then no difference to the one that was first
+    hands.press(Keys.ARROW_RIGHT)
+    hands.press(Keys.ARROW_RIGHT)
+    for _ in range(2):
+        walk.press(Keys.SHIFT + Keys.ARROW_LEFT + Keys.NULL)
+    walk.until(lambda: laid()[:2] == [[codes[2], "1"], [codes[0], "2"]])
+    hands.press("=")
+    walk.until(lambda: laid()[0] == [codes[2], "1"], "nothing lies before the first")
+    hands.press(Keys.ARROW_RIGHT)
+    hands.press("=")
+    walk.until(lambda: laid()[:2] == [[codes[2], "1.5"], [codes[0], "1.5"]])
+    walk.driver.refresh()
+    walk.until(lambda: laid()[:2] == [[codes[2], "1.5"], [codes[0], "1.5"]], "what was laid is gone after a reload")
+    # dragged by its grip: the last to the second place from behind
+    grips = walk.all('ol[aria-label="The order, from the first"] span[aria-hidden="true"]')
+    ActionChains(walk.driver).click_and_hold(grips[-1]).move_to_element(grips[-2]).move_by_offset(1, 0).release().perform()
+    walk.until(lambda: [code for code, _ in laid()][-2:] == [codes[5], codes[4]])
+    picture = tmp_path / "spikes.png"
+    Image.new("RGB", (60, 40), "teal").save(picture)
+    walk.all("aside input[type=file]")[0].send_keys(str(picture))
+    walk.until(lambda: walk.all("aside img"), "the photograph does not stand beside the prints")
+    wanted = dict(laid())
+    walk.find('[data-here="true"]').send_keys(Keys.ENTER)
+    walk.see("takes your order back")
+
+    def kept(trait, who="Maren"):
+        found = server.get(f"/api/tests/{gates['ordered']}/grading")["prints"]
+        return {p["code"]: next((f"{g['grade']:g}" for g in p["places"] if (g["trait"], g["grader"]) == (trait, who)), None) for p in found}
+
+    walk.until(lambda: kept("fine_detail") == wanted, "the order never reached the server")
+    # one more look: taken back, changed, kept anew
+    hands.press("u")
+    walk.see("the order was taken back")
+    walk.until(lambda: set(kept("fine_detail").values()) == {None})
+    walk.find('[data-here="true"]').send_keys(Keys.ENTER)
+    walk.until(lambda: kept("fine_detail") == wanted)
+    walk.see("Next trait")
+    hands.press(Keys.ENTER)
+    walk.see("In order: texture to the touch")
+    hands.press(Keys.ENTER)
+    walk.see("nothing was moved yet")
+    walk.click("by pairs")
+    walk.see("Which shows more texture to the touch?")
+    hands.keys = 0
+    worth = {code: i for i, code in enumerate(sorted(codes))}
+    while True:
+        walk.until(lambda: walk.all('section[aria-label*=" or "]') or walk.all('ol[aria-label="The order, from the first"]'))
+        at_hand = walk.all('section[aria-label*=" or "]')
+        if not at_hand:
+            break
+        said = at_hand[0].get_attribute("aria-label")
+        left, right = said.split(" or ")
+        hands.press(Keys.ARROW_LEFT if worth[left] > worth[right] else Keys.ARROW_RIGHT)
+        walk.until(lambda before=said: not any(e.get_attribute("aria-label") == before for e in walk.all('section[aria-label*=" or "]')))
+    assert hands.keys <= 11, "six prints, at most 11 comparisons"
+    walk.see("led to this order")
+    assert [code for code, _ in laid()] == sorted(codes, reverse=True)
+    hands.press(Keys.ENTER)
+    walk.until(lambda: kept("texture") == {code: str(6 - i) for code, i in worth.items()})
+    walk.see("Leave it open for others")
+    assert walk.axe() == []
+    walk.click("Leave it open for others")
+    walk.see("Agreement of the orders")
+    walk.see("3 people, 6 prints")
+    assert not any(p["complete"] for p in server.get(f"/api/tests/{gates['ordered']}/grading")["prints"])

@@ -11,7 +11,7 @@ from assayer.core.methods import REGISTRY
 from assayer.core.methods.graded import GradedProtocol
 from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.traits import TRAITS
-from assayer.core.stats.grades import CLEAR, clearly_apart, kendall_w, mid_ranks
+from assayer.core.stats.grades import CLEAR, Agreement, agreement, clearly_apart, kendall_w, mid_ranks
 from assayer.formats.readings.run_file import read_run, schema_of
 
 GRADED = REGISTRY["graded"]
@@ -133,3 +133,47 @@ def test_grades_in_the_open_format():
         with pytest.raises(EntryError, match=words):
             read_run(wrong, "graded").reduce()
     assert schema_of(GRADED)["properties"]["readings"]["properties"]["grades"]["properties"]["sheen"]["items"]["required"] == ["grader", "grade"]
+
+
+def test_places_in_the_open_format():
+    told = {"order": {"stringing": [{"grader": "A", "place": 1}, {"grader": "B", "place": "2.5"}]}, "grades": {"odour": [{"grader": "A", "grade": 0}]}}
+    assert {r.key: r.value for r in read_run(told, "graded").reduce().results} == {"place@stringing": 1.75, "median@odour": 0, "disagreement@odour": 0}
+    for wrong, words in (
+        ({"order": []}, "an object: the places by trait"), ({"order": {"colour": []}}, "no trait 'colour'"), ({"order": {"odour": 3}}, "the places are a list"),
+        ({"order": {"odour": [{"grader": "A", "grade": 3}]}}, "place 1 must have grader and place"),
+    ):  # fmt: skip
+        with pytest.raises(EntryError, match=words):
+            read_run(wrong, "graded").reduce()
+    order = schema_of(GRADED)["properties"]["readings"]["properties"]["order"]["properties"]["sheen"]["items"]
+    assert (order["required"], order["properties"]["place"]) == (["grader", "place"], {"type": "number", "minimum": 1, "multipleOf": 0.5})
+    assert "sheen_place" not in schema_of(GRADED)["properties"]["readings"]["properties"]
+
+
+def test_places_in_an_order_have_their_mean_and_a_good_side():
+    found = graded(("surface_place", "Ilse", 1), ("surface_place", "Tomas", 2.5), ("sheen_place", "Ilse", 4), ("surface", "Ole", 3))
+    assert {r.key: (r.value, r.unit) for r in found.results if r.key.startswith("place")} == {"place@surface": (1.75, "place"), "place@sheen": (4, "place")}
+    assert (GRADED.quantity("place@surface").good_side, GRADED.quantity("place@sheen").good_side) == ("lower", "none")
+    assert GRADED.quantity("place@surface").label == "surface finish in order"
+    assert (GRADED.graded_by("place@surface"), GRADED.graded_by("median@surface")) == ("surface_place", "surface")
+    ordered = GradedProtocol.read({"traits": ["sheen", "surface"], "ordered": 1}, "x")
+    assert GRADED.main_of(ordered) == "place@sheen"
+    assert (GRADED.label_for("flat", ordered.as_dict()), GRADED.label_for("flat", {}), GRADED.label_for("flat")) == ("Traits in order", *["Graded traits"] * 2)
+    for wrong in (0.5, 1.25):
+        with pytest.raises(EntryError, match="a place counts from 1, by halves") as error:
+            graded(("surface_place", "Ilse", wrong))
+        assert error.value.field == "surface_place"
+    with pytest.raises(EntryError, match="place by surface finish: each grade says whose it is"):
+        graded(("surface_place", None, 1))
+
+
+def test_agreement_is_over_the_prints_that_all_have_placed():
+    orders = {"a": [1, 2, 3, 4], "b": [2, 1, 3, 4], "c": [1, 3, 2, 4]}
+    prints = [{g: places[i] for g, places in orders.items()} for i in range(4)]
+    assert agreement(prints) == Agreement(pytest.approx(0.77778, abs=5e-6), 3, 4)
+    # a print that one of them has not placed is left aside, and the others' places close up
+    with_more = [*prints[:1], {"a": 1.5}, *prints[1:]]
+    assert agreement(with_more) == agreement(prints)
+    assert agreement(prints[:3]).w == pytest.approx(kendall_w([[1, 2, 3], [2, 1, 3], [1, 3, 2]]))
+    assert agreement(prints[:2]) is None, "two prints agree by chance"
+    assert agreement([{"a": i} for i in range(4)]) is None, "one person agrees with nobody"
+    assert agreement([]) is None

@@ -1,11 +1,15 @@
 """Grading through the services: two people, blind, a grade taken back, verdicts by ranks, closing."""
 
+from io import BytesIO
+
 import pytest
+from PIL import Image
 
 from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.services.bench import runs
 from assayer.services.bench.grading import grading
-from assayer.services.bench.requests import NewRun
+from assayer.services.bench.requests import NewRun, RunEdit
+from assayer.services.photos import photos
 from assayer.services.rigs import rigs
 from assayer.services.studies import findings
 from assayer.services.studies.requests import NewTest
@@ -19,9 +23,9 @@ TOMAS = Actor("Tomas", "Europe/Berlin")
 class Table(Lab):
     """Four prints of each of two materials before a window."""
 
-    def __init__(self, workspace, traits=("surface", "sheen")):
+    def __init__(self, workspace, traits=("surface", "sheen"), **more):
         tests = [
-            NewTest(id=new_id(), method="graded", orientation="flat", replicates=4, protocol={"traits": list(traits)}),
+            NewTest(id=new_id(), method="graded", orientation="flat", replicates=4, protocol={"traits": list(traits)} | more),
             NewTest(id=new_id(), orientation="flat"),
         ]
         super().__init__(workspace, tests)
@@ -147,3 +151,54 @@ def test_a_purpose_names_the_step_of_a_trait_without_a_good_side(table):
     plain = other.model_copy(update={"near": False, "no_use": 1.25})
     purposes.edit_purpose(table.workspace, ACTOR, made.id, PurposeEdit(criteria=[plain]), None)
     assert {r.usefulness[spec.id] for r in ranking.rank(table.workspace, made.id).ranked} == {0, 1}
+
+
+def test_prints_are_put_in_order_and_the_places_decide(workspace):
+    table = Table(workspace, ordered=1)
+    assert grading(workspace, table.tests[0], blind=True).ordered
+    specimens = [*table.of(0), *table.of(1)]
+    for actor, order in ((ACTOR, (5, 6, 7, 8, 1, 2, 3, 4)), (TOMAS, (8, 7, 6, 5, 2, 1, 3.5, 3.5))):
+        for specimen, place in zip(specimens, order, strict=True):
+            table.grade(specimen, "surface_place", place, actor)
+    view = grading(workspace, table.tests[0], blind=True)
+    assert [t.place_field for t in view.traits] == ["surface_place", "sheen_place"]
+    first = next(p for p in view.prints if p.specimen_id == specimens[0])
+    assert [(g.trait, g.grader, g.grade) for g in first.places] == [("surface", "Ilse", 5), ("surface", "Tomas", 8)]
+    assert first.grades == []
+    column = table.column(table.tests[0])
+    assert (column.quantity, column.label) == ("place@surface", "Traits in order")
+    verdict = table.cell(table.tests[0], table.arms[1]).verdict
+    assert (verdict.word, verdict.difference) == ("better", pytest.approx(-4.0)), "the lower place is the better one"
+    told = findings.findings(workspace, table.tests[0])
+    ranks = [[5, 6, 7, 8, 1, 2, 3, 4], [8, 7, 6, 5, 2, 1, 3.5, 3.5]]
+    sums = [a + b for a, b in zip(*ranks, strict=True)]
+    by_hand = 12 * sum((s - sum(sums) / 8) ** 2 for s in sums) / (4 * (8**3 - 8))
+    assert (told.agreement.w, told.agreement.graders, told.agreement.prints) == (pytest.approx(by_hand), 2, 8)
+    # of what is left out nobody is asked to agree
+    closed = table.grade(specimens[0], None, None, complete=True, outcome="graded")
+    runs.edit_run(workspace, ACTOR, closed.id, RunEdit(validity="left_out", validity_reason="void or defect"), None)
+    assert findings.findings(workspace, table.tests[0]).agreement.prints == 7
+
+
+def test_grades_by_steps_have_no_agreement_of_orders(table):
+    for specimen in table.of(0):
+        for actor in (ACTOR, TOMAS):
+            table.grade(specimen, "surface", 3, actor)
+    assert findings.findings(table.workspace, table.tests[0]).agreement is None
+    assert not grading(table.workspace, table.tests[0], blind=True).ordered
+
+
+def picture(colour):
+    out = BytesIO()
+    Image.new("RGB", (40, 30), colour).save(out, "JPEG")
+    return out.getvalue()
+
+
+def test_photographs_of_a_print_and_of_its_run_stand_beside_it(table):
+    first, second = table.of(0)[:2]
+    table.grade(first, "surface", 3)
+    for kind, subject, colour in (("specimen", first, "teal"), ("run", table.runs[first], "red"), ("specimen", second, "blue")):
+        photos.add_photo(table.workspace, ACTOR, new_id(), kind, subject, picture(colour), kind)
+    shown = {p.specimen_id: [x.caption for x in p.photos] for p in grading(table.workspace, table.tests[0], blind=True).prints}
+    assert (shown[first], shown[second]) == (["specimen", "run"], ["specimen"])
+    assert sum(len(s) for s in shown.values()) == 3

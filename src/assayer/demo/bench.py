@@ -99,6 +99,8 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
     joint = own_methods.add_own(maker.workspace, ACTORS[0], NewOwnMethod(id=maker.id(), definition=JOINT))[0].method
     used["own"] = _spring_balance(maker, joint)
     tests = [NewTest(id=maker.id(), method=name, orientation="flat", replicates=n) for name, n in [*planned, (joint, 3)]]
+    ordered = {"traits": ["fine_detail", "texture"], "ordered": 1}
+    tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=2, protocol=ordered))
     tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=4, protocol={"traits": ["surface", "stringing", "sheen"]}))
     told = NewStudy(
         id=maker.id(), title="Entrance gates in a sun-struck hive", arms=arms, tests=tests, settings="0.2 mm layers, 4 perimeters, solid",
@@ -109,12 +111,13 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
         maker.clock.now = begin + timedelta(hours=5 + 4 * i)
         batches.print_batch(maker.workspace, ACTORS[0], NewBatch(id=maker.id(), arm_id=arm.id, printed_at=maker.clock.now, minutes=410))
     kinds = {arm.id: kind for arm, kind in zip(study.arms, KINDS, strict=True)}
-    *typed, soaked, glued, graded = study.tests
+    *typed, soaked, glued, laid, graded = study.tests
     for number, test in enumerate(typed):
         _test(maker, test.id, used[test.method], _TYPED[test.method], kinds, begin + timedelta(days=2, hours=3 * number))
     _test(maker, glued.id, used["own"], _joint, kinds, begin + timedelta(days=4))
     _soak(maker, soaked.id, used["exposure"], kinds, now)
     _grade(maker, graded.id, used["graded"], kinds, begin + timedelta(days=5))
+    _order(maker, laid.id, used["graded"], kinds, begin + timedelta(days=6))
 
 
 def _test(
@@ -234,6 +237,22 @@ def _grade(maker: Maker, test_id: str, rig: str, kinds: Mapping[str, Kind], begi
             reading = NewReading(id=maker.id(), field=trait, raw=str(seen), about=actor.who)
             new = NewRun(
                 id=run_id, subject_id=item.specimen_id, test_id=test_id, rig_version_id=rig, happened_at=maker.clock.now, readings=[reading], complete=False
+            )
+            runs.accept(maker.workspace, actor, new)
+
+
+def _order(maker: Maker, test_id: str, rig: str, kinds: Mapping[str, Kind], begin: datetime) -> None:
+    """Ilse and Tomas laid the prints in order by their fine detail; the other trait waits for both."""
+    seen = {"Clearwater": 2.0, "Everyday": 3.0, "Clearwater CF": 0.5}
+    items = queue.queue(maker.workspace, test_id, "demo", blind=False).items
+    runs_of = {item.specimen_id: maker.id() for item in items}
+    for k, actor in enumerate(ACTORS[:2]):
+        worth = {i.specimen_id: seen[kinds[i.arm.id].material[1]] + 0.5 * float(maker.noise.standard_normal()) for i in items if i.arm is not None}
+        for place, specimen in enumerate(sorted(worth, key=lambda s: -worth[s]), 1):
+            maker.clock.now = begin + timedelta(minutes=20 * k + place)
+            reading = NewReading(id=maker.id(), field="fine_detail_place", raw=str(place), about=actor.who)
+            new = NewRun(
+                id=runs_of[specimen], subject_id=specimen, test_id=test_id, rig_version_id=rig, happened_at=maker.clock.now, readings=[reading], complete=False
             )
             runs.accept(maker.workspace, actor, new)
 

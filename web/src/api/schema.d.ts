@@ -2729,6 +2729,18 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AgreementView
+         * @description Kendall's W of several people's orders, from 0 (nothing in common) to 1 (one order).
+         */
+        AgreementView: {
+            /** Graders */
+            graders: number;
+            /** Prints */
+            prints: number;
+            /** W */
+            w: number;
+        };
+        /**
          * AmendmentView
          * @description A change of the plan after the study was started.
          */
@@ -4093,6 +4105,7 @@ export interface components {
         };
         /** Findings */
         Findings: {
+            agreement: components["schemas"]["AgreementView"] | null;
             anova: components["schemas"]["AnovaView"] | null;
             /** Arms */
             arms: components["schemas"]["FindingArm"][];
@@ -4360,6 +4373,10 @@ export interface components {
             grades: components["schemas"]["assayer__services__bench__grading_views__GradeView"][];
             /** Left Out */
             left_out: boolean;
+            /** Photos */
+            photos: components["schemas"]["PhotoView"][];
+            /** Places */
+            places: components["schemas"]["assayer__services__bench__grading_views__GradeView"][];
             /** Run Id */
             run_id: string | null;
             /** Specimen Id */
@@ -4368,6 +4385,8 @@ export interface components {
         /**
          * GradedTrait
          * @description One trait with what each grade from 0 to 4 looks like; `better` tells whether more is better, else neither end is.
+         *
+         *     `place_field` is the field that a print's place in an order by it is kept in.
          */
         GradedTrait: {
             /** Better */
@@ -4376,6 +4395,8 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /** Place Field */
+            place_field: string;
             /** Steps */
             steps: string[];
         };
@@ -4384,6 +4405,8 @@ export interface components {
          * @description The prints of a graded test laid out in its random order, and its traits in the order they are graded.
          */
         GradingView: {
+            /** Ordered */
+            ordered: boolean;
             /** Orientation */
             orientation: string;
             /** Prints */
@@ -9057,7 +9080,7 @@ export interface components {
          * @description The few kinds of step that capture is built from; the front end has one part for each.
          * @enum {string}
          */
-        StepKind: "section" | "peak" | "recording" | "timed loads" | "rounds" | "ramp" | "swing" | "corners" | "features" | "before and after" | "weighing" | "twist" | "use" | "grades" | "plain";
+        StepKind: "section" | "peak" | "recording" | "timed loads" | "rounds" | "ramp" | "swing" | "corners" | "features" | "before and after" | "weighing" | "twist" | "use" | "grades" | "order" | "plain";
         /**
          * StepPlan
          * @description What would be put into a file, and the bands that come of it.
@@ -10025,7 +10048,10 @@ export interface components {
             /** Tolerance */
             tolerance: number | null;
         };
-        /** GradeView */
+        /**
+         * GradeView
+         * @description What a person gave a print: a grade of a trait, or its place in the person's order.
+         */
         assayer__services__bench__grading_views__GradeView: {
             /** Grade */
             grade: number;

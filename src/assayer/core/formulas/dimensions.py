@@ -56,7 +56,7 @@ _BASES: Mapping[str, tuple[Dim, float]] = {
     "temperature": (TEMPERATURE, 1.0), "temperature step": (TEMPERATURE, 1.0), "torque": (FORCE * LENGTH, 1e9), "energy": (FORCE * LENGTH, 1e9),
     "mass": (MASS, 1.0), "hammer mass": (MASS, 1e3), "pendulum length": (LENGTH, 1e3), "density": (MASS / LENGTH ** Fraction(3), 1e-3),
     "speed": (LENGTH / TIME, 1.0), "volumetric flow": (LENGTH ** Fraction(3) / TIME, 1.0), "angle": (NUMBER, 0.017453292519943295),
-    "hardness": (HARDNESS, 1.0), "grade": (NUMBER, 1.0), "number": (NUMBER, 1.0),
+    "hardness": (HARDNESS, 1.0), "grade": (NUMBER, 1.0), "place": (NUMBER, 1.0), "number": (NUMBER, 1.0),
 }  # fmt: skip
 """Of each dimension of readings: what it is, and how many coherent units one of its base units is."""
 

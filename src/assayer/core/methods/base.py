@@ -6,7 +6,7 @@ from abc import ABC, abstractmethod
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from assayer.core.curves.recording import Floats
 from assayer.core.errors import EntryError
@@ -117,8 +117,12 @@ class Method(ABC):
         """The key of the quantity that verdicts rest on, as a test is set: "mass_change@604800"."""
         return self.main
 
-    def label_for(self, orientation: str) -> str:
-        """How the test is called in one orientation."""
+    def graded_by(self, key: str) -> str:
+        """The field whose readings are what each person gave, of a quantity that is graded."""
+        return key.partition("@")[2]
+
+    def label_for(self, orientation: str, protocol: Mapping[str, Any] | None = None) -> str:
+        """How the test is called in one orientation, as a lab has set it."""
         return self.label
 
     def fields(self) -> Iterator[Field]:

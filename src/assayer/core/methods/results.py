@@ -33,6 +33,8 @@ class QuantitySpec:
         What its values should be near, where the good side is NEAR.
     graded : bool
         Whether its values are grades: compared by their ranks, without margin and without equivalence.
+    placed : bool
+        Whether it is a mean place in the orders of several people, whose agreement is told.
     of_piece : bool
         Whether it is the mass of one piece: how many a spool gives, and what one costs, follows from it.
     """
@@ -49,6 +51,7 @@ class QuantitySpec:
     by: str | None = None
     target: float = 0.0
     graded: bool = False
+    placed: bool = False
 
     def plausible_for(self, polymer: str | None) -> tuple[float, float] | None:
         """The range for one polymer; the general one where the class is not known."""

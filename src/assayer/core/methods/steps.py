@@ -9,6 +9,8 @@ from assayer.core.errors import EntryError
 from assayer.core.methods.vocabulary import Sign, StepKind
 from assayer.core.quantities.units import DIMENSIONS, Dimension
 
+PLACE = "_place"
+"""Ends the name of a field that is a place in an order: "surface_place"."""
 CLOCK_EVENTS = ("load_on", "load_off", "exposed")
 """What a timed reading may count from; the event is kept as an entry of its own, with its instant."""
 
@@ -211,11 +213,36 @@ class UseStep(Step):
 
 
 @dataclass(frozen=True, slots=True)
-class GradesStep(Step):
-    """Traits graded by several people; each field is a trait, each reading tells whose grade it is.
+class TraitsStep(Step):
+    """Traits looked at by several people: each field is of one trait, each reading tells whose it is.
 
-    `series` is how the open format calls the grades.
+    `series` is how the open format calls the readings, `said` what one of them is.
     """
 
+    series: str = ""
+    said: ClassVar[str] = ""
+
+    def trait(self, field_name: str) -> str:
+        """The trait that a field is of."""
+        return field_name
+
+
+@dataclass(frozen=True, slots=True)
+class GradesStep(TraitsStep):
+    """Traits graded by steps."""
+
     series: str = "grades"
+    said: ClassVar[str] = "grade"
     kind: ClassVar[StepKind] = StepKind.GRADES
+
+
+@dataclass(frozen=True, slots=True)
+class OrderStep(TraitsStep):
+    """Prints put in order against each other, trait by trait; a reading is the print's place in the order of one person."""
+
+    series: str = "order"
+    said: ClassVar[str] = "place"
+    kind: ClassVar[StepKind] = StepKind.ORDER
+
+    def trait(self, field_name: str) -> str:
+        return field_name.removesuffix(PLACE)

@@ -8,9 +8,10 @@ References
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from types import MappingProxyType
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -91,7 +92,7 @@ class _Tension(Method):
             marks["yield"] = (curve.yield_point.strain, curve.yield_point.stress)
         return CurveView(curve.strain[shown], curve.stress[shown], "strain", "1", "stress", "MPa", marks)
 
-    def label_for(self, orientation: str) -> str:
+    def label_for(self, orientation: str, protocol: Mapping[str, Any] | None = None) -> str:
         return "Layer adhesion" if orientation == Orientation.UPRIGHT else self.label
 
 

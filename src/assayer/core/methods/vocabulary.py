@@ -65,6 +65,7 @@ class StepKind(StrEnum):
     TWIST = "twist"
     USE = "use"
     GRADES = "grades"
+    ORDER = "order"
     PLAIN = "plain"
 
 

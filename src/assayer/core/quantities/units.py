@@ -152,6 +152,7 @@ FLOW = _dimension("volumetric flow", "mm³/s", ("mm³/s", 1.0, ("mm3/s",)), ("mm
 ANGLE = _dimension("angle", "°", ("°", 1.0, ("deg", "degrees", "degree")), ("rad", 180 / math.pi))
 HARDNESS = _dimension("hardness", "Shore D", ("Shore D", 1.0, ("shd", "d")))
 GRADE = _dimension("grade", "grade", ("grade", 1.0, ("step", "steps")))
+PLACE = _dimension("place", "place", ("place", 1.0, ("places",)))
 NUMBER = _dimension("number", "1", ("1", 1.0, ("-",)))
 
 DIMENSIONS: Mapping[str, Dimension] = MappingProxyType(
@@ -176,6 +177,7 @@ DIMENSIONS: Mapping[str, Dimension] = MappingProxyType(
             ANGLE,
             HARDNESS,
             GRADE,
+            PLACE,
             NUMBER,
         )
     }

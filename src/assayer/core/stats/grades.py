@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from itertools import combinations
 from math import comb
 
@@ -34,6 +35,36 @@ def kendall_w(orders: Sequence[Sequence[float]]) -> float:
         return 1.0
     sums = ranks.sum(axis=0)
     return float(12 * ((sums - sums.mean()) ** 2).sum() / (m**2 * (n**3 - n)))
+
+
+@dataclass(frozen=True, slots=True)
+class Agreement:
+    """How far several people's orders are one: Kendall's `w`, of how many people and prints."""
+
+    w: float
+    graders: int
+    prints: int
+
+
+def agreement(prints: Sequence[Mapping[str, float]]) -> Agreement | None:
+    """Kendall's W of the people's places, over the prints that all of them have placed.
+
+    Parameters
+    ----------
+    prints : sequence of mapping of grader to place
+        One for each print.
+
+    Returns
+    -------
+    Agreement or None
+        None with fewer than two people or fewer than three prints placed by all of them: two prints agree by chance.
+    """
+    graders = sorted({g for places in prints for g in places})
+    common = [places for places in prints if all(g in places for g in graders)]
+    if len(graders) < 2 or len(common) < 3:
+        return None
+    orders = [mid_ranks([places[g] for places in common]) for g in graders]
+    return Agreement(kendall_w(orders), len(graders), len(common))
 
 
 def mid_ranks(grades: Sequence[float]) -> list[float]:

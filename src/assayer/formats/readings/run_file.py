@@ -20,7 +20,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.results import Reduction
-from assayer.core.methods.steps import FeaturesStep, Field, GradesStep, RampStep
+from assayer.core.methods.steps import FeaturesStep, Field, GradesStep, RampStep, TraitsStep
 from assayer.core.methods.vocabulary import Sign
 from assayer.core.quantities.units import ANGLE, FORCE, LENGTH, STRESS, TEMPERATURE, TIME, Dimension, parse_quantity
 from assayer.core.shapes.base import FEATURE_KINDS, Feature
@@ -111,13 +111,13 @@ def _inputs(method: Method, readings: Mapping[str, Any], shape: Any, outcome: st
     entries: list[Entry] = []
     protocol: dict[str, Any] = {}
     steps: dict[str, float] = {}
-    series = {s.series: s for s in method.steps if isinstance(s, RampStep | FeaturesStep | GradesStep)}
+    series = {s.series: s for s in method.steps if isinstance(s, RampStep | FeaturesStep | TraitsStep)}
     for name, given in readings.items():
         if name in known:
             entries += _entries(known[name], given)
         elif name in series:
             step = series[name]
-            entries += _ramp(step, given) if isinstance(step, RampStep) else _features(step, given) if isinstance(step, FeaturesStep) else _grades(step, given)
+            entries += _ramp(step, given) if isinstance(step, RampStep) else _features(step, given) if isinstance(step, FeaturesStep) else _given(step, given)
         elif name in protocol_fields:
             protocol[name] = [_setting(method, name, v) for v in given] if isinstance(given, list) else _setting(method, name, given)
         elif name == READING_STEP:
@@ -167,21 +167,22 @@ def _features(step: FeaturesStep, given: Any) -> list[Entry]:
     return entries
 
 
-def _grades(step: GradesStep, given: Any) -> list[Entry]:
-    """Grades by trait, each with whose it is."""
+def _given(step: TraitsStep, given: Any) -> list[Entry]:
+    """Grades or places by trait, each with whose it is."""
+    what = step.said
     if not isinstance(given, Mapping):
-        raise EntryError(f"{step.series} must be an object: the grades by trait", step.series)
-    traits = {f.name: f for f in step.fields}
+        raise EntryError(f"{step.series} must be an object: the {what}s by trait", step.series)
+    traits = {step.trait(f.name): f for f in step.fields}
     entries = []
     for name, own in given.items():
         if name not in traits:
             raise EntryError(f"there is no trait '{name}': there is {', '.join(traits)}", step.series)
         if not isinstance(own, list):
-            raise EntryError(f"{name}: the grades are a list", name)
+            raise EntryError(f"{name}: the {what}s are a list", name)
         for i, one in enumerate(own, 1):
-            if not isinstance(one, Mapping) or set(one) != {"grader", "grade"}:
-                raise EntryError(f"{name}: grade {i} must have grader and grade", name, i)
-            entries.append(Entry(name, _value(traits[name], one["grade"]), 0, about=str(one["grader"])[:80]))
+            if not isinstance(one, Mapping) or set(one) != {"grader", what}:
+                raise EntryError(f"{name}: {what} {i} must have grader and {what}", name, i)
+            entries.append(Entry(traits[name].name, _value(traits[name], one[what]), 0, about=str(one["grader"])[:80]))
     return entries
 
 
@@ -261,6 +262,11 @@ def _number(given: Any, dimension: Dimension, name: str) -> float:
 # ---- JSON Schema ----------------------------------------------------------------------------------
 
 
+def _by_trait_schema(step: TraitsStep, value: dict[str, Any]) -> dict[str, Any]:
+    one = {"type": "object", "additionalProperties": False, "required": ["grader", step.said], "properties": {"grader": {"type": "string"}, step.said: value}}
+    return {"type": "object", "additionalProperties": False, "properties": {step.trait(f.name): {"type": "array", "items": one} for f in step.fields}}
+
+
 def schema_of(method: Method) -> dict[str, Any]:
     """JSON Schema (2020-12) of a run of one method."""
     properties: dict[str, Any] = {}
@@ -277,19 +283,10 @@ def schema_of(method: Method) -> dict[str, Any]:
             properties[step.series] = {"description": "pairs of temperature (°C) and deflection (mm)", "type": "array", "items": pair}
         elif isinstance(step, FeaturesStep):
             properties[step.series] = {"type": "array", "items": _feature_schema(step.fields[0])}
-        elif isinstance(step, GradesStep):
-            grade = {
-                "type": "object",
-                "additionalProperties": False,
-                "required": ["grader", "grade"],
-                "properties": {"grader": {"type": "string"}, "grade": {"type": "integer", "minimum": 0, "maximum": 4}},
-            }
-            properties[step.series] = {
-                "type": "object",
-                "additionalProperties": False,
-                "properties": {f.name: {"type": "array", "items": grade} for f in step.fields},
-            }
-    for absorbed in [f.name for s in method.steps if isinstance(s, FeaturesStep | GradesStep) for f in s.fields]:
+        elif isinstance(step, TraitsStep):
+            grade = {"type": "integer", "minimum": 0, "maximum": 4}
+            properties[step.series] = _by_trait_schema(step, grade if isinstance(step, GradesStep) else {"type": "number", "minimum": 1, "multipleOf": 0.5})
+    for absorbed in [f.name for s in method.steps if isinstance(s, FeaturesStep | TraitsStep) for f in s.fields]:
         del properties[absorbed]
     if method.outcome_field:
         properties[method.outcome_field] = {"enum": [o.symbol for o in method.outcomes if o.symbol]}

@@ -12,6 +12,7 @@ from assayer.core.methods.vocabulary import Validity
 from assayer.services.bench.grading_views import GradedPrint, GradedTrait, GradeView, GradingView
 from assayer.services.bench.queue import queue
 from assayer.services.bench.reductions import standing
+from assayer.services.photos.photos import photos_of
 from assayer.services.rigs.rigs import newest_versions
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Reading, Run, Study, Test
@@ -33,14 +34,21 @@ def grading(workspace: Workspace, test_id: str, blind: bool) -> GradingView:
             raise EntryError(f"{method.label} is measured, not graded", "test_id")
         study = find(session, Study, test.study_id)
         runs = {r.id: r for r in session.scalars(select(Run).where(Run.test_id == test_id, Run.retracted_at.is_(None)))}
+        by_name = {t.name: t for t in TRAITS}
+        places = {method.graded_by(f"place@{n}"): n for n in protocol.traits}
+        traits = [
+            GradedTrait(name=t.name, label=t.label, steps=list(t.steps), better=t.better, place_field=field)
+            for t, field in ((by_name[n], field) for field, n in places.items())
+        ]
         by_run: dict[str, list[Reading]] = {}
         for reading in session.scalars(select(Reading).where(Reading.run_id.in_(runs))):
             by_run.setdefault(reading.run_id, []).append(reading)
         rigs = [v.id for v in newest_versions(session) if test.method in v.rig.methods]
-    by_name = {t.name: t for t in TRAITS}
-    traits = [GradedTrait(name=t.name, label=t.label, steps=list(t.steps), better=t.better) for t in (by_name[n] for n in protocol.traits)]
+    items = queue(workspace, test_id, "grading", blind).items
+    with workspace.read() as session:
+        of_print, of_run = photos_of(session, "specimen", [i.specimen_id for i in items]), photos_of(session, "run", list(runs))
     prints = []
-    for item in queue(workspace, test_id, "grading", blind).items:
+    for item in items:
         run = next((r for r in runs.values() if r.specimen_id == item.specimen_id), None)
         own = standing(by_run.get(run.id, [])) if run is not None else []
         prints.append(
@@ -51,7 +59,15 @@ def grading(workspace: Workspace, test_id: str, blind: bool) -> GradingView:
                 complete=run is not None and run.complete,
                 left_out=run is not None and run.validity == Validity.LEFT_OUT,
                 arm=item.arm,
-                grades=[GradeView(id=r.id, trait=r.field, grader=r.about or "", grade=r.value) for r in own],
+                grades=[_given(r, r.field) for r in own if r.field in by_name],
+                places=[_given(r, places[r.field]) for r in own if r.field in places],
+                photos=[*of_print.get(item.specimen_id, []), *(of_run.get(run.id, []) if run is not None else [])],
             )
         )
-    return GradingView(test_id=test_id, study_id=study.id, study=study.title, orientation=test.orientation, traits=traits, prints=prints, rigs=rigs)
+    return GradingView(
+        test_id=test_id, study_id=study.id, study=study.title, orientation=test.orientation, ordered=protocol.ordered, traits=traits, prints=prints, rigs=rigs
+    )
+
+
+def _given(reading: Reading, trait: str) -> GradeView:
+    return GradeView(id=reading.id, trait=trait, grader=reading.about or "", grade=reading.value)

@@ -3,19 +3,26 @@
 from __future__ import annotations
 
 from assayer.services.bench.views import QueueArm
+from assayer.services.photos.views import PhotoView
 from assayer.services.views import View
 
 
 class GradedTrait(View):
-    """One trait with what each grade from 0 to 4 looks like; `better` tells whether more is better, else neither end is."""
+    """One trait with what each grade from 0 to 4 looks like; `better` tells whether more is better, else neither end is.
+
+    `place_field` is the field that a print's place in an order by it is kept in.
+    """
 
     name: str
     label: str
     steps: list[str]
     better: bool
+    place_field: str
 
 
 class GradeView(View):
+    """What a person gave a print: a grade of a trait, or its place in the person's order."""
+
     id: str
     trait: str
     grader: str
@@ -32,6 +39,8 @@ class GradedPrint(View):
     left_out: bool
     arm: QueueArm | None
     grades: list[GradeView]
+    places: list[GradeView]
+    photos: list[PhotoView]
 
 
 class GradingView(View):
@@ -41,6 +50,8 @@ class GradingView(View):
     study_id: str
     study: str
     orientation: str
+    ordered: bool
+    """Whether the prints are put in order against each other, instead of graded by steps."""
     traits: list[GradedTrait]
     prints: list[GradedPrint]
     rigs: list[str]

@@ -47,7 +47,7 @@ def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
         elsewhere = on_another_rig(session, asked.specimen_id, asked.rig_version_id)
         checks += [] if elsewhere is None else [elsewhere]
         if reduction is not None and not questions and not any(c.level == "caution" for c in checks):
-            checks.insert(0, CheckView(level="plausible", text=f"for {method.label_for(test.orientation).lower()} of this shape"))
+            checks.insert(0, CheckView(level="plausible", text=f"for {method.label_for(test.orientation, test.protocol).lower()} of this shape"))
         return Preview(
             reduction=None if reduction is None else reduction_view(method, reduction, asked.outcome),
             checks=checks,

@@ -107,7 +107,7 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
                     test_id=test.id,
                     study_id=test.study_id,
                     study=title,
-                    label=method.label_for(test.orientation),
+                    label=method.label_for(test.orientation, test.protocol),
                     orientation=test.orientation,
                     shape=shape_of(test).label,
                     method=test.method,

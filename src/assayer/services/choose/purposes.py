@@ -48,7 +48,7 @@ def criterion_options(workspace: Workspace, study_id: str) -> CriterionOptions:
 def _option(test: Test, quantity: str, label: str, unit: str, good_side: str, main: bool) -> CriterionOption:
     return CriterionOption(
         test_id=test.id,
-        test_label=find_method(test.method).label_for(test.orientation),
+        test_label=find_method(test.method).label_for(test.orientation, test.protocol),
         orientation=test.orientation,
         quantity=quantity,
         label=label,
@@ -197,7 +197,7 @@ def _criterion_view(c: PurposeCriterion, test: Test) -> CriterionView:
     return CriterionView(
         id=c.id,
         test_id=c.test_id,
-        test_label=method.label_for(test.orientation),
+        test_label=method.label_for(test.orientation, test.protocol),
         orientation=test.orientation,
         quantity=c.quantity,
         label=spec.label,

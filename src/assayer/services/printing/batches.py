@@ -36,7 +36,7 @@ def print_plan(workspace: Workspace, study_id: str) -> PrintPlan:
             rows = [
                 ToPrint(
                     test_id=t.id,
-                    label=f"{find_method(t.method).label_for(t.orientation)}, {t.orientation}",
+                    label=f"{find_method(t.method).label_for(t.orientation, t.protocol)}, {t.orientation}",
                     waiting=len(waiting.get((t.id, arm.id), [])),
                     again=again.get((t.id, arm.id), []),
                     mass_each=None if density is None else shape_of(t).volume * density,

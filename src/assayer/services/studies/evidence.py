@@ -147,7 +147,10 @@ class Evidence:
         if p > CLEAR:
             return Verdict(arm_id, difference, None, None, VerdictWord.UNDECIDED, None, notes=[f"no clear difference between the grades (p {p:.2g})"])
         up = difference > 0
-        word = (VerdictWord.HIGHER if up else VerdictWord.LOWER) if good_side is GoodSide.NONE else VerdictWord.BETTER if up else VerdictWord.WORSE
+        if good_side is GoodSide.NONE:
+            word = VerdictWord.HIGHER if up else VerdictWord.LOWER
+        else:
+            word = VerdictWord.BETTER if up == (good_side is not GoodSide.LOWER) else VerdictWord.WORSE
         return Verdict(arm_id, difference, None, None, word, None, notes=[f"graded clearly apart (p {p:.2g})"])
 
     def _by_grader(self, arm_id: str) -> dict[str, list[float]]:
@@ -209,16 +212,16 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
         _place(found[test_id], own, ambient, rigs)
     for evidence in found.values():
         if evidence.method.quantity(evidence.quantity).graded:
-            evidence.grades = _grades(session, evidence.test.id, evidence.quantity.partition("@")[2])
+            evidence.grades = _grades(session, evidence.test.id, evidence.method.graded_by(evidence.quantity))
     return found
 
 
-def _grades(session: Session, test_id: str, trait: str) -> dict[str, dict[str, float]]:
+def _grades(session: Session, test_id: str, field_name: str) -> dict[str, dict[str, float]]:
     """By run, what each grader gave: of readings that nobody took back, the last one of each."""
     rows = session.execute(
         select(Reading.run_id, Reading.about, Reading.value)
         .join(Run, Run.id == Reading.run_id)
-        .where(Run.test_id == test_id, Run.retracted_at.is_(None), Reading.field == trait, Reading.retracted_at.is_(None), Reading.about.is_not(None))
+        .where(Run.test_id == test_id, Run.retracted_at.is_(None), Reading.field == field_name, Reading.retracted_at.is_(None), Reading.about.is_not(None))
         .order_by(Reading.seq)
     )
     found: dict[str, dict[str, float]] = defaultdict(dict)

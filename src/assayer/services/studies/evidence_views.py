@@ -121,7 +121,7 @@ def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]],
     test = evidence.test
     return EvidenceView(
         test_id=test.id,
-        label=evidence.method.label_for(test.orientation),
+        label=evidence.method.label_for(test.orientation, test.protocol),
         orientation=test.orientation,
         shape=shape_of(test).label,
         quantity=evidence.quantity,

@@ -40,7 +40,7 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
             factor=StudiedFactor(study.studied_factor),
             arms=[_arm(a, batches.get(a.id, []), ages.get(a.id), narrowed) for a in arms],
             reference=None if reference is None else reference.mark,
-            replicates={f"{find_method(t.method).label_for(t.orientation)}, {t.orientation}": t.replicates for t in tests},
+            replicates={f"{find_method(t.method).label_for(t.orientation, t.protocol)}, {t.orientation}": t.replicates for t in tests},
             each_at_best=study.each_at_best,
             studied=tuple(study.studied_settings),
             labels=LABELS,

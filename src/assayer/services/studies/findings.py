@@ -11,6 +11,7 @@ from assayer.core.errors import EntryError
 from assayer.core.methods.base import Method
 from assayer.core.methods.derived import DERIVED, Derived
 from assayer.core.methods.results import at_order
+from assayer.core.stats.grades import agreement
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
 from assayer.services.declarations import quantity_view
@@ -19,7 +20,7 @@ from assayer.services.studies.evidence_views import dot_view, group_view, notes_
 from assayer.services.studies.listing import arm_views, test_view
 from assayer.services.studies.per_spool import per_spool
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, derived_of, ratio_verdicts
-from assayer.services.studies.views import AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
+from assayer.services.studies.views import AgreementView, AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView
 from assayer.store.models import Arm, Result, Study, Test
@@ -87,6 +88,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
         quantities=_available(session, evidence.test, evidence.method, belonging),
         arms=arms,
         anova=None if anova is None else AnovaView(f=anova.f, df1=anova.df1, df2=anova.df2, p=anova.p),
+        agreement=_agreement(evidence),
         pairs=[PairView(a=p.a, b=p.b, difference=p.difference, ci95=(p.ci95.low, p.ci95.high), p=p.p) for p in games_howell(measured)],
     )
 
@@ -121,8 +123,18 @@ def _of_ratio(
             for arm in arms
         ],
         anova=None,
+        agreement=None,
         pairs=[],
     )
+
+
+def _agreement(evidence: Evidence) -> AgreementView | None:
+    """Of prints that were put in order; grades by steps tell their disagreement print by print."""
+    if not evidence.method.quantity(evidence.quantity).placed:
+        return None
+    counted = [d.run_id for arm in evidence.arms for d in evidence.counted(arm.id)]
+    found = agreement([evidence.grades.get(run_id, {}) for run_id in counted])
+    return None if found is None else AgreementView(w=found.w, graders=found.graders, prints=found.prints)
 
 
 def _ref(study: Study) -> StudyRef:

@@ -65,7 +65,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
                 study_id=first.Test.study_id,
                 study=first.title,
                 test_id=first.Test.id,
-                test=method.label_for(first.Test.orientation),
+                test=method.label_for(first.Test.orientation, first.Test.protocol),
                 orientation=first.Test.orientation,
                 rig_version_id=first.rig_version_id,
                 end=end,

@@ -157,7 +157,7 @@ def test_view(test: Test) -> TestView:
         id=test.id,
         study_id=test.study_id,
         method=test.method,
-        label=method.label_for(test.orientation),
+        label=method.label_for(test.orientation, test.protocol),
         after=method.after,
         orientation=test.orientation,
         shape=shape_view(shape_of(test)),

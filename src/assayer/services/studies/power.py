@@ -70,7 +70,7 @@ def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons:
     wanted = None if margin is None else needed(cv, margin, LEVEL / comparisons)
     return PowerRow(
         test_id=test.id,
-        label=method.label_for(test.orientation),
+        label=method.label_for(test.orientation, test.protocol),
         orientation=test.orientation,
         replicates=test.replicates,
         cv=cv,

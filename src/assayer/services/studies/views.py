@@ -216,6 +216,14 @@ class AnovaView(View):
     p: float
 
 
+class AgreementView(View):
+    """Kendall's W of several people's orders, from 0 (nothing in common) to 1 (one order)."""
+
+    w: float
+    graders: int
+    prints: int
+
+
 class PairView(View):
     a: str
     b: str
@@ -238,6 +246,7 @@ class Findings(View):
     quantities: list[QuantityView]
     arms: list[FindingArm]
     anova: AnovaView | None
+    agreement: AgreementView | None
     pairs: list[PairView]
     """Of the logarithms where the quantity is a ratio's; empty then."""
 

@@ -1,16 +1,17 @@
-import { Switch } from "@mantine/core";
 import { useLocalStorage } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useRef } from "react";
 
-import type { Schemas } from "../../api/client";
 import { gradingOptions } from "../../api/queries/bench";
 import { usePerson } from "../../api/person";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import css from "./grading.module.css";
 import { gradeBy } from "./grading";
+import { GradingHead, type LaidProps, LeaveOpen } from "./GradingParts";
+import { OrderingTable } from "./OrderingTable";
+import { PrintPhotos } from "./PrintPhotos";
 import { type Grading, useGrading } from "./useGrading";
 
 /** Grading: the prints laid out in random order, one trait at a time, each step written out; 0 to 4 by key. */
@@ -35,18 +36,11 @@ export function GradingPage() {
     );
   }
   if (!found.data.prints.length) return <Empty title="Nothing is printed yet">The prints are graded once it was said that they were printed.</Empty>;
-  return <Table key={`${testId}-${person}`} view={found.data} person={person} rig={rig} blind={blind} onBlind={setBlind} />;
+  const Laid = found.data.ordered ? OrderingTable : Table;
+  return <Laid key={`${testId}-${person}`} view={found.data} person={person} rig={rig} blind={blind} onBlind={setBlind} />;
 }
 
-interface TableProps {
-  view: Schemas["GradingView"];
-  person: string;
-  rig: string;
-  blind: boolean;
-  onBlind: (blind: boolean) => void;
-}
-
-function Table({ view, person, rig, blind, onBlind }: TableProps) {
+function Table({ view, person, rig, blind, onBlind }: LaidProps) {
   const g = useGrading(view, person, rig);
   const { trait, here } = g;
   const root = useRef<HTMLDivElement>(null);
@@ -65,25 +59,7 @@ function Table({ view, person, rig, blind, onBlind }: TableProps) {
   };
   return (
     <div className="page" ref={root} onKeyDown={keys}>
-      <div className={css.head}>
-        <h1>Grading: {trait.label}</h1>
-        <span className="soft">
-          {view.study} · {view.orientation} · {person}
-        </span>
-        <span style={{ flex: 1 }} />
-        <Switch size="sm" label="blind" checked={blind} onChange={(e) => onBlind(e.currentTarget.checked)} />
-      </div>
-      <div className={css.traits} role="tablist" aria-label="Traits">
-        {view.traits.map((t) => (
-          <button key={t.name} type="button" role="tab" aria-selected={t.name === trait.name} onClick={() => g.choose(t.name)}>
-            {t.label}
-            <span className="soft">
-              {" "}
-              {g.done(t.name)}/{g.prints.length}
-            </span>
-          </button>
-        ))}
-      </div>
+      <GradingHead view={view} person={person} blind={blind} onBlind={onBlind} title={`Grading: ${trait.label}`} trait={trait.name} onTrait={g.choose} stands={(name) => `${String(g.done(name))}/${String(g.prints.length)}`} />
       <ol className={css.steps} aria-label={`Steps of ${trait.label}`}>
         {trait.steps.map((words, n) => (
           <li key={words}>
@@ -92,7 +68,10 @@ function Table({ view, person, rig, blind, onBlind }: TableProps) {
           </li>
         ))}
       </ol>
-      <Prints g={g} person={person} />
+      <div className={css.withPhotos}>
+        <Prints g={g} person={person} />
+        <PrintPhotos print={g.prints[here]} all={g.prints} />
+      </div>
       {g.notice && (
         <p role="status" className={css.notice}>
           {g.notice}
@@ -102,8 +81,9 @@ function Table({ view, person, rig, blind, onBlind }: TableProps) {
         <span className="soft">
           <kbd>0</kbd>–<kbd>4</kbd> grades and goes on · <kbd>←</kbd> <kbd>→</kbd> another print · <kbd>U</kbd> takes the last one back
         </span>
+        {g.last && g.done(trait.name) === g.prints.length && <LeaveOpen view={view} />}
         <button type="button" data-thumb className={css.go} aria-disabled={g.done(trait.name) < g.prints.length} onClick={g.nextTrait}>
-          <kbd>Enter</kbd> {g.last ? "Close the grading" : "Next trait"}
+          <kbd>Enter</kbd> {g.last ? "Close it for everybody" : "Next trait"}
         </button>
       </div>
     </div>

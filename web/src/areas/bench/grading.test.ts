@@ -3,7 +3,7 @@ import { expect, test } from "vitest";
 import { gradeBy, nextUngraded, type Print, withKept } from "./grading";
 
 const print = (id: string, ...grades: [trait: string, grader: string, grade: number][]): Print => ({
-  specimen_id: id, code: id, run_id: null, complete: false, left_out: false, arm: null, grades: grades.map(([trait, grader, grade], i) => ({ id: `${id}${String(i)}`, trait, grader, grade })),
+  specimen_id: id, code: id, run_id: null, complete: false, left_out: false, arm: null, places: [], photos: [], grades: grades.map(([trait, grader, grade], i) => ({ id: `${id}${String(i)}`, trait, grader, grade })),
 }); // prettier-ignore
 
 test("a grade is one person's for one trait", () => {

@@ -1,7 +1,5 @@
-import { useLocalStorage } from "@mantine/hooks";
 import { useQueryClient } from "@tanstack/react-query";
-import { useNavigate } from "@tanstack/react-router";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
@@ -9,6 +7,7 @@ import { newId } from "../../api/ids";
 import { outbox } from "../../api/outbox";
 import { announce } from "../../ui/announce";
 import { gradeBy, nextUngraded, withKept } from "./grading";
+import { useGiving } from "./useGiving";
 
 interface Kept {
   specimenId: string;
@@ -23,35 +22,17 @@ interface Kept {
 /** One person's grading: where it stands, what was given, and keeping each grade by way of the outbox. */
 export function useGrading(view: Schemas["GradingView"], person: string, rig: string) {
   const queries = useQueryClient();
-  const navigate = useNavigate();
+  const { runOf, give, close } = useGiving(view, person, rig);
   const [kept, setKept] = useState<readonly Kept[]>([]);
-  // a reload before the server has heard must not make a second run of the same print
-  const [runs, setRuns] = useLocalStorage<Record<string, string>>({ key: `assayer.grading.${view.test_id}`, defaultValue: {}, getInitialValueInEffect: false });
   const [notice, setNotice] = useState<string | null>(null);
   const prints = withKept(view.prints.filter((p) => !p.left_out), kept);
   const open = (name: string) => prints.some((p) => gradeBy(p, name, person) === null);
   const [name, setName] = useState(() => view.traits.find((t) => open(t.name))?.name ?? view.traits[0]?.name ?? "");
-  const trait = view.traits.find((t) => t.name === name) ?? view.traits[0] ?? { name: "", label: "", steps: [], better: true };
+  const trait = view.traits.find((t) => t.name === name) ?? view.traits[0] ?? { name: "", label: "", steps: [], better: true, place_field: "" };
   const [at, setAt] = useState(() => nextUngraded(prints, name, person, -1));
   const here = Math.min(at, prints.length - 1);
   const last = view.traits.every((t) => t.name === trait.name || !open(t.name));
 
-  useEffect(() => outbox.onSent(() => refresh(queries, "/api/tests/{test_id}/grading", "/api/bench", "/api/day")), [queries]);
-
-  const runOf = (print: Schemas["GradedPrint"]): string => {
-    const known = print.run_id ?? runs[print.specimen_id];
-    if (known) return known;
-    const made = newId();
-    setRuns((before) => ({ ...before, [print.specimen_id]: made }));
-    return made;
-  };
-  const send = (print: Schemas["GradedPrint"], more: Partial<Schemas["NewRun"]>) => {
-    const { id = runOf(print) } = more;
-    const run: Schemas["NewRun"] = {
-      id, subject_kind: "specimen", subject_id: print.specimen_id, test_id: view.test_id, rig_version_id: rig, happened_at: new Date().toISOString(), readings: [], complete: false, confirmed: [], unchecked: false, ...more,
-    }; // prettier-ignore
-    return outbox.add({ kind: "run", run_id: id, code: print.code, run, added_at: Date.now() });
-  };
   const grade = (given: number) => {
     const print = prints[here];
     if (!print) return;
@@ -64,7 +45,7 @@ export function useGrading(view: Schemas["GradingView"], person: string, rig: st
     setKept([...kept, one]);
     setAt(nextUngraded(next, trait.name, person, here));
     announce(`${print.code}: ${String(given)}, ${trait.steps[given] ?? ""}`);
-    void send(print, { id: one.runId, readings: [{ id: one.id, field: trait.name, position: 0, raw: String(given), happened_at: new Date().toISOString(), ambient_c: null, load: null, after: null, about: person }] });
+    void give(print, one.runId, one.id, trait.name, given);
   };
   const undo = async () => {
     const one = kept.at(-1);
@@ -85,15 +66,11 @@ export function useGrading(view: Schemas["GradingView"], person: string, rig: st
     setAt(nextUngraded(prints, other, person, -1));
     setNotice(null);
   };
-  const close = async () => {
-    for (const print of prints) if (!print.complete) await send(print, { complete: true, outcome: "graded" });
-    await navigate({ to: "/studies/$studyId/findings", params: { studyId: view.study_id }, search: { test: view.test_id } });
-  };
   const nextTrait = () => {
     if (open(trait.name)) return setNotice("some prints are not graded yet");
     const next = view.traits.find((t) => t.name !== trait.name && open(t.name));
     if (next) choose(next.name);
-    else void close();
+    else void close(prints);
   };
   const move = (by: number) => setAt((here + by + prints.length) % prints.length);
   const done = (of: string) => prints.filter((p) => gradeBy(p, of, person) !== null).length;

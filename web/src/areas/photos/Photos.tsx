@@ -33,7 +33,7 @@ export function Photos({ subject, photos, beside = [] }: PhotosProps) {
       }
     }
     setSent(null);
-    refresh(queries, "/api/trails/{trail_id}", "/api/studies/{study_id}/batches", "/api/photos");
+    refresh(queries, "/api/trails/{trail_id}", "/api/studies/{study_id}/batches", "/api/tests/{test_id}/grading", "/api/photos");
   };
   return (
     <div className={css.photos}>

@@ -269,10 +269,24 @@ function DifferenceOf({ finding: a, factor }: { finding: Schemas["FindingArm"]; 
   );
 }
 
+/** How far the people's orders are one. */
+function Agreed({ agreement }: { agreement: Schemas["AgreementView"] }) {
+  const { w, graders, prints } = agreement;
+  return (
+    <section aria-label="Agreement">
+      <h2>Agreement of the orders</h2>
+      <p>
+        Kendall&apos;s W <strong>{fixed(w, 2)}</strong>, from 0 (nothing in common) to 1 (one order): {graders} people, {prints} prints that all of them put in order.
+      </p>
+    </section>
+  );
+}
+
 function Pairs({ findings }: { findings: Schemas["Findings"] }) {
   const { unit, factor } = shownQuantity(findings.quantity);
   const arm = (id: string) => findings.arms.find((a) => a.arm.id === id)?.arm;
-  const { anova, pairs } = findings;
+  const { anova, agreement, pairs } = findings;
+  if (agreement) return <Agreed agreement={agreement} />;
   if (!anova) return <section />;
   return (
     <section aria-label="All pairs">
