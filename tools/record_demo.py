@@ -1,4 +1,4 @@
-"""Write the record of what the demo shows anew, after a change that means to change an answer; read its difference before it is kept."""
+"""Write anew what is recorded of the demo's answers and of declared numbers, after a change that means to move one; read the difference before it is kept."""
 
 import sys
 import tempfile
@@ -6,10 +6,13 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
-from tests.api.test_what_the_demo_shows import RECORD, show
+from tests.api import test_what_the_demo_shows as demo
+from tests.core import test_what_is_declared as declarations
 
 if __name__ == "__main__":
+    told = [(f"{module} {name}", numbers) for module in declarations.modules() for name, numbers in declarations.declared(module).items()]
     with tempfile.TemporaryDirectory() as folder:
-        lines = show(Path(folder) / "data")
-    RECORD.write_text("".join(f"{place}\t{told}\n" for place, told in lines.items()), "utf-8")
-    print(f"{len(lines)} places in {RECORD}")
+        shown = demo.show(Path(folder) / "data").items()
+    for path, lines in ((declarations.RECORD, told), (demo.RECORD, shown)):
+        path.write_text("".join(f"{place}\t{words}\n" for place, words in lines), "utf-8")
+        print(f"{len(lines)} places in {path}")

@@ -39,7 +39,12 @@ def refused(method, told, timed=(), **more):
 
 
 def test_times_are_told_in_days_from_two_days_on():
-    assert [_at_words("after", at) for at in (47 * 3600.0, 48 * 3600.0, 49 * 3600.0, 72 * 3600.0)] == ["after 47 h", "after 2 days", "after 49 h", "after 3 days"]
+    assert [_at_words("after", at) for at in (47 * 3600.0, 48 * 3600.0, 49 * 3600.0, 72 * 3600.0)] == [
+        "after 47 h",
+        "after 2 days",
+        "after 49 h",
+        "after 3 days",
+    ]
 
 
 def test_what_weighs_nothing_or_the_same_in_the_liquid_has_no_density():
