@@ -167,6 +167,30 @@ def test_what_was_tried_comes_with_what_came_of_it():
     assert order.index("speed_travel") < order.index("nozzle_temperature") < order.index("retraction")
 
 
+def test_a_change_that_did_not_come_to_its_end_is_tried_and_one_that_was_not_graded_says_nothing():
+    a = trial(1, grades={"stringing": 1}, retraction=1.0)
+    failed = trial(2, 1, outcome="failed", retraction=1.5)
+    by_name, _ = found_for("strings", a, [a, failed])
+    assert (by_name["retraction"].state, by_name["retraction"].tried) == (State.TRIED, "tried from 1 to 2: it did not come to its end")
+    ungraded = trial(2, 1, retraction=1.5)
+    by_name, _ = found_for("strings", a, [a, ungraded])
+    assert (by_name["retraction"].state, by_name["retraction"].tried) == (State.OPEN, "tried from 1 to 2: not graded for this")
+    alike = trial(2, 1, {"stringing": 1}, retraction=1.5)
+    by_name, _ = found_for("strings", a, [a, alike])
+    assert (by_name["retraction"].state, by_name["retraction"].tried) == (State.TRIED, "tried from 1 to 2: strings unchanged")
+
+
+def test_a_rule_to_a_word_was_tried_forwards_or_backwards():
+    for first, second, words in ((False, True, "tried from 1 to 2: strings +2"), (True, False, "tried from 2 to 1: strings −2")):
+        a = trial(1, grades={"stringing": 1}, travel_inside=first)
+        b = trial(2, 1, {"stringing": 3}, travel_inside=second)
+        current = a if not first else b
+        by_name, _ = found_for("strings", current, [a, b])
+        found = by_name["travel_inside"]
+        assert found.tried == words
+        assert found.state is (State.HELPED if second else State.TRIED)
+
+
 def test_a_change_the_other_way_and_one_among_others_are_said():
     a = trial(1, grades={"stringing": 2})
     hotter = trial(2, 1, {"stringing": 1}, nozzle_temperature=240.0)

@@ -94,9 +94,9 @@ def _of_class(made: type, module: str, deep: int) -> Iterator[float]:
         yield from (n for f in dataclasses.fields(made) for n in _numbers(f.default, module, deep + 1))
     for name, own in vars(made).items():
         plain = own.__func__ if isinstance(own, staticmethod | classmethod) else own
-        if inspect.isfunction(plain) and plain.__module__ == module and not (name.startswith("__") and name != "__init__"):
-            yield from _numbers(plain, module, deep + 1)
-        elif not name.startswith("_") and isinstance(plain, int | float | tuple):
+        if (inspect.isfunction(plain) and plain.__module__ == module and not (name.startswith("__") and name != "__init__")) or (
+            not name.startswith("_") and isinstance(plain, int | float | tuple)
+        ):
             yield from _numbers(plain, module, deep + 1)
 
 

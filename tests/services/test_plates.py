@@ -299,6 +299,7 @@ def test_all_plates_come_as_one_file_with_a_list(shop):
     assert [int(r["plate"]) for r in rows] == [p.number for p in laid.plates[1:]]
     assert all(int(r["specimens"]) == counts[r["file"]] for r in rows)
     assert {r["printer"] for r in rows} == {"One"}
+    assert [(r["mass g"], r["minutes"]) for r in rows] == [(f"{p.mass:.1f}", f"{p.minutes:.0f}") for p in laid.plates[1:]]
     marks = {a.id: a.mark for a in study.arms}
     assert [(r["arm"], int(r["batch of the arm"])) for r in rows] == [(marks[p.arm_id], p.part) for p in laid.plates[1:]]
 
