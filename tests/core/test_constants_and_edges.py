@@ -12,6 +12,7 @@ from statsmodels.stats.proportion import proportion_confint
 
 from assayer.core.advice.rules import RULES
 from assayer.core.curves.breaking import _spread
+from assayer.core.curves.recording import median
 from assayer.core.curves.remarks import sudden_drops
 from assayer.core.errors import EntryError
 from assayer.core.gcode.inspection import inspect
@@ -150,8 +151,9 @@ def test_a_pull_bar_needs_ends_beside_its_fillets():
 
 def test_a_robust_scatter_is_that_of_the_deviations():
     """1.4826 times the median deviation from the median: of 10, 11, 12, 19 about 11.5 that is 1.4826 · 1."""
-    assert _spread(np.array([10.0, 11.0, 12.0, 19.0])) == pytest.approx(1.4826 * 1.0)
-    assert _spread(np.array([-5.0, -5.0, -5.0])) == 0
+    for values, expected in (([10.0, 11.0, 12.0, 19.0], 1.4826), ([-5.0, -5.0, -5.0], 0), ([3.0], 0), ([1.0, 2.0, 3.0, 4.0, 90.0], 1.4826)):
+        assert median(np.array(values)) == np.median(values)
+        assert _spread(np.array(values), median(np.array(values))) == pytest.approx(expected)
 
 
 def test_of_many_drops_three_are_named_and_the_others_counted():

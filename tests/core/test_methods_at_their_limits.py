@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from assayer.core.curves.recording import Recording
 from assayer.core.errors import EntryError
 from assayer.core.filament.immersion import density_by_immersion
 from assayer.core.methods import REGISTRY
@@ -16,6 +17,8 @@ from assayer.core.methods.results import Bound
 from assayer.core.methods.sections import Section
 from assayer.core.methods.spans import deflected_far
 from assayer.core.methods.torsion import TorsionProtocol
+
+from .test_further_methods import bend
 
 DAY = 86400.0
 SET = TorsionProtocol().set_angle
@@ -191,3 +194,14 @@ def test_words_of_an_end_are_kept_up_to_twenty_letters():
     assert _outcome_name("a" * 12 + " " + "b" * 8) == "a" * 12, "a word is not cut through"
     assert _outcome_name("Came off (12)!") == "came off"
     assert _outcome_name("?!") == "other"
+
+
+@pytest.mark.parametrize(("force", "travel"), [(-1, 1), (1, -1), (-1, -1)])
+def test_signs_of_a_bend_are_turned_back_and_it_is_said(force, travel):
+    section, straight = [Entry("width", 10.0), Entry("thickness", 4.0), Entry("span", 64.0)], bend()
+    found = REGISTRY["bending"].reduce(Inputs(section, recording=straight))
+    turned = Recording.of(force=force * straight.need("force"), travel=travel * straight.need("travel"))
+    again = REGISTRY["bending"].reduce(Inputs(section, recording=turned))
+    assert values(again) == pytest.approx(values(found))
+    said = [name for name, sign in (("force", force), ("travel", travel)) if sign < 0]
+    assert [w.split()[1] for w in again.warnings if "sign was turned" in w] == said

@@ -117,6 +117,7 @@ UNITS = {
     "temperature step": {"K": 1, "°F": 5 / 9},
     "density": {"g/cm³": 1, "kg/m³": 0.001},
     "grade": {"grade": 1},
+    "place": {"place": 1},
     "speed": {"mm/s": 1, "mm/min": 1 / 60, "m/min": 1000 / 60, "cm/s": 10},
     "volumetric flow": {"mm³/s": 1, "mm³/min": 1 / 60, "cm³/min": 1000 / 60},
     "angle": {"°": 1, "rad": 180 / math.pi},

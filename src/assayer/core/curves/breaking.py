@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from assayer.core.curves.recording import Floats, white_noise
+from assayer.core.curves.recording import Floats, median, white_noise
 
 _GONE = 0.40
 """Below this share of the peak, for good, the specimen has broken."""
@@ -58,18 +58,19 @@ def find_break(raw_force: Floats, strain: Floats | None) -> BreakPoint:
     force = raw_force - first
     crossing = _last_crossing(force)
     tail = force[crossing + 1 :] if crossing is not None else force[:0]
+    middle = median(tail) if tail.size >= _TAIL_ROWS else 0.0
     warnings: list[str] = []
     proposed = False
 
-    if tail.size >= _TAIL_ROWS and abs(float(np.median(tail))) <= _TAIL_DRIFT * float(force.max()):
-        zero = first + float(np.median(tail))
-        noise = max(_spread(tail), 0.0)
+    if tail.size >= _TAIL_ROWS and abs(middle) <= _TAIL_DRIFT * float(force.max()):
+        zero = first + middle
+        noise = _spread(tail, middle)
     else:
         if tail.size >= _TAIL_ROWS:
             proposed = True
             warnings.append("the force after the break does not return to that of the first row: zeroed on the head, the break is only proposed")
         head = _head(raw_force)
-        zero = float(np.median(head))
+        zero = median(head)
         noise = white_noise(raw_force[: max(50, head.size)])
 
     force = raw_force - zero
@@ -82,9 +83,9 @@ def find_break(raw_force: Floats, strain: Floats | None) -> BreakPoint:
 
 def _last_crossing(force: Floats) -> int | None:
     """First row from which the force stays below 40 % of the peak; None if it never does."""
-    above = np.flatnonzero(force >= _GONE * force.max())
-    last = int(above[-1])
-    return last + 1 if last + 1 < force.size else None
+    # counted from behind: the highest row itself is above
+    beyond = int((force >= _GONE * force.max())[::-1].argmax())
+    return force.size - beyond if beyond else None
 
 
 def _walk_back(force: Floats, strain: Floats | None, crossing: int) -> int:
@@ -109,6 +110,6 @@ def _head(raw_force: Floats) -> Floats:
     return raw_force[: max(1, stop)]
 
 
-def _spread(values: Floats) -> float:
-    middle = np.median(values)
-    return float(1.4826 * np.median(np.abs(values - middle)))
+def _spread(values: Floats, middle: float) -> float:
+    """The robust scatter about the median."""
+    return 1.4826 * median(np.abs(values - middle))

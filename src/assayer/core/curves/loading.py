@@ -58,8 +58,9 @@ def find_strain_zero(stress: Floats, strain: Floats, peak_row: int, noise: float
         Standard deviation of the unloaded stress.
     """
     strength = float(stress[peak_row])
-    below = np.flatnonzero(stress[: peak_row + 1] < max(_LOAD_ON * strength, 3 * noise))
-    load_on = int(below[-1]) if below.size else 0
+    # the last row below, found from behind; the peak itself is not
+    below = stress[: peak_row + 1] < max(_LOAD_ON * strength, 3 * noise)
+    load_on = max(0, peak_row - int(below[::-1].argmax())) if below.any() else 0
     line = _steepest_line(stress, strain, load_on, peak_row)
     if line is None:
         return StrainZero(float(strain[load_on]), load_on, None, ["too few rows while load comes on for a toe line: strain counts from where load comes on"])
@@ -72,32 +73,35 @@ def find_strain_zero(stress: Floats, strain: Floats, peak_row: int, noise: float
 def _steepest_line(stress: Floats, strain: Floats, load_on: int, peak_row: int) -> tuple[float, float, float] | None:
     """(slope, strain at zero stress, residual scatter) of the steepest least-squares line that spans 15 % of the strength."""
     strength = float(stress[peak_row])
-    top = load_on + int(np.argmax(stress[load_on : peak_row + 1] >= _TOE_HIGH * strength))
+    top = load_on + int((stress[load_on : peak_row + 1] >= _TOE_HIGH * strength).argmax())
     rising = np.maximum.accumulate(stress[load_on : top + 1])
-    start = int(np.searchsorted(rising, _TOE_LOW * strength))
-    starts = np.arange(start, rising.size)
-    ends = np.maximum(np.searchsorted(rising, rising[starts] + _TOE_SPAN * strength), starts + _TOE_ROWS - 1)
-    fits = ends < rising.size
-    starts, ends = starts[fits], ends[fits]
-    if not starts.size:
+    start = int(rising.searchsorted(_TOE_LOW * strength))
+    ends = rising.searchsorted(rising[start:] + _TOE_SPAN * strength)
+    np.maximum(ends, np.arange(start + _TOE_ROWS - 1, rising.size + _TOE_ROWS - 1), out=ends)
+    # both rise, so that the windows which fit are the first ones
+    count = int(ends.searchsorted(rising.size))
+    if not count:
         return None
+    starts, ends = slice(start, start + count), ends[:count]
 
     # sums over [start, end] from cumulative sums; centred first, so that nothing cancels
     x, y = strain[load_on : top + 1], stress[load_on : top + 1]
     x0, y0 = float(x.mean()), float(y.mean())
-    sums = np.zeros((4, x.size + 1))
-    xc, yc = x - x0, y - y0
-    np.cumsum([xc, yc, xc * xc, xc * yc], axis=1, out=sums[:, 1:])
-    sx, sy, sxx, sxy = sums[:, ends + 1] - sums[:, starts]
-    n = ends + 1 - starts
+    terms = np.zeros((4, x.size + 1))
+    xc, yc = np.subtract(x, x0, out=terms[0, 1:]), np.subtract(y, y0, out=terms[1, 1:])
+    np.multiply(xc, xc, out=terms[2, 1:])
+    np.multiply(xc, yc, out=terms[3, 1:])
+    terms.cumsum(axis=1, out=terms)
+    sx, sy, sxx, sxy = terms[:, ends + 1] - terms[:, starts]
+    n = ends + 1 - np.arange(start, start + count)
     spread = sxx - sx * sx / n
     with np.errstate(divide="ignore", invalid="ignore"):
         slopes = np.where(spread > 0, (sxy - sx * sy / n) / spread, -np.inf)
-    best = int(np.argmax(slopes))
+    best = int(slopes.argmax())
     slope = float(slopes[best])
     if not np.isfinite(slope) or slope <= 0:
         return None
     mean_x, mean_y = sx[best] / n[best] + x0, sy[best] / n[best] + y0
-    inside = slice(int(starts[best]), int(ends[best]) + 1)
+    inside = slice(start + best, int(ends[best]) + 1)
     residual = y[inside] - mean_y - slope * (x[inside] - mean_x)
     return slope, float(mean_x - mean_y / slope), float(residual.std())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
@@ -88,6 +89,15 @@ class Recording:
         return int(self.lines[row]) if self.lines is not None else self.first_line + row
 
 
+def median(values: Floats) -> float:
+    """The median of at least one value, as `numpy.median` has it; much quicker on short arrays, of which a reduction asks for several."""
+    half = values.size // 2
+    if values.size % 2:
+        return float(np.partition(values, half)[half])
+    parted = np.partition(values, (half - 1, half))
+    return float((parted[half - 1] + parted[half]) / 2)
+
+
 def white_noise(values: Floats) -> float:
     """Standard deviation of the noise of a smooth signal, from its second differences.
 
@@ -95,4 +105,4 @@ def white_noise(values: Floats) -> float:
     """
     if values.size < 5:
         return 0.0
-    return float(1.4826 * np.median(np.abs(values[2:] - 2 * values[1:-1] + values[:-2])) / np.sqrt(6.0))
+    return 1.4826 * median(np.abs(values[2:] - 2 * values[1:-1] + values[:-2])) / math.sqrt(6.0)

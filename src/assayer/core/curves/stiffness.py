@@ -63,9 +63,9 @@ def find_modulus(stress: Floats, strain: Floats, load_on: int, break_row: int, t
         if break_strain < high:
             high = _SHORT * break_strain
             warnings.append("short range: it broke inside the strain range of the modulus")
-    inside = (x >= low - 1e-12) & (x <= high + 1e-12)
+    inside = ((x >= low - 1e-12) & (x <= high + 1e-12)).nonzero()[0]
     # the first passage only: after a yield drop the strain of a soft frame may run back
-    if int(inside.sum()) < _ROWS:
+    if inside.size < _ROWS:
         return Modulus(None, (low, high), [*warnings, f"no modulus: fewer than {_ROWS} rows between strain {low:.4g} and {high:.4g}"])
     slope, r2 = _slope(x[inside], y[inside])
     if r2 < _STRAIGHT_R2:
@@ -75,13 +75,13 @@ def find_modulus(stress: Floats, strain: Floats, load_on: int, break_row: int, t
 
 def _after_toe(x: Floats, y: Floats, toe: ToeLine) -> tuple[float, float]:
     low, high = _RANGE
+    nominal = int((x >= low).argmax())
+    x, y = x[nominal:], y[nominal:]
     on_line = toe.slope * x
     joined = (np.abs(y - on_line) <= np.maximum(0.01 * np.abs(on_line), 3 * toe.scatter)) & (x >= low)
-    if joined.any():
-        first = int(np.argmax(joined))
-        nominal = int(np.argmax(x >= low))
-        if first > nominal:
-            low = float(x[first])
+    first = int(joined.argmax())
+    if first and joined[first]:
+        low = float(x[first])
     return low, low + high - _RANGE[0]
 
 
@@ -103,11 +103,17 @@ def find_yield(stress: Floats, strain: Floats, load_on: int, break_row: int, mod
     if x.size < 3:
         return None
     smooth = _moving_mean(x, y)
-    records = np.flatnonzero(np.diff(np.maximum.accumulate(smooth), prepend=-np.inf) > 0)
-    following = np.append(x[records[1:]], x[-1])
-    held = (following - x[records] > _AHEAD) & (y[records] > 0)
+    highest = np.maximum.accumulate(smooth)
+    # the first row is one, and every row that rises above all before it
+    is_record = np.ones(x.size, np.bool_)
+    np.greater(highest[1:], highest[:-1], out=is_record[1:])
+    records = is_record.nonzero()[0]
+    at = x[records]
+    following = np.empty_like(at)
+    following[:-1], following[-1] = at[1:], x[-1]
+    held = (following - at > _AHEAD) & (y[records] > 0)
     if held.any():
-        top = float(x[records[int(np.argmax(held))]])
+        top = float(at[held.argmax()])
         near = np.flatnonzero((x >= top - _SMOOTH) & (x <= top + _SMOOTH))
         row = int(near[np.argmax(y[near])])
         return Yield(float(y[row]), float(x[row]), "maximum")
@@ -116,11 +122,10 @@ def find_yield(stress: Floats, strain: Floats, load_on: int, break_row: int, mod
 
 def _offset_yield(x: Floats, y: Floats, smooth: Floats, modulus: float) -> Yield | None:
     above = smooth - modulus * (x - _OFFSET)
-    beyond = x > _OFFSET
-    crossed = np.flatnonzero(beyond & (above <= 0))
-    if not crossed.size:
+    crossed = (x > _OFFSET) & (above <= 0)
+    row = int(crossed.argmax())
+    if not crossed[row]:
         return None
-    row = int(crossed[0])
     near = np.flatnonzero(np.abs(x - x[row]) <= _SMOOTH)
     at = float(x[row])
     if near.size >= 6:
@@ -140,11 +145,14 @@ def _offset_yield(x: Floats, y: Floats, smooth: Floats, modulus: float) -> Yield
 def _moving_mean(x: Floats, y: Floats) -> Floats:
     """Mean of y over ± `_SMOOTH` of strain around each row."""
     reach = np.maximum.accumulate(x)
-    low = np.searchsorted(reach, reach - _SMOOTH)
-    high = np.searchsorted(reach, reach + _SMOOTH, side="right")
+    low = reach.searchsorted(reach - _SMOOTH)
+    # a row reaches as far ahead as there are rows that reach back to it
+    high = np.bincount(low, minlength=x.size).cumsum()
     # symmetric in rows, so that the ends of the curve do not shift the mean
     rows = np.arange(x.size)
-    half = np.maximum(np.minimum(rows - low, high - 1 - rows), 0)
-    total = np.concatenate(([0.0], np.cumsum(y)))
+    half = np.minimum(rows - low, high - 1 - rows)
+    np.maximum(half, 0, out=half)
+    total = np.zeros(x.size + 1)
+    y.cumsum(out=total[1:])
     result: Floats = (total[rows + half + 1] - total[rows - half]) / (2 * half + 1)
     return result

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
 
 from assayer.core.errors import EntryError
 
@@ -22,18 +21,18 @@ class Section:
             if not len(readings):
                 raise EntryError(f"{name}: at least one reading is needed", name)
             for value in readings:
-                if not (np.isfinite(value) and value > 0):
+                if not (math.isfinite(value) and value > 0):
                     raise EntryError(f"{name} must be greater than 0 mm, but got {value:g}", name)
 
     @property
     def width(self) -> float:
         """Mean, mm."""
-        return float(np.mean(self.widths))
+        return sum(self.widths) / len(self.widths)
 
     @property
     def thickness(self) -> float:
         """Mean, mm."""
-        return float(np.mean(self.thicknesses))
+        return sum(self.thicknesses) / len(self.thicknesses)
 
     @property
     def area(self) -> float:

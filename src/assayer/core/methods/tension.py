@@ -234,11 +234,11 @@ def reduce_curve(
 
     found = find_break(raw_force, crude)
     warnings += found.warnings
-    force = found.force
-    peak_row = int(np.argmax(force[: found.row + 1]))
+    force, area = found.force, section.area
+    peak_row = int(force[: found.row + 1].argmax())
     if force[peak_row] <= max(5 * found.noise, 0.0):
         raise EntryError("the recording carries no load: the force never rises above its noise", "curve")
-    stress = force / section.area
+    stress = force / area
 
     strain = measured
     if strain is None and travel is not None:
@@ -247,7 +247,7 @@ def reduce_curve(
     modulus = None
     yield_point = None
     if strain is not None:
-        zero = find_strain_zero(stress, strain, peak_row, found.noise / section.area)
+        zero = find_strain_zero(stress, strain, peak_row, found.noise / area)
         strain = strain - zero.offset
         warnings += zero.warnings
         modulus = find_modulus(stress, strain, zero.load_on, found.row, zero.toe, modulus_range)
@@ -259,7 +259,7 @@ def reduce_curve(
     is_clipped = clipped(raw_force)
     warnings += _remarks_on_break(found, is_clipped)
     partial = TensionCurve(stress, strain, found, peak_row, zero, modulus, yield_point, METHOD.made([]))
-    results = _results(partial, is_clipped, measured is None, section.area, step)
+    results = _results(partial, is_clipped, measured is None, area, step)
     return replace(partial, reduction=METHOD.made(results, warnings))
 
 
@@ -270,8 +270,7 @@ def _positive_in_tension(force: Floats) -> tuple[Floats, bool]:
 
 
 def _runs_backwards(travel: Floats, force: Floats) -> bool:
-    peak = int(np.argmax(force))
-    return bool(travel[peak] < travel[0])
+    return bool(travel[force.argmax()] < travel[0])
 
 
 def _remarks_on_break(found: BreakPoint, is_clipped: bool) -> list[str]:
@@ -316,9 +315,9 @@ def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool, area: flo
 def _energy(stress: Floats, strain: Floats, load_on: int, end: int) -> float:
     """∫σ dε from strain 0 to the break, by trapezoids; MPa·(mm/mm) = MJ/m³."""
     x, y = strain[load_on : end + 1], stress[load_on : end + 1]
-    counted = np.flatnonzero(x > 0)
-    if not counted.size:
+    beyond = x > 0
+    start = int(beyond.argmax())
+    if not beyond[start]:
         return 0.0
-    start = int(counted[0])
     first = 0.5 * float(x[start]) * float(y[start])
-    return first + float(np.sum(np.diff(x[start:]) * (y[start:-1] + y[start + 1 :])) / 2)
+    return first + float((x[start + 1 :] - x[start:-1]) @ (y[start:-1] + y[start + 1 :])) / 2

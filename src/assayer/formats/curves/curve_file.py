@@ -90,10 +90,10 @@ def _recording(values: NDArray[np.float64], rows: NDArray[np.int64] | None, warn
     if values.shape[0] > MAX_ROWS:
         raise TooLargeError(f"the file has more than {MAX_ROWS} rows: export fewer rows a second")
     found: dict[str, NDArray[np.float64]] = {}
-    for i, column in enumerate(columns):
+    for own, column in zip(np.ascontiguousarray(values.T), columns, strict=True):
         if column.role != "skip":
             unit = ROLES[column.role].unit(column.unit or ROLES[column.role].base)
-            found[column.role] = values[:, i] * unit.factor + unit.offset
+            found[column.role] = own if unit.factor == 1 and unit.offset == 0 else own * unit.factor + unit.offset
     ordered = {name: found[name] for name in (*CHANNELS, *found) if name in found}
     recording = Recording(ordered, lines=rows, first_line=table.first + 1, warnings=warnings)
     warnings.extend(_remarks_on_time(recording))
@@ -104,7 +104,9 @@ def _remarks_on_time(recording: Recording) -> list[str]:
     time = recording.get("time")
     if time is None:
         return []
-    steps = np.diff(time)
+    steps = time[1:] - time[:-1]
+    if steps.min() > 0:
+        return []
     backwards = np.flatnonzero(steps < 0)
     if backwards.size:
         row = int(backwards[0]) + 1

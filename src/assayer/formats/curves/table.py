@@ -62,6 +62,12 @@ def is_number(cell: str) -> bool:
     return _NUMBER.match(cell) is not None or _CLOCK.match(cell) is not None
 
 
+def _width(line: str, delimiter: str) -> int:
+    """How many numbers a line has; 0 if it is no row of numbers."""
+    cells = split_row(line, delimiter)
+    return len(cells) if all(map(is_number, cells)) else 0
+
+
 def _find_delimiter(lines: list[str]) -> tuple[str, int]:
     """The delimiter under which most lines are rows of numbers, and the number of columns."""
     filled = [line for line in lines if line.strip()] if len(lines) < _HEAD else lines
@@ -69,7 +75,8 @@ def _find_delimiter(lines: list[str]) -> tuple[str, int]:
     present = "".join(sample)
     best: tuple[int, int, str, int] | None = None
     for rank, delimiter in enumerate((*(d for d in _DELIMITERS if d in present), "")):
-        widths = Counter(len(cells) for cells in (split_row(line, delimiter) for line in sample) if all(is_number(c) for c in cells))
+        widths = Counter(_width(line, delimiter) for line in sample)
+        widths.pop(0, None)
         if delimiter:
             widths.pop(1, None)
         if not widths:
