@@ -335,3 +335,40 @@ def test_prints_are_put_in_order_by_hand_and_by_pairs(server, walk, gates, tmp_p
     walk.see("Agreement of the orders")
     walk.see("3 people, 6 prints")
     assert not any(p["complete"] for p in server.get(f"/api/tests/{gates['ordered']}/grading")["prints"])
+
+
+def test_a_coupon_is_weighed_measured_and_graded_at_its_place_in_the_bath(server, walk, gates):
+    bath = next(r for r in server.get("/api/racks")["items"] if r["name"].startswith("Soda bath"))
+    walk.open(f"{walk.base}/bench/racks/{bath['rig_id']}")
+    walk.driver.execute_script("localStorage.setItem('assayer.person', 'Maren')")
+    walk.driver.refresh()
+    walk.see("the room, once a round")
+    hands = Hands(walk)
+    hands.enter("21,3")
+    walk.see("mass, wiped dry")
+    first = next(m for m in server.get(f"/api/racks/{bath['rig_id']}?station=x")["members"] if m["position"] == 0)
+    last = first["course"][-1]["value"]
+    hands.keys = 0
+    hands.enter(f"{last + 0.01:.3f}")
+    for words, value in (("length", "60,1"), ("width", "60.1"), ("thickness", "1.01")):
+        walk.until(lambda w=words: walk.all(f'input[aria-label="{w}, mm"]'), f"{words} is not asked for")
+        hands.enter(value)
+    walk.see("crazed, cracked or bleached")
+    # what is typed is there after a reload, and the visit goes on
+    walk.type_slowly("3")
+    walk.driver.refresh()
+    walk.until(lambda: walk.find('input[aria-label="looks, grade"]').get_attribute("value") == "3", "the grade that was typed is gone")
+    hands.press(Keys.ENTER)
+    for words, value in (("feel", "4"), ("distortion", "4")):
+        walk.until(lambda w=words: walk.all(f'input[aria-label="{w}, grade"]'))
+        hands.enter(value)
+    walk.see("place 2")
+    assert hands.keys <= 34, hands.keys
+    run = server.get(f"/api/runs/{first['run_id']}")
+    position = max(r["position"] for r in run["readings"] if r["field"] == "mass")
+    kept = {(r["field"], r["about"]): r["raw"] for r in run["readings"] if r["position"] == position and r["about"]}
+    assert kept == {
+        ("sizes", "length"): "60,1", ("sizes", "width"): "60.1", ("sizes", "thickness"): "1.01",
+        ("looks", "Maren"): "3", ("feel", "Maren"): "4", ("distortion", "Maren"): "4",
+    }  # fmt: skip
+    assert walk.axe() == []

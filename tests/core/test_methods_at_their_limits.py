@@ -205,3 +205,37 @@ def test_signs_of_a_bend_are_turned_back_and_it_is_said(force, travel):
     assert values(again) == pytest.approx(values(found))
     said = [name for name, sign in (("force", force), ("travel", travel)) if sign < 0]
     assert [w.split()[1] for w in again.warnings if "sign was turned" in w] == said
+
+
+def test_sizes_and_grades_of_what_was_exposed_at_their_times():
+    week = 7 * DAY
+    entries = [
+        Entry("mass_before", 100.0), Entry("mass", 101.0, 0, after=week),
+        Entry("sizes_before", 60.0, about="length"), Entry("sizes_before", 1.0, about="thickness"),
+        Entry("sizes", 60.6, 0, after=week, about="length"), Entry("sizes", 1.03, 0, after=week, about="thickness"),
+        Entry("looks", 4, 0, after=DAY, about="Ilse"), Entry("looks", 3, 1, after=week, about="Ilse"), Entry("looks", 2, 1, after=week + 60, about="Tomas"),
+        Entry("feel", 0, 1, after=week, about="Ilse"),
+    ]  # fmt: skip
+    found = REGISTRY["exposure"].reduce(Inputs(entries))
+    assert values(found) == {
+        f"mass_change@{week:g}": pytest.approx(1.0), f"size_change@{week:g}": pytest.approx(2.0), f"looks@{DAY:g}": 4, f"looks@{week:g}": 2.5, f"feel@{week:g}": 0,
+    }  # fmt: skip
+    assert REGISTRY["exposure"].quantity(f"looks@{week:g}").label == "looks after 7 days"
+    for wrong in (5.0, 2.5, -1.0):
+        with pytest.raises(EntryError, match="whole step from 0 to 4") as error:
+            REGISTRY["exposure"].reduce(Inputs([*entries[:2], Entry("distortion", wrong, 0, after=week, about="Ilse")]))
+        assert error.value.field == "distortion"
+
+
+def test_what_is_read_beside_the_mass_is_what_the_lab_has_set():
+    exposure = REGISTRY["exposure"]
+
+    def told(**settings):
+        return [(b.field, b.about, len(b.grades), b.before) for b in exposure.besides(exposure.protocol.read(settings, "x"))]
+
+    assert told() == []
+    before = [("sizes_before", n, 0, True) for n in ("length", "width", "thickness")]
+    each = [("sizes", n, 0, False) for n in ("length", "width", "thickness")]
+    assert told(sizes=1) == [*before, *each]
+    assert told(looks=1) == [(n, None, 5, False) for n in ("looks", "feel", "distortion")]
+    assert REGISTRY["creep"].besides(REGISTRY["creep"].protocol()) == ()

@@ -105,7 +105,7 @@ def test_the_calibration_of_the_instant_applies_from_its_first_to_before_its_las
     ],
 )
 def test_a_course_may_run_on_by_what_it_did_and_back_by_three_steps(value, falling, said, likely):
-    asked = checks._odd(typed("gap", value), [1.0, 1.5], 1 / 64, "opening", "mm", falling=falling)
+    asked = checks._odd(typed("gap", value), [1.0, 1.5], 1 / 64, checks._BACK_STEPS / 64, "opening", "mm", falling=falling)
     assert (asked is not None) is (said is not None)
     if asked is not None:
         assert f"opening {value:g} mm {said}: it was 1.5 mm before" in asked.text
@@ -115,7 +115,7 @@ def test_a_course_may_run_on_by_what_it_did_and_back_by_three_steps(value, falli
 
 def test_the_room_of_a_short_course_is_twenty_steps_or_a_twentieth():
     def odd(value, before, step):
-        return checks._odd(typed("gap", value), before, step, "opening", "mm", falling=False) is not None
+        return checks._odd(typed("gap", value), before, step, checks._BACK_STEPS * step, "opening", "mm", falling=False) is not None
 
     assert [odd(v, [0.1], 0.01) for v in (0.3, 0.301)] == [False, True], "20 steps"
     assert [odd(v, [10.0], 0.01) for v in (10.5, 10.51)] == [False, True], "5 % of where it is"

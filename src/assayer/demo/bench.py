@@ -85,6 +85,16 @@ JOINT = OwnDefinitionIn(
 )
 
 
+_SET = {"exposure": {"sizes": 1, "looks": 1}}
+_COUPON = {"length": 60.0, "width": 60.0, "thickness": 1.0}
+
+
+def _sizes(maker: Maker, field: str, position: int, place: int, swollen: float, at: datetime) -> list[NewReading]:
+    """A coupon's sizes in mm; `swollen` is how much mass it has taken up, as a share."""
+    made = {name: size * (1 + 0.0004 * (place % 3)) * (1 + swollen / (6 if name == "thickness" else 14)) for name, size in _COUPON.items()}
+    return [NewReading(id=maker.id(), field=field, position=position, about=name, raw=f"{size:.2f}", happened_at=at) for name, size in made.items()]
+
+
 def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str], str]) -> None:
     """Plan, print and test; of each arm the last specimen of each test waits on the bench."""
     begin = now - timedelta(days=15.3)
@@ -98,7 +108,7 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
     ]  # fmt: skip
     joint = own_methods.add_own(maker.workspace, ACTORS[0], NewOwnMethod(id=maker.id(), definition=JOINT))[0].method
     used["own"] = _spring_balance(maker, joint)
-    tests = [NewTest(id=maker.id(), method=name, orientation="flat", replicates=n) for name, n in [*planned, (joint, 3)]]
+    tests = [NewTest(id=maker.id(), method=name, orientation="flat", replicates=n, protocol=_SET.get(name, {})) for name, n in [*planned, (joint, 3)]]
     ordered = {"traits": ["fine_detail", "texture"], "ordered": 1}
     tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=2, protocol=ordered))
     tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=4, protocol={"traits": ["surface", "stringing", "sheen"]}))
@@ -282,6 +292,7 @@ def _soak(maker: Maker, test_id: str, rig: str, kinds: Mapping[str, Kind], now: 
         maker.clock.now = at
         readings = [
             NewReading(id=maker.id(), field="mass_before", raw=f"{dry:.4f}", happened_at=at - timedelta(minutes=5)),
+            *_sizes(maker, "sizes_before", 0, place, 0.0, at - timedelta(minutes=4)),
             NewReading(id=maker.id(), field="exposed", raw="", happened_at=at),
         ]
         new = NewRun(
@@ -296,8 +307,15 @@ def _soak(maker: Maker, test_id: str, rig: str, kinds: Mapping[str, Kind], now: 
             gained = kinds[item.arm.id].uptake / 100 * math.sqrt(seconds / due[-1])
             wet = dry * (1 + _about(maker, gained, 0.06))
             maker.clock.now = read
-            reading = NewReading(id=maker.id(), field="mass", position=i, raw=f"{wet:.4f}", happened_at=read, ambient_c=21.0)
-            runs.accept(maker.workspace, ACTORS[1], new.model_copy(update={"readings": [reading], "happened_at": read}))
+            readings = [
+                NewReading(id=maker.id(), field="mass", position=i, raw=f"{wet:.4f}", happened_at=read, ambient_c=21.0),
+                *_sizes(maker, "sizes", i, place, gained, read),
+                *(
+                    NewReading(id=maker.id(), field=name, position=i, about=ACTORS[1].who, raw=str(4 - (i if worn else 0)), happened_at=read)
+                    for name, worn in (("looks", kinds[item.arm.id].uptake > 0.6), ("feel", kinds[item.arm.id].uptake > 0.4), ("distortion", False))
+                ),
+            ]
+            runs.accept(maker.workspace, ACTORS[1], new.model_copy(update={"readings": readings, "happened_at": read}))
         place += 1
 
 

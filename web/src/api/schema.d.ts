@@ -2741,6 +2741,40 @@ export interface components {
             w: number;
         };
         /**
+         * AlongRead
+         * @description Which of them were read already, and at which visit.
+         */
+        AlongRead: {
+            /** About */
+            about: string;
+            /** Field */
+            field: string;
+            /** Position */
+            position: number;
+        };
+        /**
+         * AlongView
+         * @description What is read at a visit beside the reading that is due; `about` null: it is the grade of the person at the place.
+         *
+         *     `unit` and `decimals` as the rig shows it; `grades` tells what each one from 0 means, empty where it is measured.
+         */
+        AlongView: {
+            /** About */
+            about: string | null;
+            /** Before */
+            before: boolean;
+            /** Decimals */
+            decimals: number;
+            /** Field */
+            field: string;
+            /** Grades */
+            grades: string[];
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * AmendmentView
          * @description A change of the plan after the study was started.
          */
@@ -7749,6 +7783,10 @@ export interface components {
             before: string | null;
             /** Before Words */
             before_words: string;
+            /** Beside Read */
+            beside_read: components["schemas"]["AlongRead"][];
+            /** Besides */
+            besides: components["schemas"]["AlongView"][];
             /** Code */
             code: string;
             /** Course */

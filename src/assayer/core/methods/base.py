@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
@@ -12,7 +12,7 @@ from assayer.core.curves.recording import Floats
 from assayer.core.errors import EntryError
 from assayer.core.methods.inputs import Inputs, Settings
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
-from assayer.core.methods.steps import Field, RoundsStep, Step
+from assayer.core.methods.steps import Beside, Field, RoundsStep, Step
 from assayer.core.methods.vocabulary import Bound, SubjectKind, Validity
 from assayer.core.shapes.base import Shape
 
@@ -118,8 +118,12 @@ class Method(ABC):
         return self.main
 
     def graded_by(self, key: str) -> str:
-        """The field whose readings are what each person gave, of a quantity that is graded."""
+        """The field whose readings are what each person gave, of a quantity that is graded; "" where its results are the grades."""
         return key.partition("@")[2]
+
+    def besides(self, protocol: Settings) -> Sequence[Beside]:
+        """What is read at the visits of a round beside the reading that is due, as a test is set."""
+        return ()
 
     def label_for(self, orientation: str, protocol: Mapping[str, Any] | None = None) -> str:
         """How the test is called in one orientation, as a lab has set it."""

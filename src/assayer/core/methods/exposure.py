@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from statistics import median
+from types import MappingProxyType
 from typing import ClassVar
 
 import numpy as np
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.base import CurveView, Method, Outcome
+from assayer.core.methods.graded import HIGHEST
 from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need, setting
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
-from assayer.core.methods.steps import BeforeAfterStep, Field, RoundsStep
-from assayer.core.methods.vocabulary import Orientation
+from assayer.core.methods.steps import BeforeAfterStep, Beside, Field, RoundsStep
+from assayer.core.methods.vocabulary import Orientation, Sign
 from assayer.core.plan.due import set_time
 from assayer.core.shapes.bars import BAR, IMMERSION_COUPON
 from assayer.core.shapes.pull_bars import PULL_BARS
@@ -26,12 +29,25 @@ SIZES_BEFORE = Field("sizes_before", "size, dry", "length", needed=0, usual=0, c
 MASS = Field("mass", "mass, wiped dry", "mass", needed=0, usual=5, channel="mass", counts_from="exposed")
 SIZES = Field("sizes", "size", "length", needed=0, usual=0, channel="length", counts_from="exposed", by_about=True)
 
+_NAMES = ("length", "width", "thickness")
+_GRADES: Mapping[str, tuple[str, ...]] = MappingProxyType(
+    {
+        "looks": ("crazed, cracked or bleached", "much changed in colour or gloss", "changed, seen at once", "hardly changed", "as before"),
+        "feel": ("gone soft, sticky or brittle", "much softer, or chalky", "softer or rougher", "hardly changed", "as before"),
+        "distortion": ("lost its shape", "bent by more than its thickness", "bent, seen at once", "bent, seen on a flat plate only", "straight as before"),
+    }
+)
+"""What each grade from 0 to 4 of a specimen that was exposed looks like, beside one that was not."""
+GRADED = tuple(Field(name, name, "grade", needed=0, usual=0, sign=Sign.ZERO_ALLOWED, counts_from="exposed", by_about=True) for name in _GRADES)
+
 
 @dataclass(frozen=True, slots=True)
 class ExposureProtocol(Settings):
     """What a lab sets: when readings are due, in s after the specimens went in."""
 
     due: tuple[float, ...] = setting((DAY, 4 * DAY, 7 * DAY, 14 * DAY, 28 * DAY), "weighed after", "time")
+    sizes: bool = setting(False, "length, width and thickness are measured each time")
+    looks: bool = setting(False, "looks, feel and distortion are graded each time")
 
     def check(self) -> None:
         check_increasing(self.due, "due", "reading times")
@@ -39,6 +55,19 @@ class ExposureProtocol(Settings):
 
 class _Exposure(Method):
     protocol: ClassVar[type[Settings]] = ExposureProtocol
+
+    def besides(self, protocol: Settings) -> Sequence[Beside]:
+        told = protocol if isinstance(protocol, ExposureProtocol) else ExposureProtocol()
+        names = _NAMES if told.sizes else ()
+        grades = _GRADES.items() if told.looks else ()
+        return (
+            *(Beside(SIZES_BEFORE.name, f"{name}, dry", name, before=True) for name in names),
+            *(Beside(SIZES.name, name, name) for name in names),
+            *(Beside(name, name, None, words) for name, words in grades),
+        )
+
+    def graded_by(self, key: str) -> str:
+        return ""
 
     def reduce(self, inputs: Inputs) -> Reduction:
         protocol = inputs.protocol if isinstance(inputs.protocol, ExposureProtocol) else ExposureProtocol()
@@ -62,6 +91,8 @@ class _Exposure(Method):
                 if size:
                     sizes.setdefault(e.after or 0.0, []).append(100 * (e.value - size) / size)
         results += [Result("size_change", float(np.mean(v)), "%", after=t) for t, v in sorted(sizes.items())]
+        for spec in GRADED:
+            results += _graded(inputs.timed(spec.name), protocol.due)
         if not results:
             raise EntryError("a mass before and at least one later reading, with its time, are needed", "mass")
         warnings = []
@@ -81,6 +112,18 @@ class _Exposure(Method):
         x = np.sqrt([0.0, *((e.after or 0.0) / DAY for e in later)])
         y = np.array([0.0, *(100 * (e.value - before) / before for e in later)])
         return CurveView(x, y, "root of time", "√day", "mass change", "%", {}, points=True)
+
+
+def _graded(given: Sequence[Entry], due: Sequence[float]) -> list[Result]:
+    """At each set time the median of what the people gave then."""
+    wrong = next((e for e in given if e.value not in range(HIGHEST + 1)), None)
+    if wrong is not None:
+        raise EntryError(f"{wrong.field}: a grade is a whole step from 0 to {HIGHEST}, but got {wrong.value:g}", wrong.field)
+    by_time: dict[float, list[float]] = {}
+    for who in dict.fromkeys(e.about for e in given):
+        for e in _at_set_times([e for e in given if e.about == who], due):
+            by_time.setdefault(e.after or 0.0, []).append(e.value)
+    return [Result(given[0].field, float(median(values)), "grade", after=after) for after, values in sorted(by_time.items())]
 
 
 def _course(timed: Sequence[Entry], typed_before: Sequence[float], field: str) -> tuple[float | None, list[Entry]]:
@@ -115,7 +158,7 @@ METHOD = _Exposure(
     shapes=(IMMERSION_COUPON, BAR, *PULL_BARS),
     steps=(
         BeforeAfterStep("before", "dry mass, before it goes in", (MASS_BEFORE, SIZES_BEFORE), optional=True),
-        RoundsStep("exposed", "mass, wiped dry", (MASS, SIZES), due="due", begin="lower it in: the clock runs from Enter", begun="It is in"),
+        RoundsStep("exposed", "mass, wiped dry", (MASS, SIZES, *GRADED), due="due", begin="lower it in: the clock runs from Enter", begun="It is in"),
     ),
     quantities=(
         QuantitySpec(
@@ -132,6 +175,7 @@ METHOD = _Exposure(
             target=0.0,
             by="after",
         ),
+        *(QuantitySpec(name, name, "grade", GoodSide.HIGHER, ratio_scale=False, by="after", graded=True) for name in _GRADES),
     ),
     main="mass_change",
     typical_cv=0.05,

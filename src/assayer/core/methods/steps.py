@@ -148,6 +148,28 @@ class RoundsStep(Step):
 
 
 @dataclass(frozen=True, slots=True)
+class Beside:
+    """What is read beside the reading that is due, at the same visit.
+
+    Attributes
+    ----------
+    field, label : str
+    about : str or None
+        What of the specimen it is of; None: whose it is, the person's at the place.
+    grades : tuple of str
+        What each grade from 0 means, where it is graded; empty where it is measured.
+    before : bool
+        Whether it is read once, before the clock runs.
+    """
+
+    field: str
+    label: str
+    about: str | None = None
+    grades: tuple[str, ...] = ()
+    before: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class RampStep(Step):
     """One rising temperature and what a specimen does in it: pairs of readings, by position, of the two fields.
 

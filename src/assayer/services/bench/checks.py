@@ -104,11 +104,11 @@ def _about_course(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> lis
     questions = []
     for name in dict.fromkeys(t.field for t in typed if t.field not in CLOCK_EVENTS):
         field = method.field(name)
-        if not field.timed:
+        if not field.timed or field.dimension == "grade":
             continue
-        course = inputs.timed(name)
         step = inputs.step(name)
         for t in (x for x in typed if x.field == name):
+            course = [e for e in inputs.timed(name) if e.about == t.about]
             at = next((i for i, e in enumerate(course) if e.position == t.position and e.load == t.load), None)
             if at is None:
                 continue
@@ -116,18 +116,21 @@ def _about_course(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> lis
             before = [e for e in course[:at] if e.load == t.load] if field.by_load else course[:at]
             if not before:
                 continue
-            asked = _odd(t, [e.value for e in before], step, field.label, field.of_dimension.base, falling=field.counts_from == "load_off")
+            label = f"{field.label}, {t.about}" if t.about else field.label
+            # sizes may shrink as well as grow
+            back = 0.05 * before[-1].value if field.by_about else _BACK_STEPS * step
+            asked = _odd(t, [e.value for e in before], step, back, label, field.of_dimension.base, falling=field.counts_from == "load_off")
             if asked is not None:
                 questions.append(asked)
     return questions
 
 
-def _odd(t: Typed, before: list[float], step: float, label: str, unit: str, falling: bool) -> Question | None:
+def _odd(t: Typed, before: list[float], step: float, back: float, label: str, unit: str, falling: bool) -> Question | None:
     last = before[-1]
     gone = max(before) - min(before)
     change = last - t.value if falling else t.value - last
     room = max(_JUMP * gone, 20 * step, 0.05 * abs(last))
-    if -_BACK_STEPS * step <= change <= room:
+    if -back <= change <= room:
         return None
     meant = likely_number(t.value, last - room, last) if falling else likely_number(t.value, last - step, last + room)
     what = "runs backwards" if change < 0 else "jumps"

@@ -14,12 +14,14 @@ from assayer.core.methods import REGISTRY
 from assayer.core.methods import method as find_method
 from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.base import Method
-from assayer.core.methods.steps import Field, RoundsStep
+from assayer.core.methods.steps import Beside, Field, RoundsStep
 from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.due import Due, DueState, due_readings
 from assayer.services.bench.queue import queue
 from assayer.services.bench.reductions import Typed, seconds_after, standing, typed_of_run
 from assayer.services.bench.views import (
+    AlongRead,
+    AlongView,
     CoursePoint,
     DueView,
     QueueArm,
@@ -240,7 +242,8 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
     before = points(plain.fields[0].name) if plain else []
     at = names.index(h.field.name)
     ahead = rounds[0] if h.stage == "hung" else rounds[at + 1] if at + 1 < len(rounds) else None
-    protocol = h.method.protocol.read(h.test.protocol, h.method.label).as_dict()
+    told = h.method.protocol.read(h.test.protocol, h.method.label)
+    protocol, besides = told.as_dict(), h.method.besides(told)
     return RackMember(
         run_id=h.run.id,
         specimen_id=h.run.specimen_id,
@@ -253,6 +256,10 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
         words=rounds[at].label,
         before=None if plain is None else plain.fields[0].name,
         before_words="" if plain is None else plain.label,
+        besides=[_beside(h.method, reader, b) for b in besides],
+        beside_read=[
+            AlongRead(field=t.field, about=t.about, position=t.position) for t in h.typed if t.about is not None and any(b.field == t.field for b in besides)
+        ],
         next_event=None if ahead is None else RackEvent(name=ahead.fields[0].counts_from or "", begin=ahead.begin, begun=ahead.begun),
         loaded_at=h.event(rounds[0].fields[0].counts_from or ""),
         unloaded_at=h.event(rounds[1].fields[0].counts_from or "") if len(rounds) > 1 else None,
@@ -263,6 +270,13 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
         outcomes=outcome_views(h.method, h.test.orientation),
         arm=arm,
     )
+
+
+def _beside(method: Method, reader: RigReader, told: Beside) -> AlongView:
+    field = method.field(told.field)
+    channel = reader.channel_of(field)
+    unit, decimals = (field.of_dimension.base, 0) if channel is None else (channel.unit, channel.decimals)
+    return AlongView(field=told.field, label=told.label, about=told.about, unit=unit, decimals=decimals, grades=list(told.grades), before=told.before)
 
 
 def _waiting(workspace: Workspace, station: str, blind: bool, methods: set[str]) -> list[RackWaiting]:

@@ -270,6 +270,29 @@ class RackEvent(View):
     begun: str
 
 
+class AlongView(View):
+    """What is read at a visit beside the reading that is due; `about` null: it is the grade of the person at the place.
+
+    `unit` and `decimals` as the rig shows it; `grades` tells what each one from 0 means, empty where it is measured.
+    """
+
+    field: str
+    label: str
+    about: str | None
+    unit: str
+    decimals: int
+    grades: list[str]
+    before: bool
+
+
+class AlongRead(View):
+    """Which of them were read already, and at which visit."""
+
+    field: str
+    about: str
+    position: int
+
+
 class RackMember(View):
     """What hangs on one place; `stage` tells what comes next for it."""
 
@@ -286,6 +309,8 @@ class RackMember(View):
     before: str | None
     before_words: str
     """What is read before the first clock runs."""
+    besides: list[AlongView]
+    beside_read: list[AlongRead]
     next_event: RackEvent | None
     """What comes once nothing is left to be read; None: its end."""
     loaded_at: datetime | None

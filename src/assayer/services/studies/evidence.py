@@ -153,6 +153,10 @@ class Evidence:
             word = VerdictWord.BETTER if up == (good_side is not GoodSide.LOWER) else VerdictWord.WORSE
         return Verdict(arm_id, difference, None, None, word, None, notes=[f"graded clearly apart (p {p:.2g})"])
 
+    def results_as_grades(self) -> dict[str, dict[str, float]]:
+        """Where what counts of several people stands as one result a run."""
+        return {d.run_id: {"": d.value} for own in self.dots.values() for d in own if d.value is not None}
+
     def _by_grader(self, arm_id: str) -> dict[str, list[float]]:
         found: dict[str, list[float]] = defaultdict(list)
         for dot in self.counted(arm_id):
@@ -212,7 +216,8 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
         _place(found[test_id], own, ambient, rigs)
     for evidence in found.values():
         if evidence.method.quantity(evidence.quantity).graded:
-            evidence.grades = _grades(session, evidence.test.id, evidence.method.graded_by(evidence.quantity))
+            by = evidence.method.graded_by(evidence.quantity)
+            evidence.grades = _grades(session, evidence.test.id, by) if by else evidence.results_as_grades()
     return found
 
 

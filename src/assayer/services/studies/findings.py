@@ -14,7 +14,7 @@ from assayer.core.methods.results import at_order
 from assayer.core.stats.grades import agreement
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
-from assayer.services.declarations import quantity_view
+from assayer.services.declarations import main_of, quantity_view
 from assayer.services.studies.evidence import Evidence, arms_of, load_evidence
 from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
 from assayer.services.studies.listing import arm_views, test_view
@@ -45,8 +45,22 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None) ->
             return _of_ratio(session, study, test, arms, derived, belonging)
         if quantity in DERIVED:
             raise EntryError(f"this test has no {DERIVED[quantity].label}: it needs the other test of it in this study", "quantity")
-        evidence = load_evidence(session, [test], arms, {test_id: quantity} if quantity else None)[test_id]
+        shown = quantity or _begun(session, test)
+        evidence = load_evidence(session, [test], arms, {test_id: shown} if shown else None)[test_id]
         return _of_quantity(session, study, evidence, belonging)
+
+
+def _begun(session: Session, test: Test) -> str | None:
+    """Before the time or load that verdicts rest on has come: its quantity at the latest one that has results; None where that has come."""
+    main = main_of(test)
+    name, _, at = main.partition("@")
+    if not at:
+        return None
+    keys = session.scalars(
+        select(Result.quantity).where(Result.test_id == test.id, Result.run_id.is_not(None), Result.quantity.startswith(f"{name}@")).distinct()
+    )
+    found = sorted(keys, key=at_order)
+    return None if not found or main in found else found[-1]
 
 
 def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> Findings:

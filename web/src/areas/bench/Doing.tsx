@@ -9,7 +9,7 @@ import { atMinute, fixed, load, span } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import { type Asked, Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
-import { type Member, shownValue, slotOf, type Task } from "./round";
+import { type Member, moreHere, shownValue, slotOf, type Task } from "./round";
 import css from "./round.module.css";
 import type { Round } from "./useRound";
 
@@ -37,16 +37,17 @@ type ReadProps = DoingProps & { task: Extract<Task, { kind: "reading" }> };
 
 /** One reading in large type; the last value is shown only once this one is typed, so that it does not lead the eye. */
 function Read(props: ReadProps) {
-  const { rack, member, task, next, onSkip, onEnd } = props;
+  const { rack, member, task, round, next, onSkip, onEnd } = props;
   const reading = useReading(props);
   const { raw, draft, asked, problem } = reading;
+  const shown = task.beside ?? rack;
   return (
     <div className={css.work}>
       <div>
         <Where member={member} words={task.words} />
-        <BigEntry name={`${task.field}-${String(task.index)}`} label={`${task.words}, ${rack.unit}`} unit={rack.unit} raw={raw} wrong={problem !== null} held={asked.length > 0} onType={reading.type} />
+        <BigEntry name={`${task.field}-${String(task.index)}-${task.about ?? ""}`} label={`${task.words}, ${shown.unit}`} unit={shown.unit} raw={raw} wrong={problem !== null} held={asked.length > 0} onType={reading.type} />
         <p className="soft" style={{ margin: "0.3rem 0 0" }}>
-          {reading.readAs ?? (rack.decimals > 0 ? `digits alone are read with ${rack.decimals} decimals` : "")}
+          {reading.readAs ?? (shown.decimals > 0 ? `digits alone are read with ${shown.decimals} decimals` : "")}
           {draft && Date.now() - Date.parse(draft.at) > 120_000 && ` · read at ${atMinute(draft.at)}`}
         </p>
         {problem && (
@@ -57,11 +58,12 @@ function Read(props: ReadProps) {
       </div>
       <div className={css.says} aria-live="polite" {...(asked.length ? { "data-asked": true } : {})}>
         <Questions questions={asked} keys onLikely={(_, likely) => reading.type(likely)} onConfirm={reading.confirm} />
-        {!asked.length && <Said rack={rack} member={member} task={task} raw={raw} at={draft?.at ?? null} />}
+        {!asked.length && task.beside && <BesideSaid beside={task.beside} />}
+        {!asked.length && !task.beside && <Said rack={rack} member={member} task={task} raw={raw} at={draft?.at ?? null} />}
       </div>
       <div>
         <button type="button" data-go data-thumb className={css.go} onClick={() => void reading.keep()}>
-          <kbd>Enter</kbd> Keep{member.stage === "hung" ? "" : next === null ? ", the last one" : `, place ${next + 1}`}
+          <kbd>Enter</kbd> Keep{member.stage === "hung" || moreHere(member, task, round.kept, round.skipped, round.person) ? "" : next === null ? ", the last one" : `, place ${next + 1}`}
         </button>
         <Keys onSkip={onSkip} onEnd={onEnd} />
       </div>
@@ -71,7 +73,7 @@ function Read(props: ReadProps) {
 
 /** The reading as it is typed: its draft, what the server makes of it, what it asks, and keeping it. */
 function useReading({ rack, member, task, round, onDone, onNotice }: ReadProps) {
-  const slot = slotOf(member, task.field, task.index);
+  const slot = slotOf(member, task.field, task.index, task.about);
   const draft = round.drafts[slot];
   const raw = draft?.raw ?? "";
   const busy = useRef(false);
@@ -82,8 +84,9 @@ function useReading({ rack, member, task, round, onDone, onNotice }: ReadProps) 
   const [settled] = useDebouncedValue(raw.trim() ? body : null, 90);
   const preview = useQuery(previewOptions(settled));
   const store = async (unchecked: boolean) => {
-    await round.keep(member, task.field, task.index, raw, draft?.at ?? new Date().toISOString(), { confirmed, unchecked });
-    onDone(member.stage === "hung");
+    await round.keep(member, task.field, task.index, task.about, raw, draft?.at ?? new Date().toISOString(), { confirmed, unchecked });
+    // what is read beside it comes next, at the same place
+    onDone(member.stage === "hung" || moreHere(member, task, round.kept, round.skipped, round.person));
   };
   const keep = async () => {
     if (busy.current) return;
@@ -148,12 +151,26 @@ function previewBody(rack: Schemas["RackView"], member: Member, task: ReadProps[
     rig_version_id: rack.rig_version_id,
     specimen_id: member.specimen_id ?? "",
     run_id: member.run_id,
-    readings: [{ field: task.field, position: task.index, raw, happened_at: at, ambient_c: readNumber(room) ?? null, load: null, after: null }],
+    readings: [{ field: task.field, position: task.index, raw, happened_at: at, ambient_c: readNumber(room) ?? null, load: null, after: null, about: task.about }],
     curve_id: null,
     outcome: null,
     blind: true,
     confirmed,
   };
+}
+
+/** What each grade means; of a size nothing is said before it is typed. */
+function BesideSaid({ beside }: { beside: Schemas["AlongView"] }) {
+  if (!beside.grades.length) return <div className="soft">Read it where it was read before.</div>;
+  return (
+    <ol className={css.grades} start={0}>
+      {beside.grades.map((words, n) => (
+        <li key={words}>
+          <kbd>{n}</kbd> {words}
+        </li>
+      ))}
+    </ol>
+  );
 }
 
 /** How the typed value goes on from the last one; nothing before it is typed. */
@@ -225,7 +242,7 @@ function Act({ member, task, round, onDone, onSkip, onEnd }: DoingProps) {
   useEffect(() => go.current?.focus(), [task.kind]);
   if (task.kind === "wait") return <p className={css.rest}>It was noted; the rack is being read …</p>;
   const event = async (name: string) => {
-    await round.keep(member, name, 0, "", new Date().toISOString(), { confirmed: [], unchecked: false });
+    await round.keep(member, name, 0, null, "", new Date().toISOString(), { confirmed: [], unchecked: false });
     // the first reading comes soon after: stay
     onDone(true);
   };

@@ -11,7 +11,7 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Doing } from "./Doing";
 import { EndDialog } from "./EndDialog";
 import { Hang, RoomEntry } from "./RoundParts";
-import { isNow, type Member, nextPlace, shownValue, slotOf, taskOf } from "./round";
+import { isNow, type Member, moreHere, nextPlace, shownValue, slotOf, taskOf } from "./round";
 import css from "./round.module.css";
 import { useBenchKeys } from "./useBenchKeys";
 import { type Round, useRound } from "./useRound";
@@ -37,7 +37,7 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
   useBenchKeys({
     onBurstMayStart: () => undefined,
     onScan: (text) => void scan(text),
-    onGauge: (text) => round.room && member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index), text),
+    onGauge: (text) => round.room && member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index, task.about), text),
     onEnter: () => document.querySelector<HTMLButtonElement>(`[data-go]`)?.click(),
     letters: { n: walk.skip, u: () => void walk.undo(), o: () => member && setEnding(true) },
     dialogOpen: ending || document.querySelector("[data-asked]") !== null,
@@ -54,7 +54,7 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
       {!round.room && (rack.members.length > 0 || rack.waiting.length > 0) ? (
         <RoomEntry rack={rack} onRoom={round.setRoom} />
       ) : member && task ? (
-        <Doing key={`${member.run_id}-${task.kind}-${task.kind === "reading" ? `${task.field}-${String(task.index)}` : ""}`} rack={rack} member={member} task={task} round={round} next={walk.next} onDone={walk.goOn} onSkip={walk.skip} onEnd={() => setEnding(true)} onNotice={setNotice} />
+        <Doing key={`${member.run_id}-${task.kind}-${task.kind === "reading" ? `${task.field}-${String(task.index)}-${task.about ?? ""}` : ""}`} rack={rack} member={member} task={task} round={round} next={walk.next} onDone={walk.goOn} onSkip={walk.skip} onEnd={() => setEnding(true)} onNotice={setNotice} />
       ) : (
         <Hang rack={rack} place={here ?? firstFree(rack, null)} asked={here !== null} onHang={(item, testId, place) => void round.hang(item, testId, place).then(() => walk.choose(place))} />
       )}
@@ -77,18 +77,19 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
 function useWalk(rack: Schemas["RackView"], round: Round, say: (text: string | null) => void) {
   const [chosen, choose] = useState<number | null>(null);
   const members = rack.members;
-  const here = chosen ?? nextPlace(members, round.kept, round.skipped, -1);
+  const { person } = round;
+  const here = chosen ?? nextPlace(members, round.kept, round.skipped, -1, person);
   const member = members.find((m) => m.position === here);
-  const task = member ? taskOf(member, round.kept, round.skipped) : null;
-  const next = here === null ? null : nextPlace(members.filter((m) => m.position !== here), round.kept, round.skipped, here);
+  const task = member ? taskOf(member, round.kept, round.skipped, person) : null;
+  const next = here === null ? null : nextPlace(members.filter((m) => m.position !== here), round.kept, round.skipped, here, person);
   const goOn = (stay = false) => {
     say(null);
     choose(stay ? here : null);
     if (!stay && here !== null) choose(next);
   };
   const skip = () => {
-    if (member && task?.kind === "reading") round.skip(slotOf(member, task.field, task.index));
-    goOn(task?.kind === "reading" && member?.stage === "hung");
+    if (member && task?.kind === "reading") round.skip(slotOf(member, task.field, task.index, task.about));
+    goOn(task?.kind === "reading" && member !== undefined && (member.stage === "hung" || (task.beside !== null && moreHere(member, task, round.kept, round.skipped, person))));
   };
   const undo = async () => {
     try {
@@ -129,9 +130,9 @@ const firstFree = (rack: Schemas["RackView"], wanted: number | null): number | n
 function marksOf(members: readonly Member[], round: Round, decimals: number): ReadonlyMap<number, PlaceMark> {
   return new Map(
     members.map((m) => {
-      const last = round.kept.findLast((k) => k.runId === m.run_id && k.raw !== "");
-      const task = taskOf(m, round.kept, round.skipped);
-      const state = task.kind === "reading" && round.skipped.has(slotOf(m, task.field, task.index)) ? "skipped" : isNow(m, task, round.skipped) ? "open" : last ? "read" : "ahead";
+      const last = round.kept.findLast((k) => k.runId === m.run_id && k.about === null && k.raw !== "");
+      const task = taskOf(m, round.kept, round.skipped, round.person);
+      const state = task.kind === "reading" && round.skipped.has(slotOf(m, task.field, task.index, task.about)) ? "skipped" : isNow(m, task, round.skipped) ? "open" : last ? "read" : "ahead";
       return [m.position, { read: last ? (decimals > 0 ? (shownValue(last.raw, decimals)?.toFixed(Math.max(2, decimals)) ?? last.raw) : last.raw) : null, state } satisfies PlaceMark] as const;
     }),
   );

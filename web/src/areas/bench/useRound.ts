@@ -6,6 +6,7 @@ import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { outbox } from "../../api/outbox";
+import { usePerson } from "../../api/person";
 import { readNumber } from "../../ui/number";
 import { type Kept, type Member, slotOf } from "./round";
 
@@ -28,6 +29,7 @@ const ROOM_HOLDS = 60 * 60_000;
 /** What a round keeps: readings and events by way of the outbox, what was typed, and the room. */
 export function useRound(rack: Schemas["RackView"]) {
   const queries = useQueryClient();
+  const person = usePerson() ?? "";
   const [kept, setKept] = useState<Kept[]>([]);
   const [skipped, setSkipped] = useState<ReadonlySet<string>>(new Set());
   const [drafts, setDrafts] = useLocalStorage<Record<string, Draft>>({ key: `assayer.draft.round.${rack.rig_id}`, defaultValue: {}, getInitialValueInEffect: false });
@@ -62,11 +64,11 @@ export function useRound(rack: Schemas["RackView"]) {
   };
 
   /** One reading or event of what hangs at a place. */
-  const keep = async (member: Member, field: string, index: number, raw: string, at: string, extra: Pick<Schemas["NewRun"], "confirmed" | "unchecked">) => {
-    const reading = { id: newId(), field, position: index, raw, happened_at: at, ambient_c: fresh ? (readNumber(fresh.raw) ?? null) : null, load: null, after: null };
+  const keep = async (member: Member, field: string, index: number, about: string | null, raw: string, at: string, extra: Pick<Schemas["NewRun"], "confirmed" | "unchecked">) => {
+    const reading = { id: newId(), field, position: index, raw, happened_at: at, ambient_c: fresh ? (readNumber(fresh.raw) ?? null) : null, load: null, after: null, about };
     await send(member, { readings: [reading], ...extra });
-    setKept((before) => [...before, { id: reading.id, runId: member.run_id, code: member.code, field, index, raw, at }]);
-    forget(slotOf(member, field, index));
+    setKept((before) => [...before, { id: reading.id, runId: member.run_id, code: member.code, field, index, about, raw, at }]);
+    forget(slotOf(member, field, index, about));
   };
 
   const forget = (slot: string) => setDrafts((d) => Object.fromEntries(Object.entries(d).filter(([k]) => k !== slot)));
@@ -79,7 +81,7 @@ export function useRound(rack: Schemas["RackView"]) {
     if (!last) return null;
     if (!(await outbox.withdraw(last.runId))) unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/readings/{reading_id}/retraction", { params: { path: { run_id: last.runId, reading_id: last.id } } }));
     setKept(kept.slice(0, -1));
-    if (last.raw) setDrafts((d) => ({ ...d, [`${last.runId}-${last.field}-${String(last.index)}`]: { raw: last.raw, at: last.at } }));
+    if (last.raw) setDrafts((d) => ({ ...d, [slotOf({ run_id: last.runId }, last.field, last.index, last.about)]: { raw: last.raw, at: last.at } }));
     refresh(queries, "/api/racks/{rig_id}", "/api/racks");
     return last;
   };
@@ -94,7 +96,7 @@ export function useRound(rack: Schemas["RackView"]) {
 
   const skip = (slot: string) => setSkipped((s) => new Set([...s, slot]));
 
-  return { kept, skipped, drafts, room: fresh, setRoom, keep, type, undo, hang, end, skip };
+  return { person, kept, skipped, drafts, room: fresh, setRoom, keep, type, undo, hang, end, skip };
 }
 
 export type Round = ReturnType<typeof useRound>;
