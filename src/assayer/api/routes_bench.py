@@ -13,13 +13,12 @@ from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import curves, grading, many, preview, queue, rounds, runs, specimens
 from assayer.services.bench.grading_views import GradingView
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
+from assayer.services.bench.rounds_views import RackList, RackView
 from assayer.services.bench.views import (
     LeaseView,
     ManyCurves,
     Preview,
     Queue,
-    RackList,
-    RackView,
     RecordingView,
     RunView,
     SpecimenView,

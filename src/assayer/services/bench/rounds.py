@@ -19,13 +19,11 @@ from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.due import Due, DueState, due_readings
 from assayer.services.bench.queue import queue
 from assayer.services.bench.reductions import Typed, seconds_after, standing, typed_of_run
-from assayer.services.bench.views import (
+from assayer.services.bench.rounds_views import (
     AlongRead,
     AlongView,
     CoursePoint,
     DueView,
-    QueueArm,
-    QueueItem,
     RackEvent,
     RackItem,
     RackList,
@@ -34,6 +32,7 @@ from assayer.services.bench.views import (
     RackWaiting,
     RoomView,
 )
+from assayer.services.bench.views import QueueArm, QueueItem
 from assayer.services.declarations import outcome_views
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.rigs.rigs import newest_versions
