@@ -77,4 +77,7 @@ LAYER_RATIO = Derived(
 )
 """Mean upright / mean flat strength of the same material, settings and section; ratios are compared with the margin ln 1.10."""
 
+RETENTION = Derived(name="retention", label="retention", method="", quantity="", above=lambda t: True, below=lambda t: True)
+"""Mean after a treatment / mean of the same material and settings without it, in one test (METHODS 11): a ratio of two arms."""
+
 DERIVED: dict[str, Derived] = {d.name: d for d in (LAYER_RATIO,)}

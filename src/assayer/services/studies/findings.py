@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.core.methods.base import Method
-from assayer.core.methods.derived import DERIVED, Derived
+from assayer.core.methods.derived import DERIVED, RETENTION, Derived
 from assayer.core.methods.results import at_order
 from assayer.core.stats.grades import agreement
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
+from assayer.core.stats.verdicts import Verdict
 from assayer.services.declarations import main_of, quantity_view
 from assayer.services.studies.evidence import Evidence, arms_of, load_evidence
 from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
 from assayer.services.studies.listing import arm_views, test_view
 from assayer.services.studies.per_spool import per_spool
-from assayer.services.studies.ratios import ArmRatio, arm_ratios, derived_of, ratio_verdicts
+from assayer.services.studies.ratios import ArmRatio, arm_ratios, controls_of, derived_of, ratio_verdicts, retentions
 from assayer.services.studies.views import AgreementView, AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView
@@ -42,7 +43,9 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None) ->
         belonging = derived_of(test, tests)
         derived = next(((spec, other) for spec, other in belonging if spec.name == quantity), None)
         if derived is not None:
-            return _of_ratio(session, study, test, arms, derived, belonging)
+            return _of_two_tests(session, study, test, arms, derived, belonging)
+        if quantity == RETENTION.name and controls_of(arms):
+            return _of_treatments(session, study, load_evidence(session, [test], arms)[test_id], belonging)
         if quantity in DERIVED:
             raise EntryError(f"this test has no {DERIVED[quantity].label}: it needs the other test of it in this study", "quantity")
         shown = quantity or _begun(session, test)
@@ -99,7 +102,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
         test=test_view(evidence.test),
         study=_ref(study),
         quantity=quantity_view(spec, evidence.quantity),
-        quantities=_available(session, evidence.test, evidence.method, belonging),
+        quantities=_available(session, evidence, belonging),
         arms=arms,
         anova=None if anova is None else AnovaView(f=anova.f, df1=anova.df1, df2=anova.df2, p=anova.p),
         agreement=_agreement(evidence),
@@ -107,20 +110,43 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
     )
 
 
-def _of_ratio(
+def _of_two_tests(
     session: Session, study: Study, test: Test, arms: Sequence[Arm], derived: tuple[Derived, Test], belonging: Sequence[tuple[Derived, Test]]
 ) -> Findings:
     spec, other = derived
     evidence = load_evidence(session, [test, other], arms)
     above, below = evidence[test.id], evidence[other.id]
-    ratios: dict[str, ArmRatio] = arm_ratios(spec, above, below)
-    verdicts = ratio_verdicts(ratios, study.reference_arm_id)
-    views = {v.id: v for v in arm_views(session, arms, study)}
+    ratios = arm_ratios(spec, above, below)
+    shown = _Ratios(spec, ratios, ratio_verdicts(ratios, study.reference_arm_id), above, below)
+    return _of_ratio(session, study, shown, belonging)
+
+
+def _of_treatments(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
+    """What each treated arm kept, held against the one whose control the others are held against."""
+    kept = retentions(evidence)
+    reference = next((a for a, control in controls_of(evidence.arms).items() if control == study.reference_arm_id and a in kept), None)
+    return _of_ratio(session, study, _Ratios(RETENTION, kept, ratio_verdicts(kept, reference), evidence, evidence), belonging)
+
+
+@dataclass(frozen=True, slots=True)
+class _Ratios:
+    """A derived quantity by arm, and the evidence above and below its line."""
+
+    spec: Derived
+    ratios: Mapping[str, ArmRatio]
+    verdicts: Mapping[str, Verdict]
+    above: Evidence
+    below: Evidence
+
+
+def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
+    above, below, ratios, verdicts = shown.above, shown.below, shown.ratios, shown.verdicts
+    views = {v.id: v for v in arm_views(session, above.arms, study)}
     return Findings(
-        test=test_view(test),
+        test=test_view(above.test),
         study=_ref(study),
-        quantity=_derived_view(spec),
-        quantities=_available(session, test, above.method, belonging),
+        quantity=_derived_view(shown.spec, above),
+        quantities=_available(session, above, belonging),
         arms=[
             FindingArm(
                 arm=views[arm.id],
@@ -134,7 +160,7 @@ def _of_ratio(
                 outlier=None,
                 notes=notes_of(above, arm.id) + [n for n in notes_of(below, arm.id) if n not in notes_of(above, arm.id)],
             )
-            for arm in arms
+            for arm in above.arms
         ],
         anova=None,
         agreement=None,
@@ -155,15 +181,20 @@ def _ref(study: Study) -> StudyRef:
     return StudyRef(id=study.id, title=study.title, reference_arm_id=study.reference_arm_id, revision=study.revision)
 
 
-def _derived_view(spec: Derived) -> QuantityView:
-    return QuantityView(name=spec.name, label=spec.label, unit=spec.unit, good_side=str(spec.good_side), derived=True)
+def _derived_view(spec: Derived, evidence: Evidence) -> QuantityView:
+    label = f"{spec.label} of {evidence.method.quantity(main_of(evidence.test)).label}" if spec is RETENTION else spec.label
+    return QuantityView(name=spec.name, label=label, unit=spec.unit, good_side=str(spec.good_side), derived=True)
 
 
-def _available(session: Session, test: Test, method: Method, belonging: Sequence[tuple[Derived, Test]]) -> list[QuantityView]:
+def _available(session: Session, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> list[QuantityView]:
     """The quantities there are values of, in the order of the method, and those derived."""
+    test, method = evidence.test, evidence.method
     keys = session.scalars(select(Result.quantity).where(Result.test_id == test.id, Result.run_id.is_not(None)).distinct()).all()
     order = {q.name: i for i, q in enumerate(method.quantities)}
     ranked = sorted(keys, key=lambda k: (order.get(k.partition("@")[0], 99), at_order(k)))
     known = [(k, method.quantity(k)) for k in ranked if k.partition("@")[0] in order]
     own = [quantity_view(q, k) for k, q in known]
-    return own + [_derived_view(spec) for spec, _ in belonging]
+    derived = [spec for spec, _ in belonging]
+    if controls_of(evidence.arms) and method.quantity(main_of(test)).ratio_scale:
+        derived.append(RETENTION)
+    return own + [_derived_view(spec, evidence) for spec in derived]

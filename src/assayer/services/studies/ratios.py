@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from assayer.core.methods.derived import DERIVED, Derived, TestFacts, bound_of_ratio
+from assayer.core.methods.derived import DERIVED, RETENTION, Derived, TestFacts, bound_of_ratio
 from assayer.core.methods.vocabulary import Bound
+from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.ratios import RatioOfMeans
 from assayer.core.stats.verdicts import GroupBounds, Verdict, decide_ratios
 from assayer.services.studies.evidence import Evidence
-from assayer.store.models import Test
+from assayer.store.models import Arm, Test
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,15 +37,33 @@ def derived_of(test: Test, tests: Iterable[Test]) -> list[tuple[Derived, Test]]:
 def arm_ratios(spec: Derived, above: Evidence, below: Evidence) -> dict[str, ArmRatio]:
     """A derived quantity by arm, where both tests were done alike; empty where their rigs or procedures differ."""
     upper, lower = above.groups(), below.groups()
-    found = {}
-    for arm_id in (a for a in upper if a in lower and above.keys[a] == below.keys[a]):
-        ratio = spec.ratio(upper[arm_id], lower[arm_id])
-        if ratio is None:
-            continue
-        ours, theirs = above.bounds(arm_id), below.bounds(arm_id)
-        as_ratio = GroupBounds(ours.at_least + theirs.at_most, ours.at_most + theirs.at_least)
-        found[arm_id] = ArmRatio(spec, ratio, as_ratio, bound_of_ratio(ours, theirs))
-    return found
+    alike = [a for a in upper if a in lower and above.keys[a] == below.keys[a]]
+    made = {a: _ratio(spec, (upper[a], above.bounds(a)), (lower[a], below.bounds(a))) for a in alike}
+    return {a: ratio for a, ratio in made.items() if ratio is not None}
+
+
+def controls_of(arms: Sequence[Arm]) -> dict[str, str]:
+    """Of each treated arm the one of the same material and settings that was not treated."""
+    untreated = {(a.variant.material_id, a.variant.sheet_id): a.id for a in arms if not a.variant.treatment}
+    found = {a.id: untreated.get((a.variant.material_id, a.variant.sheet_id)) for a in arms if a.variant.treatment}
+    return {arm: control for arm, control in found.items() if control is not None}
+
+
+def retentions(evidence: Evidence) -> dict[str, ArmRatio]:
+    """What treated arms kept of the mean of their controls, where both were tested alike."""
+    groups = evidence.groups()
+    alike = {a: c for a, c in controls_of(evidence.arms).items() if a in groups and c in groups and evidence.keys[a] == evidence.keys[c]}
+    made = {a: _ratio(RETENTION, (groups[a], evidence.bounds(a)), (groups[c], evidence.bounds(c))) for a, c in alike.items()}
+    return {a: ratio for a, ratio in made.items() if ratio is not None}
+
+
+def _ratio(spec: Derived, above: tuple[GroupSummary, GroupBounds], below: tuple[GroupSummary, GroupBounds]) -> ArmRatio | None:
+    ratio = spec.ratio(above[0], below[0])
+    if ratio is None:
+        return None
+    ours, theirs = above[1], below[1]
+    as_ratio = GroupBounds(ours.at_least + theirs.at_most, ours.at_most + theirs.at_least)
+    return ArmRatio(spec, ratio, as_ratio, bound_of_ratio(ours, theirs))
 
 
 def ratio_verdicts(ratios: Mapping[str, ArmRatio], reference_id: str | None) -> dict[str, Verdict]:
