@@ -14,7 +14,6 @@ from assayer.core.methods.results import at_order
 from assayer.core.stats.grades import agreement
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
-from assayer.core.stats.verdicts import Verdict
 from assayer.services.declarations import main_of, quantity_view
 from assayer.services.studies.evidence import Evidence, arms_of, load_evidence
 from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
@@ -117,15 +116,16 @@ def _of_two_tests(
     evidence = load_evidence(session, [test, other], arms)
     above, below = evidence[test.id], evidence[other.id]
     ratios = arm_ratios(spec, above, below)
-    shown = _Ratios(spec, ratios, ratio_verdicts(ratios, study.reference_arm_id), above, below)
+    shown = _Ratios(spec, ratios, study.reference_arm_id, above, below, above.arms)
     return _of_ratio(session, study, shown, belonging)
 
 
 def _of_treatments(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
-    """What each treated arm kept, held against the one whose control the others are held against."""
-    kept = retentions(evidence)
-    reference = next((a for a, control in controls_of(evidence.arms).items() if control == study.reference_arm_id and a in kept), None)
-    return _of_ratio(session, study, _Ratios(RETENTION, kept, ratio_verdicts(kept, reference), evidence, evidence), belonging)
+    """What each treated arm kept, held against the one whose control the others are held against; controls have none."""
+    kept, controls = retentions(evidence), controls_of(evidence.arms)
+    reference = next((a for a, control in controls.items() if control == study.reference_arm_id and a in kept), None)
+    treated = [a for a in evidence.arms if a.id in controls]
+    return _of_ratio(session, study, _Ratios(RETENTION, kept, reference, evidence, evidence, treated), belonging)
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,17 +134,19 @@ class _Ratios:
 
     spec: Derived
     ratios: Mapping[str, ArmRatio]
-    verdicts: Mapping[str, Verdict]
+    reference_id: str | None
     above: Evidence
     below: Evidence
+    arms: Sequence[Arm]
 
 
 def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
-    above, below, ratios, verdicts = shown.above, shown.below, shown.ratios, shown.verdicts
+    above, below, ratios = shown.above, shown.below, shown.ratios
+    verdicts = ratio_verdicts(ratios, shown.reference_id)
     views = {v.id: v for v in arm_views(session, above.arms, study)}
     return Findings(
         test=test_view(above.test),
-        study=_ref(study),
+        study=_ref(study).model_copy(update={"reference_arm_id": shown.reference_id}),
         quantity=_derived_view(shown.spec, above),
         quantities=_available(session, above, belonging),
         arms=[
@@ -160,7 +162,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
                 outlier=None,
                 notes=notes_of(above, arm.id) + [n for n in notes_of(below, arm.id) if n not in notes_of(above, arm.id)],
             )
-            for arm in above.arms
+            for arm in shown.arms
         ],
         anova=None,
         agreement=None,
