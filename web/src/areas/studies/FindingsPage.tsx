@@ -195,7 +195,7 @@ function VerdictRow({ finding: a, isReference, shown, onOpen }: VerdictRowProps)
         <DifferenceOf finding={a} factor={shown.factor} />
       </td>
       <td>
-        {isReference ? <VerdictMark verdict="reference" /> : a.verdict ? <VerdictMark verdict={a.verdict.word} /> : <span className="soft">{findings.quantity.derived ? a.measured : a.dots.length} of {a.planned} tested</span>}
+        {isReference ? <VerdictMark verdict="reference" /> : a.verdict ? <VerdictMark verdict={a.verdict.word} /> : <span className="soft">{a.ratio ? a.measured : a.dots.length} of {a.planned} tested</span>}
         {a.verdict?.more_specimens != null && <div className="soft">{a.verdict.more_specimens} more of each would decide</div>}
         {[...(a.verdict?.notes ?? []), ...a.notes].map((note) => (
           <div key={note} style={{ fontSize: "0.85rem", color: "var(--caution)", whiteSpace: "normal", maxWidth: 250 }}>
