@@ -133,6 +133,5 @@ def take_lease(workspace: Workspace, actor: Actor, specimen_id: str, station: st
             unit.session.delete(old)
         if lease is not None:
             unit.session.delete(lease)
-        unit.session.flush()
         unit.session.add(Lease(specimen_id=specimen_id, station=station, until=unit.now + LEASE))
         return LeaseView(specimen_id=specimen_id, held_by=None)
