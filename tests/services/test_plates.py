@@ -11,6 +11,7 @@ import pytest
 import trimesh
 
 from assayer.core.errors import ConflictError, EntryError, MissingError
+from assayer.core.plan.plates import layer_evenness
 from assayer.services.bench import queue, runs
 from assayer.services.bench.requests import NewRun
 from assayer.services.gcode.files import MadeFor, get_file, keep_file, retract_file
@@ -344,3 +345,16 @@ def test_the_spool_that_a_plate_would_be_printed_from_is_shown_with_what_is_left
     assert laid[study.arms[1].id].spool.id == shop.spools[1]
     shop.print(laid[study.arms[0].id])
     assert next(p for p in shop.plates(study).plates if p.arm_id == study.arms[0].id).spool is None, "once printed it is the batch that says so"
+
+
+def test_how_even_a_plate_is_follows_from_the_area_of_each_piece_in_a_layer(shop):
+    tests = [NewTest(id=new_id(), method=name, orientation="flat", replicates=2) for name in ("hardness", "stepped-bending")]
+    layouts = shop.lay(shop.study(tests=tests), batches=1).layouts
+    assert sorted({k.height for layout in layouts for k in layout.kinds}) == [4, 6]
+    # 9.6 cm³ of a block over 6 mm, 3.2 cm³ of a bar over 4 mm
+    area = {6: 1600.0, 4: 800.0}
+    for layout in layouts:
+        heights = {k.kind: k.height for k in layout.kinds}
+        expected = layer_evenness([(heights[p.kind], area[heights[p.kind]]) for p in layout.pieces])
+        assert layout.evenness == pytest.approx(expected, rel=1e-3)
+    assert any(0 < layout.evenness < 1 for layout in layouts), "blocks and bars lie together"

@@ -39,9 +39,8 @@ def sink_codes(workspace: Workspace, actor: Actor, plate_id: str) -> PlateList:
         if not roomy:
             raise EntryError("no specimen of this plate has room for a code that could be read: write the codes on", "plate_id")
         for place in roomy:
+            # the query for the next code sees this one: a session writes before it reads
             place.code = free_code(unit)
-            # the next code must see this one
-            unit.session.flush()
         # no other plate is printed from this file any more
         plate.layout = hashlib.sha256(f"{plate.layout} {plate.id}".encode()).hexdigest()[:32]
         unit.touch(study.id)
