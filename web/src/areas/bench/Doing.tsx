@@ -45,7 +45,7 @@ function Read(props: ReadProps) {
     <div className={css.work}>
       <div>
         <Where member={member} words={task.words} />
-        <BigEntry name={`${task.field}-${String(task.index)}-${task.about ?? ""}`} label={`${task.words}, ${shown.unit}`} unit={shown.unit} raw={raw} wrong={problem !== null} held={asked.length > 0} onType={reading.type} />
+        <BigEntry name={`${task.field}-${String(task.index)}${task.about === null ? "" : `-${task.about}`}`} label={`${task.words}, ${shown.unit}`} unit={shown.unit} raw={raw} wrong={problem !== null} held={asked.length > 0} onType={reading.type} />
         <p className="soft" style={{ margin: "0.3rem 0 0" }}>
           {reading.readAs ?? (shown.decimals > 0 ? `digits alone are read with ${shown.decimals} decimals` : "")}
           {draft && Date.now() - Date.parse(draft.at) > 120_000 && ` · read at ${atMinute(draft.at)}`}
