@@ -4,6 +4,7 @@ import csv
 import io
 import zipfile
 from datetime import timedelta
+from types import SimpleNamespace
 
 import lib3mf
 import numpy as np
@@ -358,3 +359,10 @@ def test_how_even_a_plate_is_follows_from_the_area_of_each_piece_in_a_layer(shop
         expected = layer_evenness([(heights[p.kind], area[heights[p.kind]]) for p in layout.pieces])
         assert layout.evenness == pytest.approx(expected, rel=1e-3)
     assert any(0 < layout.evenness < 1 for layout in layouts), "blocks and bars lie together"
+
+
+def test_a_plate_of_unknown_mass_has_an_empty_cell_in_the_list():
+    material = SimpleNamespace(maker="Hollin", product="Everyday", colour="amber")
+    arm = SimpleNamespace(mark="Ha", variant=SimpleNamespace(material=material, treatment=""))
+    plate = SimpleNamespace(number=3, part=1, sheet="s", printer="One", spool=None, mass=None, minutes=12.4)
+    assert plate_files._row(plate, arm, "a.3mf", 2)[-4:] == ["", "2", "", "12"]
