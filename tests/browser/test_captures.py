@@ -334,6 +334,11 @@ def test_prints_are_put_in_order_by_hand_and_by_pairs(server, walk, gates, tmp_p
     walk.click("Leave it open for others")
     walk.see("Agreement of the orders")
     walk.see("3 people, 6 prints")
+    # the photograph taken while they were laid is found with its print, whose places say whose they are
+    pictured = next(p for p in server.get(f"/api/tests/{gates['ordered']}/grading")["prints"] if p["photos"])
+    walk.open(f"{walk.base}/studies/{gates['study']}/findings?test={gates['ordered']}&specimen={pictured['specimen_id']}")
+    walk.see("Photographs of the print")
+    walk.see("place by fine detail, Maren")
     assert not any(p["complete"] for p in server.get(f"/api/tests/{gates['ordered']}/grading")["prints"])
 
 

@@ -231,11 +231,11 @@ def test_what_is_read_beside_the_mass_is_what_the_lab_has_set():
     exposure = REGISTRY["exposure"]
 
     def told(**settings):
-        return [(b.field, b.about, len(b.grades), b.before) for b in exposure.besides(exposure.protocol.read(settings, "x"))]
+        return [(b.field, b.about, len(b.grades), b.before) for b in exposure.along(exposure.protocol.read(settings, "x"))]
 
     assert told() == []
     before = [("sizes_before", n, 0, True) for n in ("length", "width", "thickness")]
     each = [("sizes", n, 0, False) for n in ("length", "width", "thickness")]
     assert told(sizes=1) == [*before, *each]
     assert told(looks=1) == [(n, None, 5, False) for n in ("looks", "feel", "distortion")]
-    assert REGISTRY["creep"].besides(REGISTRY["creep"].protocol()) == ()
+    assert REGISTRY["creep"].along(REGISTRY["creep"].protocol()) == ()

@@ -100,7 +100,7 @@ def test_undo_takes_back_and_nothing_is_lost(lab):
     assert lab.cell(lab.flat, lab.arms[0]).tested == 0
     kept = specimens.get_specimen(lab.workspace, entry.specimen_id).runs[0]
     assert kept.retracted_at is not None
-    assert [r.raw for r in kept.readings] == ["60.2", "3.97", "4.02"]
+    assert [r.raw for r in kept.readings] == ["4.02", "3.97", "60.2"]
     runs.restore(lab.workspace, ACTOR, entry.id)
     assert lab.cell(lab.flat, lab.arms[0]).tested == 1
     runs.retract(lab.workspace, ACTOR, entry.id)

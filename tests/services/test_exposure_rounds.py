@@ -61,17 +61,17 @@ def bath(data_folder):
 def test_a_place_tells_what_is_read_beside_the_mass_in_the_units_of_its_rig(bath):
     new = bath.lower(0, 0)
     member = bath.member(new)
-    told = [(b.field, b.about, b.unit, len(b.grades), b.before) for b in member.besides]
+    told = [(b.field, b.about, b.unit, len(b.grades), b.before) for b in member.along]
     assert told == [
         *(("sizes_before", n, "cm", 0, True) for n in ("length", "width", "thickness")),
         *(("sizes", n, "cm", 0, False) for n in ("length", "width", "thickness")),
         *((n, None, "grade", 5, False) for n in ("looks", "feel", "distortion")),
     ]
-    assert [(r.field, r.about, r.position) for r in member.beside_read] == [("sizes_before", "length", 0), ("sizes_before", "thickness", 0)]
+    assert [(r.field, r.about, r.position) for r in member.along_read] == [("sizes_before", "length", 0), ("sizes_before", "thickness", 0)]
     bath.clock.now = NOW + timedelta(days=1)
     bath.read(new, reading("mass", "101"), reading("looks", "3", about="Ilse"))
     bath.read(new, reading("looks", "2", about="Tomas"), actor=TOMAS)
-    assert [(r.field, r.about, r.position) for r in bath.member(new).beside_read if r.field == "looks"] == [("looks", "Ilse", 0), ("looks", "Tomas", 0)]
+    assert [(r.field, r.about, r.position) for r in bath.member(new).along_read if r.field == "looks"] == [("looks", "Ilse", 0), ("looks", "Tomas", 0)]
 
 
 def test_each_size_is_held_against_its_own_course_and_may_shrink_a_little(bath):
@@ -80,6 +80,8 @@ def test_each_size_is_held_against_its_own_course_and_may_shrink_a_little(bath):
     bath.read(new, reading("mass", "101"), *(reading("sizes", raw, about=n) for n, raw in (("length", "6.06"), ("thickness", "0.103"))))
     bath.clock.now = NOW + timedelta(days=7)
     kept = bath.read(new, reading("mass", "102", 1), reading("sizes", "5.95", 1, about="length"), reading("looks", "0", 1, about="Ilse"))
+    shown = ["mass_before", "sizes_before", "sizes_before", "exposed", "mass", "mass", "sizes", "sizes", "sizes", "looks"]
+    assert [r.field for r in kept.readings] == shown, "as the method goes, the event before what is counted from it"
     assert {r.quantity: r.value for r in kept.results}[f"size_change@{7 * DAY}"] == pytest.approx(-100 * 0.05 / 6)
     with pytest.raises(QuestionError) as asked:
         bath.read(new, reading("sizes", "0.089", 1, about="thickness"))

@@ -167,6 +167,7 @@ def test_prints_are_put_in_order_and_the_places_decide(workspace):
     assert first.grades == []
     column = table.column(table.tests[0])
     assert (column.quantity, column.label) == ("place@surface", "Traits in order")
+    assert [c.group.ci95 for c in column.cells] == [None, None], "an interval would claim more than was seen"
     verdict = table.cell(table.tests[0], table.arms[1]).verdict
     assert (verdict.word, verdict.difference) == ("better", pytest.approx(-4.0)), "the lower place is the better one"
     told = findings.findings(workspace, table.tests[0])

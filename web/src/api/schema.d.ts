@@ -5288,6 +5288,8 @@ export interface components {
             derived: boolean;
             /** @default none */
             good_side: components["schemas"]["GoodSide"];
+            /** Graded */
+            graded: boolean;
             /** Label */
             label: string;
             /** Margin */
@@ -7778,15 +7780,15 @@ export interface components {
          * @description What hangs on one place; `stage` tells what comes next for it.
          */
         RackMember: {
+            /** Along */
+            along: components["schemas"]["AlongView"][];
+            /** Along Read */
+            along_read: components["schemas"]["AlongRead"][];
             arm: components["schemas"]["QueueArm"] | null;
             /** Before */
             before: string | null;
             /** Before Words */
             before_words: string;
-            /** Beside Read */
-            beside_read: components["schemas"]["AlongRead"][];
-            /** Besides */
-            besides: components["schemas"]["AlongView"][];
             /** Code */
             code: string;
             /** Course */

@@ -60,7 +60,7 @@ def find_strain_zero(stress: Floats, strain: Floats, peak_row: int, noise: float
     strength = float(stress[peak_row])
     # the last row below, found from behind; the peak itself is not
     below = stress[: peak_row + 1] < max(_LOAD_ON * strength, 3 * noise)
-    load_on = max(0, peak_row - int(below[::-1].argmax())) if below.any() else 0
+    load_on = peak_row - int(below[::-1].argmax()) if below.any() else 0
     line = _steepest_line(stress, strain, load_on, peak_row)
     if line is None:
         return StrainZero(float(strain[load_on]), load_on, None, ["too few rows while load comes on for a toe line: strain counts from where load comes on"])

@@ -12,7 +12,7 @@ from assayer.core.curves.recording import Floats
 from assayer.core.errors import EntryError
 from assayer.core.methods.inputs import Inputs, Settings
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
-from assayer.core.methods.steps import Beside, Field, RoundsStep, Step
+from assayer.core.methods.steps import Along, Field, RoundsStep, Step
 from assayer.core.methods.vocabulary import Bound, SubjectKind, Validity
 from assayer.core.shapes.base import Shape
 
@@ -121,7 +121,7 @@ class Method(ABC):
         """The field whose readings are what each person gave, of a quantity that is graded; "" where its results are the grades."""
         return key.partition("@")[2]
 
-    def besides(self, protocol: Settings) -> Sequence[Beside]:
+    def along(self, protocol: Settings) -> Sequence[Along]:
         """What is read at the visits of a round beside the reading that is due, as a test is set."""
         return ()
 

@@ -15,7 +15,7 @@ from assayer.core.methods.base import CurveView, Method, Outcome
 from assayer.core.methods.graded import HIGHEST
 from assayer.core.methods.inputs import Entry, Inputs, Settings, check_increasing, need, setting
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
-from assayer.core.methods.steps import BeforeAfterStep, Beside, Field, RoundsStep
+from assayer.core.methods.steps import Along, BeforeAfterStep, Field, RoundsStep
 from assayer.core.methods.vocabulary import Orientation, Sign
 from assayer.core.plan.due import set_time
 from assayer.core.shapes.bars import BAR, IMMERSION_COUPON
@@ -56,14 +56,14 @@ class ExposureProtocol(Settings):
 class _Exposure(Method):
     protocol: ClassVar[type[Settings]] = ExposureProtocol
 
-    def besides(self, protocol: Settings) -> Sequence[Beside]:
+    def along(self, protocol: Settings) -> Sequence[Along]:
         told = protocol if isinstance(protocol, ExposureProtocol) else ExposureProtocol()
         names = _NAMES if told.sizes else ()
         grades = _GRADES.items() if told.looks else ()
         return (
-            *(Beside(SIZES_BEFORE.name, f"{name}, dry", name, before=True) for name in names),
-            *(Beside(SIZES.name, name, name) for name in names),
-            *(Beside(name, name, None, words) for name, words in grades),
+            *(Along(SIZES_BEFORE.name, f"{name}, dry", name, before=True) for name in names),
+            *(Along(SIZES.name, name, name) for name in names),
+            *(Along(name, name, None, words) for name, words in grades),
         )
 
     def graded_by(self, key: str) -> str:
@@ -186,6 +186,6 @@ METHOD = _Exposure(
         Outcome("crazed", "crazed, cracked or gone soft"),
         Outcome("fell apart", "fell apart"),
     ),
-    measures="What a print takes up or gives off in a liquid, damp heat, light or weather, and how its sizes change.",
-    formulas=("mass change = 100 · (m(t) − m₀) / m₀", "size change = 100 · (l(t) − l₀) / l₀"),
+    measures="What a print takes up or gives off in a liquid, damp heat, light or weather, and how its sizes, looks and feel change.",
+    formulas=("mass change = 100 · (m(t) − m₀) / m₀", "size change = 100 · (l(t) − l₀) / l₀", "looks, feel, distortion = median of the graders"),
 )

@@ -148,7 +148,7 @@ class RoundsStep(Step):
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
+class Along:
     """What is read beside the reading that is due, at the same visit.
 
     Attributes

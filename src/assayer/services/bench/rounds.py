@@ -14,7 +14,7 @@ from assayer.core.methods import REGISTRY
 from assayer.core.methods import method as find_method
 from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.base import Method
-from assayer.core.methods.steps import Beside, Field, RoundsStep
+from assayer.core.methods.steps import Along, Field, RoundsStep
 from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.due import Due, DueState, due_readings
 from assayer.services.bench.queue import queue
@@ -242,7 +242,7 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
     at = names.index(h.field.name)
     ahead = rounds[0] if h.stage == "hung" else rounds[at + 1] if at + 1 < len(rounds) else None
     told = h.method.protocol.read(h.test.protocol, h.method.label)
-    protocol, besides = told.as_dict(), h.method.besides(told)
+    protocol, along = told.as_dict(), h.method.along(told)
     return RackMember(
         run_id=h.run.id,
         specimen_id=h.run.specimen_id,
@@ -255,9 +255,9 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
         words=rounds[at].label,
         before=None if plain is None else plain.fields[0].name,
         before_words="" if plain is None else plain.label,
-        besides=[_beside(h.method, reader, b) for b in besides],
-        beside_read=[
-            AlongRead(field=t.field, about=t.about, position=t.position) for t in h.typed if t.about is not None and any(b.field == t.field for b in besides)
+        along=[_along(h.method, reader, b) for b in along],
+        along_read=[
+            AlongRead(field=t.field, about=t.about, position=t.position) for t in h.typed if t.about is not None and any(b.field == t.field for b in along)
         ],
         next_event=None if ahead is None else RackEvent(name=ahead.fields[0].counts_from or "", begin=ahead.begin, begun=ahead.begun),
         loaded_at=h.event(rounds[0].fields[0].counts_from or ""),
@@ -271,7 +271,7 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
     )
 
 
-def _beside(method: Method, reader: RigReader, told: Beside) -> AlongView:
+def _along(method: Method, reader: RigReader, told: Along) -> AlongView:
     field = method.field(told.field)
     channel = reader.channel_of(field)
     unit, decimals = (field.of_dimension.base, 0) if channel is None else (channel.unit, channel.decimals)

@@ -76,8 +76,8 @@ class RackMember(View):
     before: str | None
     before_words: str
     """What is read before the first clock runs."""
-    besides: list[AlongView]
-    beside_read: list[AlongRead]
+    along: list[AlongView]
+    along_read: list[AlongRead]
     next_event: RackEvent | None
     """What comes once nothing is left to be read; None: its end."""
     loaded_at: datetime | None

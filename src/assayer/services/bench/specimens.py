@@ -88,11 +88,22 @@ def _readings(session: Session, run: Run, method: Method) -> list[ReadingView]:
     live = {r.id for r in standing(run.readings)}
     typed = typed_of_run(session, run)
     events = {(t.field, t.load): t.happened_at for t in typed if t.field in CLOCK_EVENTS}
+    places = _in_order(method)
     times = {}
     for r, t in zip(standing(run.readings), typed, strict=True):
         times[r.id] = None if t.field in CLOCK_EVENTS else seconds_after(method.field(t.field), t, events)
-    ordered = sorted(run.readings, key=lambda r: (r.load or 0.0, r.field, r.position, r.seq or 0))
+    ordered = sorted(run.readings, key=lambda r: (r.load or 0.0, places[r.field], r.position, r.seq or 0))
     return [_reading_view(method, r, r.id in live, times.get(r.id, r.after)) for r in ordered]
+
+
+def _in_order(method: Method) -> dict[str, float]:
+    """Where each field stands among those of its method; an event just before what is counted from it."""
+    places: dict[str, float] = {}
+    for place, spec in enumerate(method.fields()):
+        if spec.counts_from is not None:
+            places.setdefault(spec.counts_from, place - 0.5)
+        places[spec.name] = place
+    return places
 
 
 def _reading_view(method: Method, r: Reading, stands: bool, after: float | None) -> ReadingView:

@@ -132,6 +132,7 @@ class MethodQuantity(QuantityView):
     plausible: Pair2 | None
     margin: float
     margin_relative: bool
+    graded: bool
 
 
 class OwnMark(View):

@@ -8,7 +8,7 @@ from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.derived import Derived
 from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.groups import GroupSummary, Interval
-from assayer.core.stats.verdicts import GroupBounds, Verdict
+from assayer.core.stats.verdicts import Verdict
 from assayer.services.parts.shapes import shape_of
 from assayer.services.studies.evidence import Dot, Evidence, Key
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, ratio_verdicts
@@ -46,15 +46,18 @@ def verdict_view(verdict: Verdict | None) -> VerdictView | None:
     )
 
 
-def group_view(group: GroupSummary | None, bounds: GroupBounds) -> GroupView | None:
+def group_view(evidence: Evidence, arm_id: str, group: GroupSummary | None) -> GroupView | None:
+    """A group with its bounds; grades get no interval of their mean, which claims more than was seen (decision 0031)."""
     if group is None:
         return None
+    bounds = evidence.bounds(arm_id)
+    graded = evidence.method.quantity(evidence.quantity).graded
     return GroupView(
         n=group.n,
         mean=group.mean,
         sd=group.sd,
         cv=group.cv,
-        ci95=pair(group.ci95),
+        ci95=None if graded else pair(group.ci95),
         median=group.median,
         minimum=group.minimum,
         maximum=group.maximum,
@@ -142,7 +145,7 @@ def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]],
                 tested=evidence.tested(arm.id),
                 batches=evidence.batches(arm.id),
                 dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],
-                group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
+                group=group_view(evidence, arm.id, groups.get(arm.id)),
                 verdict=verdict_view(verdicts.get(arm.id)),
                 derived=[ratio_view(r[arm.id], v.get(arm.id)) for r, v in zip(ratios, judged, strict=True) if arm.id in r],
                 notes=notes_of(evidence, arm.id),

@@ -88,7 +88,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
                 planned=evidence.planned[arm.id],
                 measured=evidence.measured[arm.id],
                 batches=evidence.batches(arm.id),
-                group=group_view(groups.get(arm.id), evidence.bounds(arm.id)),
+                group=group_view(evidence, arm.id, groups.get(arm.id)),
                 ratio=None,
                 verdict=verdict_view(verdicts.get(arm.id)),
                 dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],

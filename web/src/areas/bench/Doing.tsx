@@ -40,7 +40,7 @@ function Read(props: ReadProps) {
   const { rack, member, task, round, next, onSkip, onEnd } = props;
   const reading = useReading(props);
   const { raw, draft, asked, problem } = reading;
-  const shown = task.beside ?? rack;
+  const shown = task.along ?? rack;
   return (
     <div className={css.work}>
       <div>
@@ -58,8 +58,8 @@ function Read(props: ReadProps) {
       </div>
       <div className={css.says} aria-live="polite" {...(asked.length ? { "data-asked": true } : {})}>
         <Questions questions={asked} keys onLikely={(_, likely) => reading.type(likely)} onConfirm={reading.confirm} />
-        {!asked.length && task.beside && <BesideSaid beside={task.beside} />}
-        {!asked.length && !task.beside && <Said rack={rack} member={member} task={task} raw={raw} at={draft?.at ?? null} />}
+        {!asked.length && task.along && <AlongSaid along={task.along} />}
+        {!asked.length && !task.along && <Said rack={rack} member={member} task={task} raw={raw} at={draft?.at ?? null} />}
       </div>
       <div>
         <button type="button" data-go data-thumb className={css.go} onClick={() => void reading.keep()}>
@@ -85,7 +85,7 @@ function useReading({ rack, member, task, round, onDone, onNotice }: ReadProps) 
   const preview = useQuery(previewOptions(settled));
   const store = async (unchecked: boolean) => {
     await round.keep(member, task.field, task.index, task.about, raw, draft?.at ?? new Date().toISOString(), { confirmed, unchecked });
-    // what is read beside it comes next, at the same place
+    // what is read along it comes next, at the same place
     onDone(member.stage === "hung" || moreHere(member, task, round.kept, round.skipped, round.person));
   };
   const keep = async () => {
@@ -160,11 +160,11 @@ function previewBody(rack: Schemas["RackView"], member: Member, task: ReadProps[
 }
 
 /** What each grade means; of a size nothing is said before it is typed. */
-function BesideSaid({ beside }: { beside: Schemas["AlongView"] }) {
-  if (!beside.grades.length) return <div className="soft">Read it where it was read before.</div>;
+function AlongSaid({ along }: { along: Schemas["AlongView"] }) {
+  if (!along.grades.length) return <div className="soft">Read it where it was read before.</div>;
   return (
     <ol className={css.grades} start={0}>
-      {beside.grades.map((words, n) => (
+      {along.grades.map((words, n) => (
         <li key={words}>
           <kbd>{n}</kbd> {words}
         </li>

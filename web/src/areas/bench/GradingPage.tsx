@@ -9,7 +9,7 @@ import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import css from "./grading.module.css";
 import { gradeBy } from "./grading";
-import { GradingHead, type LaidProps, LeaveOpen } from "./GradingParts";
+import { GradingHead, type LaidProps, LeaveOpen, Notice } from "./GradingParts";
 import { OrderingTable } from "./OrderingTable";
 import { PrintPhotos } from "./PrintPhotos";
 import { type Grading, useGrading } from "./useGrading";
@@ -72,11 +72,7 @@ function Table({ view, person, rig, blind, onBlind }: LaidProps) {
         <Prints g={g} person={person} />
         <PrintPhotos print={g.prints[here]} all={g.prints} />
       </div>
-      {g.notice && (
-        <p role="status" className={css.notice}>
-          {g.notice}
-        </p>
-      )}
+      <Notice text={g.notice} />
       <div className={css.foot}>
         <span className="soft">
           <kbd>0</kbd>–<kbd>4</kbd> grades and goes on · <kbd>←</kbd> <kbd>→</kbd> another print · <kbd>U</kbd> takes the last one back

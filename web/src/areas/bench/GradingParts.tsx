@@ -51,3 +51,11 @@ export function LeaveOpen({ view }: { view: Schemas["GradingView"] }) {
     </Link>
   );
 }
+
+/** What was done, or why it was not. */
+export const Notice = ({ text }: { text: string | null }) =>
+  text === null ? null : (
+    <p role="status" className={css.notice}>
+      {text}
+    </p>
+  );

@@ -6,7 +6,7 @@ import { ArmSwatch } from "../../ui/Swatch";
 import css from "./grading.module.css";
 import type { Print } from "./grading";
 import { movedTo } from "./ordering";
-import { GradingHead, type LaidProps, LeaveOpen } from "./GradingParts";
+import { GradingHead, type LaidProps, LeaveOpen, Notice } from "./GradingParts";
 import { PrintPhotos } from "./PrintPhotos";
 import { type Ordering, useOrdering } from "./useOrdering";
 
@@ -24,7 +24,7 @@ export function OrderingTable({ view, person, rig, blind, onBlind }: LaidProps) 
     if (e.ctrlKey || e.metaKey || e.altKey || (e.target as HTMLElement).matches("input")) return;
     const by = e.key === "ArrowRight" || e.key === "ArrowDown" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowUp" ? -1 : 0;
     if (e.key.toLowerCase() === "u") void o.undo();
-    else if (e.key === "Enter") enter();
+    else if (e.key === "Enter" && !pairs) enter();
     else if (pairs && by) o.answer(by > 0 ? "right" : "left");
     else if (pairs && e.key === "=") o.answer("neither");
     else if (by && e.shiftKey) o.shift(by);
@@ -47,11 +47,7 @@ export function OrderingTable({ view, person, rig, blind, onBlind }: LaidProps) 
       </div>
       {o.missing > 0 && <p className={css.notice}>{o.missing === 1 ? "One print was" : `${String(o.missing)} prints were`} printed since: take the order back with U, and put all in order.</p>}
       {pairs ? <Pair o={o} /> : <Row o={o} all={view.prints} />}
-      {o.notice && (
-        <p role="status" className={css.notice}>
-          {o.notice}
-        </p>
-      )}
+      <Notice text={o.notice} />
       <div className={css.foot}>
         <span className="soft">
           {pairs ? (
@@ -69,9 +65,11 @@ export function OrderingTable({ view, person, rig, blind, onBlind }: LaidProps) 
           )}
         </span>
         {o.kept && o.last && <LeaveOpen view={view} />}
-        <button type="button" data-thumb className={css.go} aria-disabled={pairs} onClick={enter}>
-          <kbd>Enter</kbd> {o.kept ? (o.last ? "Close it for everybody" : "Next trait") : "Keep this order"}
-        </button>
+        {!pairs && (
+          <button type="button" data-thumb className={css.go} onClick={enter}>
+            <kbd>Enter</kbd> {o.kept ? (o.last ? "Close it for everybody" : "Next trait") : "Keep this order"}
+          </button>
+        )}
       </div>
     </div>
   );

@@ -89,7 +89,7 @@ function useWalk(rack: Schemas["RackView"], round: Round, say: (text: string | n
   };
   const skip = () => {
     if (member && task?.kind === "reading") round.skip(slotOf(member, task.field, task.index, task.about));
-    goOn(task?.kind === "reading" && member !== undefined && (member.stage === "hung" || (task.beside !== null && moreHere(member, task, round.kept, round.skipped, person))));
+    goOn(task?.kind === "reading" && member !== undefined && (member.stage === "hung" || (task.along !== null && moreHere(member, task, round.kept, round.skipped, person))));
   };
   const undo = async () => {
     try {

@@ -8,7 +8,7 @@ const due = (position: number, state: Member["due"][number]["state"]) => ({ posi
 const ON = { name: "load_on", begin: "", begun: "" };
 const OFF = { name: "load_off", begin: "", begun: "" };
 const member = (position: number, change: Partial<Member>): Member => ({
-  run_id: `run${String(position)}`, specimen_id: null, code: "AAAA", position, test_id: "t", load: 24, stage: "loaded", field: "gap", words: "gap", before: "unloaded", besides: [], beside_read: [], before_words: "before", next_event: OFF,
+  run_id: `run${String(position)}`, specimen_id: null, code: "AAAA", position, test_id: "t", load: 24, stage: "loaded", field: "gap", words: "gap", before: "unloaded", along: [], along_read: [], before_words: "before", next_event: OFF,
   loaded_at: null, unloaded_at: null, due: [], unloaded: 20, course: [], recovery: [], outcomes: [], arm: null, ...change,
 });
 const kept = (runId: string, field: string, index = 0, about: string | null = null): Kept => ({ id: field, runId, code: "AAAA", field, index, about, raw: "1", at: "" });
@@ -50,14 +50,14 @@ test("digits alone carry the implied decimals; words are no number", () => {
 });
 
 test("sizes and grades are asked for at the visit, each once, by each person", () => {
-  const along = (field: string, about: string | null, before = false) => ({ field, label: field, about, unit: "mm", decimals: 0, grades: [], before });
-  const besides = [along("sizes_before", "length", true), along("sizes", "length"), along("looks", null)];
-  const hung = member(0, { stage: "hung", unloaded: 20, next_event: ON, besides });
+  const one = (field: string, about: string | null, before = false) => ({ field, label: field, about, unit: "mm", decimals: 0, grades: [], before });
+  const along = [one("sizes_before", "length", true), one("sizes", "length"), one("looks", null)];
+  const hung = member(0, { stage: "hung", unloaded: 20, next_event: ON, along });
   expect(taskOf(hung, [], NONE, "Ilse")).toMatchObject({ field: "sizes_before", about: "length", index: 0 });
   expect(taskOf(hung, [kept("run0", "sizes_before", 0, "length")], NONE, "Ilse")).toEqual({ kind: "event", event: ON });
-  const loaded = member(0, { besides, due: [due(0, "read"), due(1, "due"), due(2, "ahead")] });
+  const loaded = member(0, { along, due: [due(0, "read"), due(1, "due"), due(2, "ahead")] });
   // before the main reading of a visit nothing else is asked
-  expect(taskOf(loaded, [], NONE, "Ilse")).toMatchObject({ field: "gap", index: 1, beside: null });
+  expect(taskOf(loaded, [], NONE, "Ilse")).toMatchObject({ field: "gap", index: 1, along: null });
   const weighed = [kept("run0", "gap", 1)];
   expect(taskOf(loaded, weighed, NONE, "Ilse")).toMatchObject({ field: "sizes", about: "length", index: 1, due: null });
   const measured = [...weighed, kept("run0", "sizes", 1, "length")];
@@ -66,9 +66,11 @@ test("sizes and grades are asked for at the visit, each once, by each person", (
   const graded = [...measured, kept("run0", "looks", 1, "Ilse")];
   expect(taskOf(loaded, graded, NONE, "Ilse")).toMatchObject({ field: "gap", index: 2 });
   expect(taskOf(loaded, graded, NONE, "Tomas")).toMatchObject({ field: "looks", about: "Tomas" });
+  // while nobody has said who is at the place, nothing is graded
+  expect(taskOf(loaded, measured, NONE, "")).toMatchObject({ field: "gap", index: 2 });
   // after a reload the server tells what was read, and the window that is still open which visit it is
   const open = { ...due(1, "read"), opens: "2026-11-27T08:00:00Z", closes: "2026-11-27T20:00:00Z" };
-  const again = member(0, { besides, due: [due(0, "read"), open, due(2, "ahead")], beside_read: [{ field: "sizes", about: "length", position: 1 }] });
+  const again = member(0, { along, due: [due(0, "read"), open, due(2, "ahead")], along_read: [{ field: "sizes", about: "length", position: 1 }] });
   expect(taskOf(again, [], NONE, "Ilse", Date.parse("2026-11-27T12:00:00Z"))).toMatchObject({ field: "looks", index: 1 });
   expect(taskOf(again, [], NONE, "Ilse", Date.parse("2026-11-27T21:00:00Z"))).toMatchObject({ field: "gap", index: 2 });
 });

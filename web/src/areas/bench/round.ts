@@ -17,7 +17,7 @@ export interface Kept {
 
 /** What a place wants next. */
 export type Task =
-  | { kind: "reading"; field: string; index: number; words: string; due: Schemas["DueView"] | null; beside: Schemas["AlongView"] | null; about: string | null }
+  | { kind: "reading"; field: string; index: number; words: string; due: Schemas["DueView"] | null; along: Schemas["AlongView"] | null; about: string | null }
   | { kind: "event"; event: Schemas["RackEvent"] }
   | { kind: "finish" }
   | { kind: "wait" };
@@ -25,12 +25,14 @@ export type Task =
 const has = (kept: readonly Kept[], member: Member, field: string, index?: number, about?: string) =>
   kept.some((k) => k.runId === member.run_id && k.field === field && (index === undefined || k.index === index) && (about === undefined || k.about === about));
 
-/** What is read beside the main reading of a visit and was not yet. */
-function besideTask(member: Member, kept: readonly Kept[], skipped: ReadonlySet<string>, person: string, before: boolean, index: number): Task | null {
-  for (const beside of member.besides.filter((b) => b.before === before)) {
-    const about = beside.about ?? person;
-    const known = has(kept, member, beside.field, index, about) || member.beside_read.some((r) => r.field === beside.field && r.about === about && r.position === index);
-    if (!known && !skipped.has(slotOf(member, beside.field, index, about))) return { kind: "reading", field: beside.field, index, words: beside.label, due: null, beside, about };
+/** What is read along the main reading of a visit and was not yet. */
+function alongTask(member: Member, kept: readonly Kept[], skipped: ReadonlySet<string>, person: string, before: boolean, index: number): Task | null {
+  for (const along of member.along.filter((b) => b.before === before)) {
+    const about = along.about ?? person;
+    // nobody has said who grades
+    if (!about) continue;
+    const known = has(kept, member, along.field, index, about) || member.along_read.some((r) => r.field === along.field && r.about === about && r.position === index);
+    if (!known && !skipped.has(slotOf(member, along.field, index, about))) return { kind: "reading", field: along.field, index, words: along.label, due: null, along, about };
   }
   return null;
 }
@@ -48,14 +50,14 @@ export function taskOf(member: Member, kept: readonly Kept[], skipped: ReadonlyS
   if (event && has(kept, member, event.name)) return { kind: "wait" };
   if (member.stage === "hung" && event) {
     const { before } = member;
-    if (before !== null && member.unloaded === null && !has(kept, member, before) && !skipped.has(slotOf(member, before, 0))) return { kind: "reading", field: before, index: 0, words: member.before_words, due: null, beside: null, about: null };
-    return besideTask(member, kept, skipped, person, true, 0) ?? { kind: "event", event };
+    if (before !== null && member.unloaded === null && !has(kept, member, before) && !skipped.has(slotOf(member, before, 0))) return { kind: "reading", field: before, index: 0, words: member.before_words, due: null, along: null, about: null };
+    return alongTask(member, kept, skipped, person, true, 0) ?? { kind: "event", event };
   }
   const visit = visitOf(member, kept, now);
-  const more = visit === null ? null : besideTask(member, kept, skipped, person, false, visit);
+  const more = visit === null ? null : alongTask(member, kept, skipped, person, false, visit);
   if (more) return more;
   const next = member.due.find((d) => d.state !== "read" && d.state !== "missed" && !has(kept, member, member.field, d.position));
-  if (next) return { kind: "reading", field: member.field, index: next.position, words: member.words, due: next, beside: null, about: null };
+  if (next) return { kind: "reading", field: member.field, index: next.position, words: member.words, due: next, along: null, about: null };
   return event ? { kind: "event", event } : { kind: "finish" };
 }
 
@@ -65,7 +67,7 @@ export const slotOf = (member: Pick<Member, "run_id">, field: string, index: num
 export function moreHere(member: Member, task: Extract<Task, { kind: "reading" }>, kept: readonly Kept[], skipped: ReadonlySet<string>, person: string): boolean {
   const then = { id: "", runId: member.run_id, code: member.code, field: task.field, index: task.index, about: task.about, raw: "", at: "" };
   const next = taskOf(member, [...kept, then], skipped, person);
-  return next.kind === "reading" && next.beside !== null;
+  return next.kind === "reading" && next.along !== null;
 }
 
 /** Whether a place is part of the walk now: something is to be done, or its reading has come near. */

@@ -116,7 +116,7 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
                   {unit && <span className="soft">, {unit}</span>}
                 </td>
                 <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
-                <td className="num">{q.good_side === "none" ? "–" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${short(q.margin * factor)} ${unit}`}</td>
+                <td className="num">{q.good_side === "none" ? "–" : q.graded ? "by ranks" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${short(q.margin * factor)} ${unit}`}</td>
                 <td className="num soft">
                   {seen.map((s) => (
                     <div key={s.orientation}>
@@ -135,6 +135,7 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
 }
 
 function stepWords(step: Schemas["StepView"], protocol: Schemas["MethodView"]["protocol"]): string {
+  if (step.kind === "order") return "by the same traits; that no difference is seen is an answer";
   const fields = step.fields.map((f) => `${f.label}${f.usual > 1 && !f.by_load && !step.due ? ` (${String(f.usual)} readings, ${String(f.needed)} at least)` : ""}${f.from_rig ? " (of the rig)" : ""}`);
   const list = (name: string | null) => (name === null ? [] : [protocol[name]].flat().filter((v) => v !== undefined).map(Number));
   const times = list(step.times ?? step.due);

@@ -13,7 +13,14 @@ import css from "./specimen.module.css";
 type Run = Schemas["RunView"];
 type Reading = Schemas["ReadingView"];
 
-const EVENTS: Record<string, string> = { load_on: "load on", load_off: "load off" };
+const EVENTS: Record<string, string> = { load_on: "load on", load_off: "load off", exposed: "went in" };
+
+/** What a reading is of: the event, the size or the person it names, or the how manieth it is. */
+function nameOf(r: Reading): string {
+  if (r.field in EVENTS) return EVENTS[r.field] ?? r.label;
+  if (r.about !== null) return `${r.label}, ${r.about}`;
+  return r.after === null ? `${r.label} ${String(r.position + 1)}` : r.label;
+}
 
 /** What was typed, superseded readings too, each to be corrected with a reason. */
 export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promise<unknown> }) {
@@ -40,7 +47,7 @@ export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promis
             {run.readings.map((r) => (
               <tr key={r.id} style={r.superseded ? { textDecoration: "line-through", color: "var(--soft)" } : undefined}>
                 <td>
-                  {EVENTS[r.field] ?? r.label} {r.field in EVENTS || r.after !== null ? "" : r.position + 1}
+                  {nameOf(r)}
                   {r.load !== null && <span className="soft"> {setting(r.load, "N")}</span>}
                 </td>
                 {timed && <td className="num">{r.after === null ? "" : span(r.after)}</td>}
@@ -53,7 +60,7 @@ export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promis
                 </td>
                 <td>
                   {!r.superseded && !(r.field in EVENTS) && correcting !== r.id && (
-                    <Button size="compact-xs" variant="subtle" onClick={() => setCorrecting(r.id)} aria-label={`correct ${r.label} ${r.position + 1}`}>
+                    <Button size="compact-xs" variant="subtle" onClick={() => setCorrecting(r.id)} aria-label={`correct ${nameOf(r)}`}>
                       Correct
                     </Button>
                   )}

@@ -67,8 +67,21 @@ export function SpecimenPanel({ specimenId, test }: { specimenId: string; test: 
       {s.runs.map((run) => (
         <RunView key={run.id} run={run} test={test} />
       ))}
+      <OfThePrint id={s.id} />
       <LookAgain kind="specimen" id={s.id} className={css.run ?? ""} />
     </div>
+  );
+}
+
+/** Photographs of the print itself, such as those taken while it was graded. */
+function OfThePrint({ id }: { id: string }) {
+  const photos = useQuery(photosOptions("specimen", id));
+  if (!photos.data?.items.length) return null;
+  return (
+    <section className={css.run}>
+      <h3 className={css.small}>Photographs of the print</h3>
+      <Photos subject={{ kind: "specimen", id }} photos={photos.data.items} />
+    </section>
   );
 }
 

@@ -8,7 +8,7 @@ import { type Loops, pathOf, sideBySide, spanOf } from "./outlines";
 import { size } from "./sizes";
 
 /** Under a cropped drawing stand the fields; beside a dimensioned one its lengths. */
-const roomIn = (crop: number, dimensioned: boolean) => ({ x: dimensioned ? 40 : 250, y: (H - H * crop) / 2 + 34, w: W - (dimensioned ? 130 : 320), h: H * crop - (dimensioned ? 98 : 46) });
+const roomIn = (crop: number, dimensioned: boolean) => ({ x: dimensioned ? 40 : 250, y: (H - H * crop) / 2 + 34, w: W - (dimensioned ? 160 : 320), h: H * crop - (dimensioned ? 98 : 46) });
 
 /** Places listed one below the other before another column is begun. */
 const ROWS = 3;
