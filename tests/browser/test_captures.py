@@ -255,6 +255,19 @@ def test_many_recordings_are_dropped_matched_and_taken_in(server, walk, tests_of
     walk.see("notes.csv")
 
 
+def compared_by_pairs(walk, hands, worth):
+    """Answers every pair by key, the print of more worth each time, until an order stands."""
+    while True:
+        walk.until(lambda: walk.all('section[aria-label*=" or "]') or walk.all('ol[aria-label="The order, from the first"]'))
+        at_hand = walk.all('section[aria-label*=" or "]')
+        if not at_hand:
+            return
+        said = at_hand[0].get_attribute("aria-label")
+        left, right = said.split(" or ")
+        hands.press(Keys.ARROW_LEFT if worth[left] > worth[right] else Keys.ARROW_RIGHT)
+        walk.until(lambda before=said: not any(e.get_attribute("aria-label") == before for e in walk.all('section[aria-label*=" or "]')))
+
+
 def test_prints_are_put_in_order_by_hand_and_by_pairs(server, walk, gates, tmp_path):
     page = f"{walk.base}/bench/grading/{gates['ordered']}"
     walk.open(page)
@@ -315,15 +328,7 @@ def test_prints_are_put_in_order_by_hand_and_by_pairs(server, walk, gates, tmp_p
     walk.see("Which shows more texture to the touch?")
     hands.keys = 0
     worth = {code: i for i, code in enumerate(sorted(codes))}
-    while True:
-        walk.until(lambda: walk.all('section[aria-label*=" or "]') or walk.all('ol[aria-label="The order, from the first"]'))
-        at_hand = walk.all('section[aria-label*=" or "]')
-        if not at_hand:
-            break
-        said = at_hand[0].get_attribute("aria-label")
-        left, right = said.split(" or ")
-        hands.press(Keys.ARROW_LEFT if worth[left] > worth[right] else Keys.ARROW_RIGHT)
-        walk.until(lambda before=said: not any(e.get_attribute("aria-label") == before for e in walk.all('section[aria-label*=" or "]')))
+    compared_by_pairs(walk, hands, worth)
     assert hands.keys <= 11, "six prints, at most 11 comparisons"
     walk.see("led to this order")
     assert [code for code, _ in laid()] == sorted(codes, reverse=True)
