@@ -88,7 +88,7 @@ def test_each_size_is_held_against_its_own_course_and_may_shrink_a_little(bath):
     assert [q.text.split(":")[0] for q in asked.value.questions] == ["size, thickness 0.89 mm runs backwards"]
 
 
-def test_before_the_last_visit_findings_show_the_latest_and_grades_are_compared_by_ranks(bath):
+def test_before_the_last_visit_board_and_findings_show_the_latest_and_grades_are_compared_by_ranks(bath):
     for place, arm in enumerate((0, 1, 0, 1)):
         bath.lower(arm, place)
     assert findings.findings(bath.workspace, bath.test).quantity.name == f"mass_change@{7 * DAY}"
@@ -100,6 +100,9 @@ def test_before_the_last_visit_findings_show_the_latest_and_grades_are_compared_
         shown = findings.findings(bath.workspace, bath.test)
         assert shown.quantity.name == f"mass_change@{days * DAY}"
         assert shown.arms[0].group.n == 2
+        column = bath.column(bath.test)
+        assert (column.quantity, column.quantity_label) == (shown.quantity.name, shown.quantity.label)
+        assert [c.group.mean for c in column.cells] == [a.group.mean for a in shown.arms]
     looks = findings.findings(bath.workspace, bath.test, f"looks@{7 * DAY}")
     found = next(a.verdict for a in looks.arms if a.verdict is not None and a.verdict.word != "reference")
     # two against two tell at most p = 1/3, however far they are apart

@@ -6,6 +6,8 @@ from assayer.core.errors import EntryError
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.ratios import ratio_of_means
 from assayer.services.bench import runs
+from assayer.services.choose import purposes, ranking
+from assayer.services.choose.requests import CriterionSpec, NewPurpose
 from assayer.services.rigs import rigs
 from assayer.services.stock import materials
 from assayer.services.studies import findings, planning
@@ -85,7 +87,37 @@ def test_what_was_pulled_on_unlike_rigs_has_no_retention(soaked):
     assert all(a.ratio is None for a in soaked.kept()[0].arms)
 
 
+def test_the_board_and_a_ranking_ask_for_it_by_what_it_is_of(soaked):
+    soaked.pull(0, CONTROL)
+    soaked.pull(1, SOAKED)
+    soaked.pull(2, CONTROL)
+    soaked.pull(3, ("40.2", "41.6", "39.1", "42.0", "40.7"))
+    told = soaked.kept()[1]
+    on_board = {a: soaked.cell(soaked.flat, soaked.arms[a]).derived for a in range(5)}
+    assert [[(d.name, d.label) for d in on_board[a]] for a in (0, 1, 4)] == [[], [("retention", "retention of strength")], []]
+    assert on_board[1][0].ratio == told[soaked.arms[1]].ratio.ratio
+    assert (on_board[1][0].verdict, on_board[3][0].verdict.word) == (None, "better"), "held against the soaked one of the reference's material"
+    options = [o for o in purposes.criterion_options(soaked.workspace, soaked.study.id).items if o.quantity == "retention"]
+    assert [(o.test_id, o.label, o.derived) for o in options] == [(soaked.flat, "retention of strength", True)]
+    asked = CriterionSpec(id=new_id(), test_id=soaked.flat, quantity="retention", no_use=0.7, all_needed=0.9, required=0.8)
+    new = NewPurpose(id=new_id(), study_id=soaked.study.id, title="Washed", criteria=[asked])
+    purpose = purposes.add_purpose(soaked.workspace, ACTOR, new)[0]
+    assert purpose.criteria[0].label == "retention of strength"
+    ranked = {r.arm_id: r for r in ranking.rank(soaked.workspace, purpose.id).ranked}
+    assert ranked[soaked.arms[1]].estimates[asked.id] == pytest.approx(0.79674, abs=5e-6)
+    assert ranked[soaked.arms[1]].usefulness[asked.id] == pytest.approx((0.79674 - 0.7) / 0.2, abs=1e-3)
+    assert ranked[soaked.arms[3]].usefulness[asked.id] == 1.0
+    # 0.760 … 0.835 against 0.8; the other's interval lies above it
+    assert [str(ranked[soaked.arms[i]].requirements[asked.id]) for i in (1, 3)] == ["undecided", "pass"]
+    # what was not treated has none: untested for this purpose
+    assert [ranked[soaked.arms[i]].coverage for i in (0, 1, 4)] == [0.0, 1.0, 0.0]
+
+
 def test_a_study_without_controls_and_a_grade_have_no_retention(lab):
     assert "retention" not in [q.name for q in findings.findings(lab.workspace, lab.flat).quantities]
-    with pytest.raises(EntryError):
+    with pytest.raises(EntryError, match="needs arms that were treated, each beside one that was not"):
         findings.findings(lab.workspace, lab.flat, "retention")
+    assert "retention" not in [o.quantity for o in purposes.criterion_options(lab.workspace, lab.study.id).items]
+    asked = CriterionSpec(id=new_id(), test_id=lab.flat, quantity="retention", no_use=0, all_needed=1)
+    with pytest.raises(EntryError, match="no such test and quantity"):
+        purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="Washed", criteria=[asked]))

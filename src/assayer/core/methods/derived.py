@@ -1,4 +1,4 @@
-"""Quantities derived from two tests of one arm, on one path: ratios of group means, compared as logs (METHODS 2, 11)."""
+"""Quantities derived from two means, on one path: of two tests of one arm, or of an arm and its control; compared as logs (METHODS 2, 11)."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class TestFacts:
 
 @dataclass(frozen=True, slots=True)
 class Derived:
-    """A ratio of two tests' means; it belongs to the test above the line.
+    """A ratio of two means of one quantity; it belongs to the test above the line.
 
     Attributes
     ----------
@@ -33,6 +33,8 @@ class Derived:
         Of both tests.
     above, below : predicates on TestFacts
         Which test stands above the line and which below; in all else the two must be equal.
+    of_controls : bool
+        Below the line stands, in the same test, what was not treated; `method` and `quantity` are any test's and its main one.
     """
 
     name: str
@@ -44,11 +46,12 @@ class Derived:
     good_side: GoodSide = GoodSide.HIGHER
     unit: str = "1"
     margin: Margin = field(default_factory=lambda: Margin(0.10))
+    of_controls: bool = False
 
     def pairs(self, above: TestFacts, below: TestFacts) -> bool:
         """Whether these two tests make the ratio."""
         alike = (above.method, above.shape, above.protocol) == (below.method, below.shape, below.protocol)
-        return alike and above.method == self.method and self.above(above) and self.below(below)
+        return not self.of_controls and alike and above.method == self.method and self.above(above) and self.below(below)
 
     def ratio(self, above: GroupSummary, below: GroupSummary) -> RatioOfMeans | None:
         """The ratio with its interval on the log scale; None where a mean is not above 0."""
@@ -77,7 +80,7 @@ LAYER_RATIO = Derived(
 )
 """Mean upright / mean flat strength of the same material, settings and section; ratios are compared with the margin ln 1.10."""
 
-RETENTION = Derived(name="retention", label="retention", method="", quantity="", above=lambda t: True, below=lambda t: True)
+RETENTION = Derived(name="retention", label="retention", method="", quantity="", above=lambda t: True, below=lambda t: True, of_controls=True)
 """Mean after a treatment / mean of the same material and settings without it, in one test (METHODS 11): a ratio of two arms."""
 
-DERIVED: dict[str, Derived] = {d.name: d for d in (LAYER_RATIO,)}
+DERIVED: dict[str, Derived] = {d.name: d for d in (LAYER_RATIO, RETENTION)}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -15,9 +17,9 @@ from assayer.services.choose.views import CriterionOption, CriterionOptions, Cri
 from assayer.services.declarations import main_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import arm_views
-from assayer.services.studies.ratios import derived_of
+from assayer.services.studies.ratios import derived_of, label_of
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
-from assayer.store.models import Purpose, PurposeCriterion, Result, Study, Test
+from assayer.store.models import Arm, Purpose, PurposeCriterion, Result, Study, Test
 
 
 def list_purposes(workspace: Workspace, limit: int, offset: int) -> PurposeList:
@@ -30,6 +32,7 @@ def criterion_options(workspace: Workspace, study_id: str) -> CriterionOptions:
     """What a purpose may ask for: the main quantity of each test, what has been measured besides, and what is derived."""
     with workspace.read() as session:
         find(session, Study, study_id)
+        arms = arms_of(session, study_id)
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
         measured = session.execute(select(Result.test_id, Result.quantity).where(Result.test_id.in_([t.id for t in tests])).distinct()).all()
         items = []
@@ -41,7 +44,7 @@ def criterion_options(workspace: Workspace, study_id: str) -> CriterionOptions:
             for key in sorted(keys, key=lambda k: (k != main, order[k.partition("@")[0]], at_order(k))):
                 spec = method.quantity(key)
                 items.append(_option(test, key, spec.label, spec.unit, str(spec.good_side), key == main))
-            items += [_option(test, d.name, d.label, d.unit, str(d.good_side), False) for d, _ in derived_of(test, tests)]
+            items += [_option(test, d.name, label_of(d, test), d.unit, str(d.good_side), False) for d, _ in derived_of(test, tests, arms)]
         return CriterionOptions(items=items)
 
 
@@ -79,13 +82,13 @@ def add_purpose(workspace: Workspace, actor: Actor, new: NewPurpose) -> tuple[Pu
         return purpose_view(unit.session, purpose), True
 
 
-def _check(tests: dict[str, Test], test_id: str, quantity: str, position: int) -> None:
+def _check(tests: dict[str, Test], arms: Sequence[Arm], test_id: str, quantity: str, position: int) -> None:
     error = EntryError(f"criterion {position + 1}: the study has no such test and quantity", "criteria", row=position + 1)
     test = tests.get(test_id)
     if test is None:
         raise error
     if quantity in DERIVED:
-        if all(spec.name != quantity for spec, _ in derived_of(test, tests.values())):
+        if all(spec.name != quantity for spec, _ in derived_of(test, tests.values(), arms)):
             raise error
         return
     try:
@@ -162,9 +165,9 @@ def _replace_criteria(unit: Unit, purpose: Purpose, specs: list[CriterionSpec]) 
 def _checked(session: Session, study_id: str, specs: list[CriterionSpec]) -> list[CriterionSpec]:
     """The criteria, each of a test of the study and asked for once."""
     tests = {t.id: t for t in session.scalars(select(Test).where(Test.study_id == study_id))}
-    seen = set()
+    arms, seen = arms_of(session, study_id), set()
     for position, spec in enumerate(specs):
-        _check(tests, spec.test_id, spec.quantity, position)
+        _check(tests, arms, spec.test_id, spec.quantity, position)
         if (spec.test_id, spec.quantity) in seen:
             raise EntryError(f"criterion {position + 1} is there twice", "criteria", row=position + 1)
         seen.add((spec.test_id, spec.quantity))
@@ -193,19 +196,20 @@ def purpose_view(session: Session, purpose: Purpose) -> PurposeView:
 
 def _criterion_view(c: PurposeCriterion, test: Test) -> CriterionView:
     method = find_method(test.method)
-    spec = DERIVED.get(c.quantity) or method.quantity(c.quantity)
+    derived = DERIVED.get(c.quantity)
+    spec = derived or method.quantity(c.quantity)
     return CriterionView(
         id=c.id,
         test_id=c.test_id,
         test_label=method.label_for(test.orientation, test.protocol),
         orientation=test.orientation,
         quantity=c.quantity,
-        label=spec.label,
+        label=label_of(derived, test) if derived else spec.label,
         unit=spec.unit,
         no_use=c.no_use,
         all_needed=c.all_needed,
         required=c.required,
         near=c.near,
         weight=c.weight,
-        derived=c.quantity in DERIVED,
+        derived=derived is not None,
     )

@@ -77,7 +77,7 @@ def _group_estimates(session: Session, criterion: PurposeCriterion, arms: Sequen
 
 def _ratio_estimates(session: Session, criterion: PurposeCriterion, arms: Sequence[Arm], tests: Mapping[str, Test]) -> dict[str, Estimate]:
     test = tests[criterion.test_id]
-    spec, other = next((s, o) for s, o in derived_of(test, tests.values()) if s.name == criterion.quantity)
+    spec, other = next((s, o) for s, o in derived_of(test, tests.values(), arms) if s.name == criterion.quantity)
     evidence = load_evidence(session, [test, other], arms)
     found = {}
     for arm_id, r in arm_ratios(spec, evidence[test.id], evidence[other.id]).items():

@@ -8,11 +8,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
+from assayer.core.methods.derived import DERIVED
 from assayer.services.kept import Kept
-from assayer.services.studies.evidence import arms_of, load_evidence
+from assayer.services.studies.evidence import arms_of, begun, load_evidence
 from assayer.services.studies.evidence_views import evidence_view
 from assayer.services.studies.listing import study_view
-from assayer.services.studies.ratios import derived_of
+from assayer.services.studies.ratios import derived_of, facts_of_test
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Arm, Study, Test
@@ -40,15 +41,16 @@ def board(workspace: Workspace, study_id: str) -> tuple[str, int]:
 
 def _key(workspace: Workspace, test: Test, tests: Sequence[Test], study: Study) -> tuple[object, ...]:
     """What the evidence of a test follows from: its own data, those below the line of its ratios, the reference."""
-    below = [other.revision for _, other in derived_of(test, tests)]
+    own = facts_of_test(test)
+    below = [other.revision for other in tests if any(spec.pairs(own, facts_of_test(other)) for spec in DERIVED.values())]
     return (str(workspace.db.path), test.id, test.revision, *below, study.reference_arm_id, test.margin_value, test.margin_relative)
 
 
 def _make(session: Session, study: Study, missing: Sequence[Test], tests: Sequence[Test]) -> dict[str, str]:
     arms = arms_of(session, study.id)
-    below = {t.id: derived_of(t, tests) for t in missing}
+    below = {t.id: derived_of(t, tests, arms) for t in missing}
     needed = {t.id: t for t in missing} | {other.id: other for pairs in below.values() for _, other in pairs}
-    evidence = load_evidence(session, needed.values(), arms)
+    evidence = load_evidence(session, needed.values(), arms, begun(session, missing))
     return {t.id: evidence_view(evidence[t.id], [(spec, evidence[other.id]) for spec, other in below[t.id]], study).model_dump_json() for t in missing}
 
 

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, joinedload
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
+from assayer.core.methods.results import at_order
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.grades import CLEAR, clearly_apart
 from assayer.core.stats.groups import GroupSummary, summarise, t_quantile
@@ -219,6 +220,19 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
             by = evidence.method.graded_by(evidence.quantity)
             evidence.grades = _grades(session, evidence.test.id, by) if by else evidence.results_as_grades()
     return found
+
+
+def begun(session: Session, tests: Iterable[Test]) -> dict[str, str]:
+    """By test, before the time or load that its verdicts rest on has come: its quantity at the latest one that has results."""
+    mains = {t.id: main for t in tests if find_method(t.method).quantity(main := main_of(t)).by in ("load", "after")}
+    if not mains:
+        return {}
+    rows = session.execute(select(Result.test_id, Result.quantity).where(Result.test_id.in_(mains), Result.run_id.is_not(None)).distinct()).all()
+    found: dict[str, list[str]] = defaultdict(list)
+    for test_id, key in rows:
+        if key.partition("@")[0] == mains[test_id].partition("@")[0]:
+            found[test_id].append(key)
+    return {test_id: max(keys, key=at_order) for test_id, keys in found.items() if mains[test_id] not in keys}
 
 
 def _grades(session: Session, test_id: str, field_name: str) -> dict[str, dict[str, float]]:

@@ -11,9 +11,9 @@ from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import Verdict
 from assayer.services.parts.shapes import shape_of
 from assayer.services.studies.evidence import Dot, Evidence, Key
-from assayer.services.studies.ratios import ArmRatio, arm_ratios, ratio_verdicts
+from assayer.services.studies.ratios import ArmRatio, arm_ratios, label_of, ratio_verdicts, reference_of
 from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
-from assayer.store.models import Study
+from assayer.store.models import Study, Test
 
 
 def dot_view(dot: Dot) -> DotView:
@@ -66,10 +66,10 @@ def group_view(evidence: Evidence, arm_id: str, group: GroupSummary | None) -> G
     )
 
 
-def ratio_view(ratio: ArmRatio, verdict: Verdict | None) -> RatioView:
+def ratio_view(ratio: ArmRatio, test: Test, verdict: Verdict | None) -> RatioView:
     return RatioView(
         name=ratio.spec.name,
-        label=ratio.spec.label,
+        label=label_of(ratio.spec, test),
         ratio=ratio.ratio.ratio,
         ci95=pair(ratio.ratio.ci95),
         bound=str(ratio.bound),
@@ -120,7 +120,7 @@ def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]],
     spec = evidence.method.quantity(evidence.quantity)
     reference = groups.get(study.reference_arm_id or "")
     ratios = [arm_ratios(derived, evidence, other) for derived, other in below]
-    judged = [ratio_verdicts(r, study.reference_arm_id) for r in ratios]
+    judged = [ratio_verdicts(r, reference_of(d, r, evidence.arms, study.reference_arm_id)) for (d, _), r in zip(below, ratios, strict=True)]
     test = evidence.test
     return EvidenceView(
         test_id=test.id,
@@ -147,7 +147,7 @@ def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]],
                 dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],
                 group=group_view(evidence, arm.id, groups.get(arm.id)),
                 verdict=verdict_view(verdicts.get(arm.id)),
-                derived=[ratio_view(r[arm.id], v.get(arm.id)) for r, v in zip(ratios, judged, strict=True) if arm.id in r],
+                derived=[ratio_view(r[arm.id], test, v.get(arm.id)) for r, v in zip(ratios, judged, strict=True) if arm.id in r],
                 notes=notes_of(evidence, arm.id),
             )
             for arm in evidence.arms

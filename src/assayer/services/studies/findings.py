@@ -9,17 +9,17 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
-from assayer.core.methods.derived import DERIVED, RETENTION, Derived
+from assayer.core.methods.derived import DERIVED, Derived
 from assayer.core.methods.results import at_order
 from assayer.core.stats.grades import agreement
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import games_howell, welch_anova
-from assayer.services.declarations import main_of, quantity_view
-from assayer.services.studies.evidence import Evidence, arms_of, load_evidence
+from assayer.services.declarations import quantity_view
+from assayer.services.studies.evidence import Evidence, arms_of, begun, load_evidence
 from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
 from assayer.services.studies.listing import arm_views, test_view
 from assayer.services.studies.per_spool import per_spool
-from assayer.services.studies.ratios import ArmRatio, arm_ratios, controls_of, derived_of, ratio_verdicts, retentions
+from assayer.services.studies.ratios import ArmRatio, arm_ratios, controls_of, derived_of, label_of, ratio_verdicts, reference_of
 from assayer.services.studies.views import AgreementView, AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView
@@ -39,30 +39,17 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None) ->
         study = find(session, Study, test.study_id)
         tests = session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position)).all()
         arms = arms_of(session, study.id)
-        belonging = derived_of(test, tests)
+        belonging = derived_of(test, tests, arms)
         derived = next(((spec, other) for spec, other in belonging if spec.name == quantity), None)
         if derived is not None:
-            return _of_two_tests(session, study, test, arms, derived, belonging)
-        if quantity == RETENTION.name and controls_of(arms):
-            return _of_treatments(session, study, load_evidence(session, [test], arms)[test_id], belonging)
+            return _of_ratio(session, study, _ratios(session, study, test, arms, derived), belonging)
         if quantity in DERIVED:
-            raise EntryError(f"this test has no {DERIVED[quantity].label}: it needs the other test of it in this study", "quantity")
-        shown = quantity or _begun(session, test)
-        evidence = load_evidence(session, [test], arms, {test_id: shown} if shown else None)[test_id]
+            spec = DERIVED[quantity]
+            needs = "arms that were treated, each beside one that was not" if spec.of_controls else "the other test of it in this study"
+            raise EntryError(f"this test has no {spec.label}: it needs {needs}", "quantity")
+        shown = {test_id: quantity} if quantity else begun(session, [test])
+        evidence = load_evidence(session, [test], arms, shown)[test_id]
         return _of_quantity(session, study, evidence, belonging)
-
-
-def _begun(session: Session, test: Test) -> str | None:
-    """Before the time or load that verdicts rest on has come: its quantity at the latest one that has results; None where that has come."""
-    main = main_of(test)
-    name, _, at = main.partition("@")
-    if not at:
-        return None
-    keys = session.scalars(
-        select(Result.quantity).where(Result.test_id == test.id, Result.run_id.is_not(None), Result.quantity.startswith(f"{name}@")).distinct()
-    )
-    found = sorted(keys, key=at_order)
-    return None if not found or main in found else found[-1]
 
 
 def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
@@ -109,25 +96,6 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
     )
 
 
-def _of_two_tests(
-    session: Session, study: Study, test: Test, arms: Sequence[Arm], derived: tuple[Derived, Test], belonging: Sequence[tuple[Derived, Test]]
-) -> Findings:
-    spec, other = derived
-    evidence = load_evidence(session, [test, other], arms)
-    above, below = evidence[test.id], evidence[other.id]
-    ratios = arm_ratios(spec, above, below)
-    shown = _Ratios(spec, ratios, study.reference_arm_id, above, below, above.arms)
-    return _of_ratio(session, study, shown, belonging)
-
-
-def _of_treatments(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
-    """What each treated arm kept, held against the one whose control the others are held against; controls have none."""
-    kept, controls = retentions(evidence), controls_of(evidence.arms)
-    reference = next((a for a, control in controls.items() if control == study.reference_arm_id and a in kept), None)
-    treated = [a for a in evidence.arms if a.id in controls]
-    return _of_ratio(session, study, _Ratios(RETENTION, kept, reference, evidence, evidence, treated), belonging)
-
-
 @dataclass(frozen=True, slots=True)
 class _Ratios:
     """A derived quantity by arm, and the evidence above and below its line."""
@@ -140,6 +108,16 @@ class _Ratios:
     arms: Sequence[Arm]
 
 
+def _ratios(session: Session, study: Study, test: Test, arms: Sequence[Arm], derived: tuple[Derived, Test]) -> _Ratios:
+    spec, other = derived
+    evidence = load_evidence(session, [test, other], arms)
+    above, below = evidence[test.id], evidence[other.id]
+    ratios = arm_ratios(spec, above, below)
+    # what was not treated has kept all of itself: it stands below the line only
+    shown = [a for a in above.arms if a.id in controls_of(arms)] if spec.of_controls else above.arms
+    return _Ratios(spec, ratios, reference_of(spec, ratios, arms, study.reference_arm_id), above, below, shown)
+
+
 def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
     above, below, ratios = shown.above, shown.below, shown.ratios
     verdicts = ratio_verdicts(ratios, shown.reference_id)
@@ -147,7 +125,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
     return Findings(
         test=test_view(above.test),
         study=_ref(study).model_copy(update={"reference_arm_id": shown.reference_id}),
-        quantity=_derived_view(shown.spec, above),
+        quantity=_derived_view(shown.spec, above.test),
         quantities=_available(session, above, belonging),
         arms=[
             FindingArm(
@@ -156,7 +134,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
                 measured=above.measured[arm.id],
                 batches=above.batches(arm.id),
                 group=None,
-                ratio=ratio_view(ratios[arm.id], verdicts.get(arm.id)) if arm.id in ratios else None,
+                ratio=ratio_view(ratios[arm.id], above.test, verdicts.get(arm.id)) if arm.id in ratios else None,
                 verdict=verdict_view(verdicts.get(arm.id)),
                 dots=[],
                 outlier=None,
@@ -183,9 +161,8 @@ def _ref(study: Study) -> StudyRef:
     return StudyRef(id=study.id, title=study.title, reference_arm_id=study.reference_arm_id, revision=study.revision)
 
 
-def _derived_view(spec: Derived, evidence: Evidence) -> QuantityView:
-    label = f"{spec.label} of {evidence.method.quantity(main_of(evidence.test)).label}" if spec is RETENTION else spec.label
-    return QuantityView(name=spec.name, label=label, unit=spec.unit, good_side=str(spec.good_side), derived=True)
+def _derived_view(spec: Derived, test: Test) -> QuantityView:
+    return QuantityView(name=spec.name, label=label_of(spec, test), unit=spec.unit, good_side=str(spec.good_side), derived=True)
 
 
 def _available(session: Session, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> list[QuantityView]:
@@ -196,7 +173,4 @@ def _available(session: Session, evidence: Evidence, belonging: Sequence[tuple[D
     ranked = sorted(keys, key=lambda k: (order.get(k.partition("@")[0], 99), at_order(k)))
     known = [(k, method.quantity(k)) for k in ranked if k.partition("@")[0] in order]
     own = [quantity_view(q, k) for k, q in known]
-    derived = [spec for spec, _ in belonging]
-    if controls_of(evidence.arms) and method.quantity(main_of(test)).ratio_scale:
-        derived.append(RETENTION)
-    return own + [_derived_view(spec, evidence) for spec in derived]
+    return own + [_derived_view(spec, test) for spec, _ in belonging]

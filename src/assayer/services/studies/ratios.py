@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from assayer.core.methods.derived import DERIVED, RETENTION, Derived, TestFacts, bound_of_ratio
+from assayer.core.methods import method as find_method
+from assayer.core.methods.derived import DERIVED, Derived, TestFacts, bound_of_ratio
 from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.ratios import RatioOfMeans
 from assayer.core.stats.verdicts import GroupBounds, Verdict, decide_ratios
+from assayer.services.declarations import main_of
 from assayer.services.studies.evidence import Evidence
 from assayer.store.models import Arm, Test
 
@@ -28,17 +30,26 @@ def facts_of_test(test: Test) -> TestFacts:
     return TestFacts(test.method, test.orientation, test.shape, repr(sorted(test.protocol.items())))
 
 
-def derived_of(test: Test, tests: Iterable[Test]) -> list[tuple[Derived, Test]]:
-    """The derived quantities that belong to a test, each with the test below its line."""
+def derived_of(test: Test, tests: Iterable[Test], arms: Sequence[Arm]) -> list[tuple[Derived, Test]]:
+    """The derived quantities that belong to a test, each with the test below its line (of what was treated: the same one)."""
     own = facts_of_test(test)
-    return [(spec, other) for spec in DERIVED.values() for other in tests if other.id != test.id and spec.pairs(own, facts_of_test(other))]
+    found = [(spec, other) for spec in DERIVED.values() for other in tests if other.id != test.id and spec.pairs(own, facts_of_test(other))]
+    if controls_of(arms) and find_method(test.method).quantity(main_of(test)).ratio_scale:
+        found += [(spec, test) for spec in DERIVED.values() if spec.of_controls]
+    return found
+
+
+def label_of(spec: Derived, test: Test) -> str:
+    """Of two tests its name says what it is; of what was treated it is of the test's main quantity."""
+    return f"{spec.label} of {find_method(test.method).quantity(main_of(test)).label}" if spec.of_controls else spec.label
 
 
 def arm_ratios(spec: Derived, above: Evidence, below: Evidence) -> dict[str, ArmRatio]:
-    """A derived quantity by arm, where both tests were done alike; empty where their rigs or procedures differ."""
+    """A derived quantity by arm, where both means were found alike; none where rigs or procedures differ."""
     upper, lower = above.groups(), below.groups()
-    alike = [a for a in upper if a in lower and above.keys[a] == below.keys[a]]
-    made = {a: _ratio(spec, (upper[a], above.bounds(a)), (lower[a], below.bounds(a))) for a in alike}
+    beneath = controls_of(above.arms) if spec.of_controls else {a.id: a.id for a in above.arms}
+    alike = {a: b for a, b in beneath.items() if a in upper and b in lower and above.keys[a] == below.keys[b]}
+    made = {a: _ratio(spec, (upper[a], above.bounds(a)), (lower[b], below.bounds(b))) for a, b in alike.items()}
     return {a: ratio for a, ratio in made.items() if ratio is not None}
 
 
@@ -49,12 +60,11 @@ def controls_of(arms: Sequence[Arm]) -> dict[str, str]:
     return {arm: control for arm, control in found.items() if control is not None}
 
 
-def retentions(evidence: Evidence) -> dict[str, ArmRatio]:
-    """What treated arms kept of the mean of their controls, where both were tested alike."""
-    groups = evidence.groups()
-    alike = {a: c for a, c in controls_of(evidence.arms).items() if a in groups and c in groups and evidence.keys[a] == evidence.keys[c]}
-    made = {a: _ratio(RETENTION, (groups[a], evidence.bounds(a)), (groups[c], evidence.bounds(c))) for a, c in alike.items()}
-    return {a: ratio for a, ratio in made.items() if ratio is not None}
+def reference_of(spec: Derived, ratios: Mapping[str, ArmRatio], arms: Sequence[Arm], reference_id: str | None) -> str | None:
+    """The arm whose ratio the others are held against: the study's reference, or the treated one whose control that is."""
+    if not spec.of_controls:
+        return reference_id
+    return next((a for a, control in controls_of(arms).items() if control == reference_id and a in ratios), None)
 
 
 def _ratio(spec: Derived, above: tuple[GroupSummary, GroupBounds], below: tuple[GroupSummary, GroupBounds]) -> ArmRatio | None:
