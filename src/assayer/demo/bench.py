@@ -103,12 +103,13 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
     maker.clock.now = begin
     arms = [NewArm(id=maker.id(), material_id=found[k.material]) for k in KINDS]
     planned = [
-        ("impact", 4), ("torsion", 3), ("bending", 3), ("heat-ramp", 3), ("deflection-temperature", 3), ("warp", 3), ("dimensions", 3),
-        ("immersion-density", 3), ("exposure", 3),
+        ("impact", "flat", 4), ("torsion", "flat", 3), ("torsion", "upright", 5), ("bending", "flat", 3), ("heat-ramp", "flat", 3),
+        ("deflection-temperature", "flat", 3), ("warp", "flat", 3), ("dimensions", "flat", 3), ("immersion-density", "flat", 3), ("exposure", "flat", 3),
     ]  # fmt: skip
     joint = own_methods.add_own(maker.workspace, ACTORS[0], NewOwnMethod(id=maker.id(), definition=JOINT))[0].method
     used["own"] = _spring_balance(maker, joint)
-    tests = [NewTest(id=maker.id(), method=name, orientation="flat", replicates=n, protocol=_SET.get(name, {})) for name, n in [*planned, (joint, 3)]]
+    planned.append((joint, "flat", 3))
+    tests = [NewTest(id=maker.id(), method=name, orientation=how, replicates=n, protocol=_SET.get(name, {})) for name, how, n in planned]
     ordered = {"traits": ["fine_detail", "texture"], "ordered": 1}
     tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=2, protocol=ordered))
     tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=4, protocol={"traits": ["surface", "stringing", "sheen"]}))
@@ -123,7 +124,8 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
     kinds = {arm.id: kind for arm, kind in zip(study.arms, KINDS, strict=True)}
     *typed, soaked, glued, laid, graded = study.tests
     for number, test in enumerate(typed):
-        _test(maker, test.id, used[test.method], _TYPED[test.method], kinds, begin + timedelta(days=2, hours=3 * number))
+        typing = _torsion_upright if test.orientation == Orientation.UPRIGHT else _TYPED[test.method]
+        _test(maker, test.id, used[test.method], typing, kinds, begin + timedelta(days=2, hours=3 * number))
     _test(maker, glued.id, used["own"], _joint, kinds, begin + timedelta(days=4))
     _soak(maker, soaked.id, used["exposure"], kinds, now)
     _grade(maker, graded.id, used["graded"], kinds, begin + timedelta(days=5))
@@ -177,6 +179,13 @@ def _torsion(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
     at = 0.72 * greatest
     rows: list[Row] = [*_sized(maker, "diameter", 8.02), ("torque_at_set_angle", 0, f"{at:.2f}", None), ("greatest_torque", 0, f"{greatest:.2f}", None)]
     return [*rows, ("angle_at_break", 0, f"{angle:.0f}", None)], "twisted off"
+
+
+def _torsion_upright(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
+    """The layers part: less than half the torque, at a third of the angle, before the set angle is reached."""
+    greatest, angle = _about(maker, 0.44 * kind.torque, 0.07), _about(maker, min(0.34 * kind.angle, 38.0), 0.08)
+    rows: list[Row] = [*_sized(maker, "diameter", 8.02), ("greatest_torque", 0, f"{greatest:.2f}", None), ("angle_at_break", 0, f"{angle:.0f}", None)]
+    return rows, "between layers"
 
 
 def _bending(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:

@@ -11,8 +11,10 @@ from assayer.demo.curve_model import Behaviour
 from assayer.demo.maker import ACTORS, Maker, Rigs
 from assayer.demo.pulls import Told, pull_one
 from assayer.services.bench import queue
+from assayer.services.choose import purposes
+from assayer.services.choose.requests import CriterionSpec, NewPurpose
 from assayer.services.printing import batches, judging, plates
-from assayer.services.printing.requests import BatchOutcome, NewBatch, NewPlates, SpecimenOutcome
+from assayer.services.printing.requests import BatchOutcome, NewBatch, NewPlates, SpecimenOutcome, Treated
 from assayer.services.printing.views import BatchView
 from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
@@ -34,6 +36,7 @@ def plan_kinds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, s
     _shelf(maker, now, found, spools, used)
     _two_rigs(maker, now, found, spools, rigs, used)
     _layer_heights(maker, now, found, spools, printers["Bench One"], used)
+    _washed(maker, now, found, spools, used)
 
 
 def _study(maker: Maker, at: datetime, title: str, question: str, factor: str, arms: Sequence[NewArm], tests: Sequence[NewTest], **more: object) -> StudyView:
@@ -78,6 +81,32 @@ def _shelf(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str],
     study = _study(maker, now - timedelta(days=12.5), title, question, "treatment", arms, [NewTest(id=maker.id(), orientation="upright", replicates=5)])
     _print(maker, now - timedelta(days=9.4), study.arms[0].id, spools["ivory"])
     _pull(maker, study, now - timedelta(days=8.5), {study.arms[0].id: (used.frame, Behaviour(3000, 30.8, 4.0))})
+
+
+_WASHED = {
+    ("everyday", ""): Behaviour(3150, 55.8, 3.0), ("everyday", "w"): Behaviour(2900, 47.0, 3.6),
+    ("clearwater", ""): Behaviour(1950, 46.5, 2.6, 0.05), ("clearwater", "w"): Behaviour(1920, 45.3, 3.0, 0.05),
+}  # fmt: skip
+"""How bars pull as they were printed, and washed: one of them minds the soda."""
+
+
+def _washed(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
+    filaments = {"everyday": found["Hollin", "Everyday", "amber"], "clearwater": found["Tarn", "Clearwater", "smoke"]}
+    told = {"": "", "w": "a week in 2 % washing soda, 40 °C"}
+    arms = [NewArm(id=maker.id(), material_id=filaments[name], treatment=told[how], spool_id=spools[name]) for name, how in _WASHED]
+    title, question = "Gates after a week in soda", "How much of their strength do the gates keep once they have been washed?"
+    study = _study(maker, now - timedelta(days=12.8), title, question, "treatment", arms, [NewTest(id=maker.id(), orientation="flat", replicates=5)])
+    for i, arm in enumerate(study.arms):
+        printed = _print(maker, now - timedelta(days=11.5) + timedelta(hours=2 * i), arm.id, arm.spool_id)
+        if arm.treatment:
+            maker.clock.now = now - timedelta(days=3)
+            judging.treat_batch(maker.workspace, ACTORS[0], printed.id, Treated(at=maker.clock.now))
+    _pull(maker, study, now - timedelta(days=2.5), {a.id: (used.frame, b) for a, b in zip(study.arms, _WASHED.values(), strict=True)})
+    criteria = [
+        CriterionSpec(id=maker.id(), test_id=study.tests[0].id, quantity="strength", no_use=20, all_needed=50),
+        CriterionSpec(id=maker.id(), test_id=study.tests[0].id, quantity="retention", no_use=0.5, all_needed=1.0, required=0.8),
+    ]
+    purposes.add_purpose(maker.workspace, ACTORS[1], NewPurpose(id=maker.id(), study_id=study.id, title="Gates that are washed", criteria=criteria))
 
 
 def _two_rigs(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], rigs: Mapping[str, str], used: Rigs) -> None:

@@ -4,6 +4,7 @@ import type { Schemas } from "../api/client";
 import { boundSign, figure, interval, tickLabel, ticks } from "../ui/format";
 import { armWords, Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
+import { Clipped } from "./Clipped";
 import { Dot, MeanArrow } from "./Dot";
 import { Interval } from "./Interval";
 import { domainWith, type Scale, scale } from "./scale";
@@ -92,16 +93,22 @@ function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowP
   const verdict: VerdictWord = isReference ? "reference" : (a.verdict?.word ?? "no verdict");
   const colour = verdictColour[verdict];
   const counted = (n: number | undefined, words: string) => (n ? `, ${quantity.derived ? "" : `${String(n)} `}${words}` : "");
+  const told = armWords(a.arm);
+  const lift = told ? 7 : 0;
   return (
     <g>
       <line x1={LEFT} x2={WIDTH - RIGHT} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
       <Swatch x={2} y={y - 15} size={30} hex={a.arm.material.hex} mark={a.arm.mark} filled={a.arm.material.filler !== null} />
-      <text x="40" y={y - 2} fontSize="14" fontWeight="650" fill="var(--ink)">
+      <text x="40" y={y - 2 - lift} fontSize="14" fontWeight="650" fill="var(--ink)">
         {a.arm.material.maker} {a.arm.material.product}
       </text>
-      <text x="40" y={y + 14} fontSize="12" fill="var(--soft)">
-        {armWords(a.arm) || a.arm.material.colour}
-        {quantity.derived ? "" : ` · n ${String(a.group?.n ?? 0)}`}
+      {told && (
+        <text x="40" y={y + 5} fontSize="12" fill="var(--soft)">
+          <Clipped words={told} most={23} />
+        </text>
+      )}
+      <text x="40" y={y + 14 + lift} fontSize="12" fill="var(--soft)">
+        {[!told && a.arm.material.colour, !quantity.derived && `n ${String(a.group?.n ?? 0)}`].filter(Boolean).join(" · ")}
         {counted(a.group?.at_least, "at least")}
         {counted(a.group?.at_most, "at most")}
       </text>

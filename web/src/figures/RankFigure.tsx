@@ -1,11 +1,12 @@
 import type { Schemas } from "../api/client";
 import { armWords, Swatch } from "../ui/Swatch";
+import { Clipped } from "./Clipped";
 import { scale } from "./scale";
 
 const WIDTH = 880;
 const ROW = 62;
 const TOP = 44;
-const NAME = 270;
+const NAME = 292;
 const SCORE_END = 590;
 const PROB = 632;
 
@@ -64,6 +65,9 @@ function RankRow({ r, arm, y, at, shared, ranks, cellWidth }: RankRowProps) {
   const out = r.rank === null;
   const undecided = Object.values(r.requirements).includes("undecided");
   const passes = Object.keys(r.requirements).length > 0 && !out && !undecided;
+  const tested = r.coverage < 0.999 && `${String(Math.round(r.coverage * 100))} % tested`;
+  const said = [out ? "misses a requirement" : undecided ? "requirement undecided" : passes && "meets the requirement", tested].filter(Boolean).join(" · ");
+  const lift = said ? 0 : 9;
   return (
     <g opacity={out ? 0.75 : 1}>
       <line x1={0} x2={WIDTH} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
@@ -76,12 +80,14 @@ function RankRow({ r, arm, y, at, shared, ranks, cellWidth }: RankRowProps) {
         </text>
       )}
       <Swatch x={42} y={y - 16} size={32} hex={arm.material.hex} mark={arm.mark} filled={arm.material.filler !== null} />
-      <text x={86} y={y - 2} fontSize="15" fontWeight="650" fill="var(--ink)">
+      <text x={86} y={y - 11 + lift} fontSize="15" fontWeight="650" fill="var(--ink)">
         {arm.material.maker} {arm.material.product}
       </text>
-      <text x={86} y={y + 16} fontSize="12.5" fill={out ? "var(--worse)" : undecided ? "var(--caution)" : "var(--soft)"}>
-        {out ? "misses a requirement" : undecided ? "requirement undecided" : passes ? "meets the requirement" : armWords(arm) || arm.material.colour}
-        {r.coverage < 0.999 && ` · ${Math.round(r.coverage * 100)} % tested`}
+      <text x={86} y={y + 5 + lift} fontSize="12.5" fill="var(--soft)">
+        <Clipped words={armWords(arm) || arm.material.colour} most={28} />
+      </text>
+      <text x={86} y={y + 21} fontSize="12.5" fill={out ? "var(--worse)" : undecided ? "var(--caution)" : "var(--soft)"}>
+        {said}
       </text>
       <Score r={r} y={y} at={at} />
       {!out && Array.from({ length: ranks }, (_, k) => <Probability key={k} p={r.rank_probabilities[k] ?? 0} x={PROB + k * cellWidth} y={y} width={cellWidth} />)}

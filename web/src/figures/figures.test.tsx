@@ -114,6 +114,10 @@ describe("specimens and means", () => {
     const shown = texts(svg);
     expect(shown).toContain("amber · n 3, 2 at least");
     expect(shown).toContain("≥ 48.0");
+    // an arm that was treated says so, cut to its room and whole on hover, and how many on a line of its own
+    const washed = draw([finding("r", "Everyday", { group: group(40, 2), arm: { ...arm("r", "Everyday"), treatment: "a week in 2 % washing soda, 40 °C" } })]);
+    expect(texts(washed)).toContain("n 3");
+    expect(washed).toContain("<title>a week in 2 % washing soda, 40 °C</title>a week in 2 % washing…");
     const band = Number(all(svg, "rect", "width")[0]);
     const [low, high] = [Number(all(svg, "line", "x1")[0]), band];
     expect(low).toBeGreaterThan(176);
