@@ -142,6 +142,8 @@ def chrome() -> Iterator[Walk]:
             "--disable-dev-shm-usage",
             "--force-device-scale-factor=1",
             "--hide-scrollbars",
+            # what slides and fades in takes as long as what is looked at
+            "--force-prefers-reduced-motion",
             "--window-size=1280,800",
         ]:
             options.add_argument(flag)
@@ -181,11 +183,14 @@ class Walk:
         if origin is not None:
             # ports come again, and with them what an earlier page kept
             self.driver.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": origin, "storageTypes": "all"})
-        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
+        self.resize(width, height)
         self.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]})
         for old in self.downloads.iterdir():
             old.unlink()
         self.console()
+
+    def resize(self, width: int, height: int) -> None:
+        self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
 
     def open(self, url: str) -> None:
         self.driver.get(url)
@@ -267,16 +272,17 @@ class Walk:
     def console(self) -> list[str]:
         return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
 
-    def axe(self) -> list[str]:
-        """All that axe-core finds, each with where."""
+    def axe(self, only_colours: bool = False) -> list[str]:
+        """All that axe-core finds, each with where; or all that can be wrong with colours."""
         # what is still fading in has another contrast
         deadline = time.monotonic() + 3
         while time.monotonic() < deadline and self.driver.execute_script("return document.getAnimations().some(a => a.playState === 'running')"):
             time.sleep(0.05)
-        time.sleep(0.3)
-        self.driver.execute_script(AXE.read_text("utf-8"))
+        if not self.driver.execute_script("return 'axe' in window"):
+            self.driver.execute_script(AXE.read_text("utf-8"))
         found = self.driver.execute_async_script(
-            "axe.run().then(arguments[0], e => arguments[0]({violations: [{impact: 'critical', id: String(e), nodes: []}]}))"
+            "axe.run(arguments[0]).then(arguments[1], e => arguments[1]({violations: [{impact: 'critical', id: String(e), nodes: []}]}))",
+            {"runOnly": {"type": "rule", "values": ["color-contrast", "link-in-text-block"]}} if only_colours else {},
         )
         return [
             f"{v['id']}: {[n['target'] for n in v['nodes']][:4]} {[n.get('failureSummary', '')[:200] for n in v['nodes']][:1]}" for v in found["violations"]

@@ -24,6 +24,8 @@ export const theme = createTheme({
   headings: { fontFamily: "var(--sans)" },
   defaultRadius: "md",
   cursorType: "pointer",
+  // nothing slides or fades for those who have asked their system for that
+  respectReducedMotion: true,
   // dialogs and notes close by a cross: it has a name for those who do not see it
   components: {
     CloseButton: CloseButton.extend({ defaultProps: { ...named("Close") } }),
