@@ -6,6 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from assayer.core.errors import EntryError, FileError, TooLargeError, UnclearFileError
+from assayer.formats.curves.column_words import LOG
 from assayer.formats.curves.curve_file import read_curve
 from assayer.formats.text import MAX_BYTES
 
@@ -186,3 +187,55 @@ def test_columns_of_no_concern_are_passed_over():
     assert recording.need("force")[-1] == pytest.approx(57.75)
     with pytest.raises(EntryError):
         recording.need("time")
+
+
+def log(*rows, header="Time;Temp. [°C]"):
+    return read_curve((header + "\n" + "\n".join(rows) + "\n").encode(), wanted=LOG).recording
+
+
+@pytest.mark.parametrize(
+    "stamps",
+    [
+        [f"2026-11-27 14:0{i}:30" for i in range(6)],
+        [f"2026-11-27T14:0{i}:30.0Z" for i in range(6)],
+        [f"27.11.2026 14:0{i}:30" for i in range(6)],
+        [f"27.11.2026 14:0{i}" for i in range(6)],
+        [f"14:0{i}:30" for i in range(6)],
+        # past midnight, with the date and without it
+        ["2026-12-31 23:58:10", "2026-12-31 23:59:10", *(f"2027-01-01 00:0{i}:10" for i in range(4))],
+        ["23:58:10", "23:59:10", *(f"00:0{i}:10" for i in range(4))],
+    ],
+)
+def test_a_log_has_times_of_day_or_dates_with_them(stamps):
+    found = log(*(f"{at};{20 + i},5" for i, at in enumerate(stamps)))
+    assert (found.need("time") - found.need("time")[0]).tolist() == [60.0 * i for i in range(6)]
+    assert found.need("temperature").tolist() == [20.5 + i for i in range(6)]
+    assert found.warnings == []
+
+
+def test_a_log_may_have_its_date_apart_and_its_unit_told():
+    rows = [f"2026-11-27;14:0{i}:30;{20 + i}" for i in range(6)]
+    assert list(log(*rows, header="Date;Time;Temperature (°C)").channels) == ["temperature", "time"]
+    spaced = [f"2026-11-27 14:0{i}:30 {20 + i}.5" for i in range(6)]
+    assert log(*spaced, header="Datum Zeit Temperatur_°C").need("temperature")[0] == 20.5
+    minutes = [f"{i / 2};{68 + 9 * i}" for i in range(6)]
+    found = log(*minutes, header="Time (min);Temperature (°F)")
+    assert found.need("time").tolist() == [30.0 * i for i in range(6)]
+    assert found.need("temperature") == pytest.approx([20.0 + 5 * i for i in range(6)])
+
+
+def test_a_time_without_its_unit_is_asked_for_in_a_log_only():
+    rows = [f"{i};{20 + i}" for i in range(6)]
+    with pytest.raises(UnclearFileError, match="unit of column 1 'Time'"):
+        log(*rows, header="Time;Temperature (°C)")
+    pull = "Time,Travel (mm),Force (N)\n" + "\n".join(f"{i},{i},{9 * i}" for i in range(6))
+    assert list(read_curve(pull.encode()).recording.channels) == ["force", "travel"]
+    clocked = pull.replace("\n", "\n0:0", 6).replace("0:0Time", "Time")
+    assert "time" not in read_curve(clocked.encode()).recording.channels
+
+
+def test_a_date_that_does_not_exist_is_left_out_and_named():
+    rows = [f"2026-02-{d} 10:00:00;20" for d in (26, 27, 28, 29, 30)] + [f"2026-03-0{d} 10:00:00;21" for d in (1, 2)]
+    found = log(*rows)
+    assert found.rows == 5
+    assert [w.split(":")[0] for w in found.warnings] == ["line 5", "line 6"]

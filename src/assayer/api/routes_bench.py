@@ -135,10 +135,11 @@ async def put_curve(
     rig_version_id: Annotated[Id, Query()],
     file_name: Annotated[str, Query(max_length=200)] = "recording",
     columns: Annotated[str | None, Query(max_length=400, description="time:ms,travel:mm,force:gf")] = None,
+    log: Annotated[bool, Query(description="what a thermometer's logger wrote: temperatures and their times")] = False,
 ) -> Response:
     """Take in a recorded curve: the bytes of the file as they are. Kept only if it was read for certain."""
     data = await whole_body(request, MAX_BYTES, "export fewer rows a second")
-    body = await run_in_threadpool(curves.take_in, workspace, actor, curve_id, rig_version_id, file_name, data, columns)
+    body = await run_in_threadpool(curves.take_in, workspace, actor, curve_id, rig_version_id, file_name, data, columns, log)
     return made(*body)
 
 

@@ -81,8 +81,8 @@ export async function fetchBytes(path: string, signal?: AbortSignal): Promise<Ar
 }
 
 /** Send the bytes of a recording, under the name of who dropped it. */
-export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, by = identity()): Promise<Schemas["RecordingView"]> {
-  const query = new URLSearchParams({ rig_version_id: rigVersionId, file_name: name.slice(-200) });
+export async function sendCurve(id: string, rigVersionId: string, file: Blob, name: string, log = false, by = identity()): Promise<Schemas["RecordingView"]> {
+  const query = new URLSearchParams({ rig_version_id: rigVersionId, file_name: name.slice(-200), ...(log ? { log: "true" } : {}) });
   let response: Response;
   try {
     response = await fetch(`/api/curves/${id}?${query.toString()}`, {

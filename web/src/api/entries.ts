@@ -18,6 +18,8 @@ export interface Recording {
   rig_version_id: string;
   name: string;
   file: Blob;
+  /** What a thermometer's logger wrote. */
+  log?: boolean | undefined;
 }
 
 export const KIND_WORDS: Record<Sending["kind"], string> = {
@@ -58,7 +60,7 @@ export function subjectsOf(entry: Sending): string[] {
 export async function send(entry: Sending, headers: Record<string, string>): Promise<Schemas["RunView"] | null> {
   switch (entry.kind) {
     case "run":
-      if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name, headers);
+      if (entry.curve) await sendCurve(entry.curve.id, entry.curve.rig_version_id, entry.curve.file, entry.curve.name, entry.curve.log ?? false, headers);
       return unwrap<Schemas["RunView"]>(await client.POST("/api/runs", { body: entry.run, headers }));
     case "retract":
       return unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } }, headers }));

@@ -10628,6 +10628,8 @@ export interface operations {
                 file_name?: string;
                 /** @description time:ms,travel:mm,force:gf */
                 columns?: string | null;
+                /** @description what a thermometer's logger wrote: temperatures and their times */
+                log?: boolean;
             };
             header?: {
                 /** @description name of who does it, percent-encoded */

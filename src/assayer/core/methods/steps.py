@@ -177,7 +177,7 @@ class RampStep(Step):
     """
 
     series: str = "series"
-    channels: tuple[str, ...] = ("temperature", "travel")
+    channels: tuple[str, ...] = ("temperature", "travel", "time")
     kind: ClassVar[StepKind] = StepKind.RAMP
 
 

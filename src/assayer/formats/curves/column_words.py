@@ -20,6 +20,9 @@ ROLES: Mapping[str, Dimension] = {name: DIMENSIONS[CHANNELS[name]] for name in (
 PULL = ("force", "travel", "strain", "time")
 """What a file is read for unless a rig does something else: the first is needed, the second is asked for where a column may be it."""
 
+LOG = ("temperature", "time")
+"""What a thermometer's logger writes."""
+
 _STEMS: Mapping[str, tuple[str, ...]] = {
     "time": ("time", "zeit", "elapsed", "temps", "tiempo", "tempo", "tijd", "czas", "vrijeme", "dauer", "durat"),
     "travel": (
@@ -44,7 +47,7 @@ _WORDS: Mapping[str, tuple[str, ...]] = {
     "travel": ("sag", "pos", "weg", "hub", "vei", "vag", "droga", "l", "δl", "dl", "s", "δs", "ds"),
     "force": ("f", "load", "last", "sila", "voima"),
     "strain": ("rek", "eps", "epsilon", "ε"),
-    "other": ("no", "nr", "index", "point", "cycle", "row", "sample", "#", "id", "σ", "sigma", "v"),
+    "other": ("no", "nr", "index", "point", "cycle", "row", "sample", "#", "id", "date", "datum", "fecha", "σ", "sigma", "v"),
 }
 _SPLIT = re.compile(r"[\s_,;:/=-]+")
 _BRACKETS = re.compile(r"[\[(]([^\])]*)[\])]")
@@ -75,7 +78,7 @@ def read_header_cell(text: str, unit_below: str | None) -> HeaderCell:
     if unit is None and len(tokens) > 1 and any_unit(tokens[-1]) is not None:
         unit = tokens[-1]
         tokens = tokens[:-1]
-    words = [plain(t) for t in tokens]
+    words = [plain(t).rstrip(".") for t in tokens]
     roles: list[str] = []
     for role, stems in _STEMS.items():
         if any(stem in word for word in words for stem in stems) or any(word in _WORDS.get(role, ()) for word in words):

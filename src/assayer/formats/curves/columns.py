@@ -59,7 +59,7 @@ def recognise_columns(table: Table, wanted: Sequence[str] = PULL) -> tuple[Colum
     else:
         cells = [_of_use(read_header_cell(text, unit), wanted) for text, unit in zip(table.header, table.units, strict=True)]
     questions: list[FileQuestion] = []
-    columns = [_recognise_column(i, cell, table, questions) for i, cell in enumerate(cells)]
+    columns = [_recognise_column(i, cell, table, questions, second) for i, cell in enumerate(cells)]
     roles = [c.role for c in columns]
     if needed not in roles and not any(q.about == needed for q in questions):
         questions.insert(0, FileQuestion(needed, None, f"which column is the {needed}", list(range(1, table.width + 1))))
@@ -99,7 +99,7 @@ def _suggested(column: Column, index: int, width: int, wanted: Sequence[str]) ->
     return usual[index] if index < len(usual) else "-"
 
 
-def _recognise_column(index: int, cell: HeaderCell, table: Table, questions: list[FileQuestion]) -> Column:
+def _recognise_column(index: int, cell: HeaderCell, table: Table, questions: list[FileQuestion], second: str) -> Column:
     roles = [r for r in cell.roles if r != "other"]
     if "other" in cell.roles and not roles:
         return Column("skip")
@@ -122,9 +122,11 @@ def _recognise_column(index: int, cell: HeaderCell, table: Table, questions: lis
     role = roles[0]
     unit_text = cell.unit or unit_in_preamble(table.preamble, ROLES[role])
     if unit_text is None:
-        if role == "time":
+        if role == "time" and role != second:
             # no result rests on the time, so it is not worth a question
             return Column("skip")
+        if role == "time" and index in table.clocks:
+            return Column(role, "s")
         questions.append(FileQuestion(role, index + 1, f"the unit of {named} ({role})", _symbols(role)))
         return Column(role)
     symbol = _unit_of(role, unit_text)

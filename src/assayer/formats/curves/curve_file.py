@@ -23,6 +23,9 @@ from assayer.formats.text import MAX_BYTES as MAX_BYTES
 from assayer.formats.text import read_bytes
 
 
+_DAY = 86400.0
+
+
 @dataclass(frozen=True, slots=True)
 class CurveFile:
     """A file as understood.
@@ -90,14 +93,21 @@ def _recording(values: NDArray[np.float64], rows: NDArray[np.int64] | None, warn
     if values.shape[0] > MAX_ROWS:
         raise TooLargeError(f"the file has more than {MAX_ROWS} rows: export fewer rows a second")
     found: dict[str, NDArray[np.float64]] = {}
-    for own, column in zip(np.ascontiguousarray(values.T), columns, strict=True):
+    for i, (own, column) in enumerate(zip(np.ascontiguousarray(values.T), columns, strict=True)):
         if column.role != "skip":
+            if i in table.clocks:
+                own = _past_midnight(own)
             unit = ROLES[column.role].unit(column.unit or ROLES[column.role].base)
             found[column.role] = own if unit.factor == 1 and unit.offset == 0 else own * unit.factor + unit.offset
     ordered = {name: found[name] for name in (*CHANNELS, *found) if name in found}
     recording = Recording(ordered, lines=rows, first_line=table.first + 1, warnings=warnings)
     warnings.extend(_remarks_on_time(recording))
     return recording
+
+
+def _past_midnight(clock: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Times of day that go on after midnight: a fall by more than half a day is the next day."""
+    return clock + _DAY * np.concatenate(([0.0], np.cumsum(np.diff(clock) < -_DAY / 2)))
 
 
 def _remarks_on_time(recording: Recording) -> list[str]:

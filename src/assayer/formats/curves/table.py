@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import itertools
+import math
 import re
 from collections import Counter
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +23,8 @@ _HEAD = 400
 
 _NUMBER = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?\Z")
 _CLOCK = re.compile(r"(\d{1,3}):([0-5]\d)(?::([0-5]\d(?:[.,]\d+)?))?\Z")
+_STAMP = re.compile(r"(?:(\d{4})-(\d\d)-(\d\d)|(\d\d)\.(\d\d)\.(\d{4}))(?:[T ](\d\d):([0-5]\d)(?::([0-5]\d(?:[.,]\d+)?))?Z?)?\Z")
+"""A date, or a date with its time of day, as loggers write it: years first, or days first with points."""
 _GROUPED = re.compile(r"[+-]?\d{1,3}(?:\.\d{3})+,\d+\Z|[+-]?\d{1,3}(?:,\d{3})+\.\d+\Z")
 _DELIMITERS = ("\t", ";", "|", ",", " ")
 DELIMITER_NAMES = {"\t": "tab", ";": "semicolon", "|": "bar", ",": "comma", " ": "space", "": "none"}
@@ -40,6 +44,8 @@ class Table:
     header: list[str] = field(default_factory=list)
     units: list[str | None] = field(default_factory=list)
     preamble: list[str] = field(default_factory=list)
+    clocks: tuple[int, ...] = ()
+    """Columns, from 0, of times of day or of dates with them; their numbers are seconds."""
 
     @property
     def signature(self) -> str:
@@ -55,11 +61,18 @@ def find_table(data: bytes) -> Table:
     table = Table(encoding, delimiter, ".", lines, first, width)
     _read_header(table)
     _settle_comma(table)
+    table.clocks = tuple(i for i, cell in enumerate(split_row(lines[first], table.delimiter)) if is_clock(cell))
     return table
 
 
 def is_number(cell: str) -> bool:
-    return _NUMBER.match(cell) is not None or _CLOCK.match(cell) is not None
+    return _NUMBER.match(cell) is not None or _CLOCK.match(cell) is not None or _STAMP.match(cell) is not None
+
+
+def is_clock(cell: str) -> bool:
+    """Whether a cell is a time of day, with its date or without."""
+    stamp = _STAMP.match(cell)
+    return _CLOCK.match(cell) is not None if stamp is None else stamp[7] is not None
 
 
 def _width(line: str, delimiter: str) -> int:
@@ -203,8 +216,21 @@ def _read_line_by_line(table: Table) -> tuple[NDArray[np.float64], NDArray[np.in
 
 
 def _to_float(cell: str) -> float:
+    stamp = _STAMP.match(cell)
+    if stamp is not None:
+        return _seconds_of(stamp)
     clock = _CLOCK.match(cell)
     if clock is None:
         return float(cell.replace(",", "."))
     first, second, third = int(clock[1]), int(clock[2]), clock[3]
     return first * 60.0 + second if third is None else first * 3600.0 + second * 60.0 + float(third.replace(",", "."))
+
+
+def _seconds_of(stamp: re.Match[str]) -> float:
+    """Seconds of a date and time; only their differences are used, so that no zone is asked for."""
+    year, month, day = (stamp[1], stamp[2], stamp[3]) if stamp[1] else (stamp[6], stamp[5], stamp[4])
+    try:
+        of_day = datetime(int(year), int(month), int(day), tzinfo=UTC).timestamp()
+    except ValueError:
+        return math.nan
+    return of_day + int(stamp[7] or 0) * 3600.0 + int(stamp[8] or 0) * 60.0 + float((stamp[9] or "0").replace(",", "."))

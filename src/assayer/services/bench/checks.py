@@ -104,7 +104,8 @@ def _about_course(method: Method, inputs: Inputs, typed: Sequence[Typed]) -> lis
     questions = []
     for name in dict.fromkeys(t.field for t in typed if t.field not in CLOCK_EVENTS):
         field = method.field(name)
-        if not field.timed or field.dimension == "grade":
+        # grades have no course, and an oven may be opened
+        if not field.timed or field.dimension in ("grade", "temperature"):
             continue
         step = inputs.step(name)
         for t in (x for x in typed if x.field == name):

@@ -15,11 +15,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
 from assayer.core.curves.recording import CHANNELS, Recording
-from assayer.core.errors import ConflictError, EntryError, FilePreview, MissingError
+from assayer.core.errors import ConflictError, EntryError, FileError, FilePreview, MissingError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import CurveView
 from assayer.core.quantities.units import DIMENSIONS
-from assayer.formats.curves.column_words import PULL
+from assayer.formats.curves.column_words import LOG, PULL
 from assayer.formats.curves.columns import FileTemplate
 from assayer.formats.curves.curve_file import CurveFile, read_curve
 from assayer.services.bench.reductions import inputs_of_run, load_recording
@@ -34,11 +34,12 @@ OVERVIEW_POINTS = 600
 
 
 def take_in(
-    workspace: Workspace, actor: Actor, curve_id: str, rig_version_id: str, file_name: str, data: bytes, columns: str | None = None
+    workspace: Workspace, actor: Actor, curve_id: str, rig_version_id: str, file_name: str, data: bytes, columns: str | None = None, log: bool = False
 ) -> tuple[RecordingView, bool]:
     """Read a recording, keep the file and the curve; nothing is kept if it cannot be read for certain.
 
-    The same id and bytes again change nothing (second value False).
+    The same id and bytes again change nothing (second value False). A `log` is what a thermometer's logger
+    wrote: temperatures and their times, of no one specimen.
 
     Raises
     ------
@@ -49,10 +50,12 @@ def take_in(
         there = session.get(Curve, curve_id)
         if there is not None:
             return _same(there, data), False
-        templates = templates_of(session, rig_version_id)
-        wanted = wanted_by(find(session, RigVersion, rig_version_id).rig.methods)
+        rig = find(session, RigVersion, rig_version_id).rig
+        templates, wanted = templates_of(session, rig_version_id), LOG if log else wanted_by(rig.methods)
     read = read_as_told(data, columns, templates, wanted)
     recording = read.recording
+    if log and recording.get("time") is None:
+        raise FileError("the file has no times: export it with the time of each temperature")
     digest = workspace.files.put(data)
     with workspace.write(actor) as unit:
         # sent several times at once, the first one has come in by now
@@ -138,6 +141,9 @@ def drawn_of(recording: Recording) -> tuple[NDArray[np.float64], NDArray[np.floa
 
 
 def _abscissa(recording: Recording) -> tuple[NDArray[np.float64], str, str]:
+    time = recording.get("time")
+    if time is not None and recording.get("temperature") is not None and recording.get("travel") is None:
+        return time, "time", "s"
     for name in ("temperature", "angle"):
         found = recording.get(name)
         if found is not None:

@@ -11,7 +11,8 @@ import { studyOptions } from "../../api/queries/studies";
 import { unitOf } from "../../capture/parts";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
-import { LETTERS } from "./oven";
+import { LETTERS, seenAt } from "./oven";
+import { OvenLog } from "./OvenLog";
 import { OvenStrip } from "./OvenStrip";
 import css from "./oven.module.css";
 import { type Oven, useOven } from "./useOven";
@@ -42,12 +43,15 @@ export function OvenPage() {
       </Empty>
     );
   }
-  return <Sitting key={testId} test={test} fields={fields} rigs={serving} items={queue.data.items} studyId={queue.data.study_id} title={study.data.title} blind={blind} />;
+  const beside = { course: step.fields.find((f) => f.counts_from !== null)?.name ?? null, looked: step.fields.find((f) => f.from_rig === "noticed_step")?.name ?? null };
+  return <Sitting key={testId} test={test} fields={fields} beside={beside} rigs={serving} items={queue.data.items} studyId={queue.data.study_id} title={study.data.title} blind={blind} />;
 }
 
 interface SittingProps {
   test: Schemas["TestView"];
   fields: readonly Schemas["FieldView"][];
+  /** The fields of what the oven shows over time, and of how often it was looked at. */
+  beside: { course: string | null; looked: string | null };
   rigs: readonly Schemas["RigView"][];
   items: readonly Schemas["QueueItem"][];
   studyId: string;
@@ -55,13 +59,14 @@ interface SittingProps {
   blind: boolean;
 }
 
-function Sitting({ test, fields, rigs, items, studyId, title, blind }: SittingProps) {
-  const oven = useOven(test.id, fields, test.outcomes);
+function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: SittingProps) {
+  const oven = useOven(test.id, fields, test.outcomes, beside.course, beside.looked);
   const navigate = useNavigate();
   const { sitting } = oven;
   const rig = rigs.find((r) => r.id === sitting.rig) ?? rigs[0];
   const waiting = items.filter((i) => i.state === "waiting" || i.state === "measured");
   const unit = rig && fields[0] ? unitOf(rig, fields[0]) : "°C";
+  const every = sitting.every?.trim() || rig?.geometry["noticed_step"]?.toString();
   const head = (
     <div className={css.head}>
       <h1>Oven: {test.label.toLowerCase()}</h1>
@@ -91,14 +96,14 @@ function Sitting({ test, fields, rigs, items, studyId, title, blind }: SittingPr
     );
   }
   const out = async () => {
-    await oven.takeOut();
-    await navigate({ to: "/studies/$studyId/findings", params: { studyId }, search: { test: test.id } });
+    if (await oven.takeOut()) await navigate({ to: "/studies/$studyId/findings", params: { studyId }, search: { test: test.id } });
   };
   return (
     <div className="page">
       {head}
       <OvenStrip sitting={sitting} fields={fields} unit={unit} />
-      <Thermometer oven={oven} unit={unit} every={rig?.geometry["noticed_step"]} />
+      <Thermometer oven={oven} unit={unit} every={every} />
+      <OvenLog oven={oven} every={every} />
       <ul className={css.lanes} aria-label="In the oven">
         {sitting.members.map((m, i) => (
           <Lane key={m.specimen_id} oven={oven} letter={LETTERS[i] ?? ""} member={m} item={items.find((x) => x.specimen_id === m.specimen_id)} test={test} fields={fields} unit={unit} blind={blind} />
@@ -154,7 +159,7 @@ function Begin({ rigs, waiting, onBegin }: { rigs: readonly Schemas["RigView"][]
 }
 
 /** What the oven shows, typed; letters go to the specimens from here too. */
-function Thermometer({ oven, unit, every }: { oven: Oven; unit: string; every: number | undefined }) {
+function Thermometer({ oven, unit, every }: { oven: Oven; unit: string; every: string | undefined }) {
   const [raw, setRaw] = useState("");
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => {
@@ -177,9 +182,19 @@ function Thermometer({ oven, unit, every }: { oven: Oven; unit: string; every: n
         <input ref={field} inputMode="decimal" autoComplete="off" value={raw} onChange={(e) => setRaw(e.currentTarget.value)} onKeyDown={keys} />
       </label>
       <span className="soft" role="status">
-        {oven.notice ?? (every === undefined ? "looked at as often as the temperature is typed" : `look and type every ${String(every)} ${unit}: the onset is half a step before it is seen`)}
+        {oven.notice ?? (oven.sitting.logged || oven.sitting.log ? "press a letter the moment something is seen: the logger’s file tells at which temperature" : every === undefined ? "looked at as often as the temperature is typed" : `look and type every ${every} ${unit}: the onset is half a step before it is seen`)}
       </span>
     </div>
+  );
+}
+
+/** The temperature at which something was seen, or when, as long as only the logger knows it. */
+function Shown({ raw, at, unit }: { raw: string; at: number; unit: string }) {
+  if (!raw) return <strong>{new Date(at).toTimeString().slice(0, 8)}</strong>;
+  return (
+    <>
+      <strong>{raw}</strong> {raw.endsWith("°C") ? "" : unit}
+    </>
   );
 }
 
@@ -212,7 +227,7 @@ function Lane({ oven, letter, member, item, test, fields, unit, blind }: LanePro
         {own.length
           ? own.map((s) => (
               <span key={s.id}>
-                {fields.find((f) => f.name === s.field)?.label} <strong>{s.raw}</strong> {unit}
+                {fields.find((f) => f.name === s.field)?.label} <Shown raw={seenAt(oven.sitting, s)} at={s.at} unit={unit} />
               </span>
             ))
           : "stands"}

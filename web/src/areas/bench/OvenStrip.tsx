@@ -2,7 +2,7 @@ import type { Schemas } from "../../api/client";
 import { domainOf, scale } from "../../figures/scale";
 import { tickLabel, ticks } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
-import { LETTERS, type Sitting, temperatureOf } from "./oven";
+import { LETTERS, seenAt, type Sitting, temperatureOf } from "./oven";
 import css from "./oven.module.css";
 
 const [W, H, LEFT, RIGHT, TOP, BASE] = [1180, 250, 62, 1150, 24, 206];
@@ -10,24 +10,29 @@ const [W, H, LEFT, RIGHT, TOP, BASE] = [1180, 250, 62, 1150, 24, 206];
 /** Temperature over time, and on it what was seen of each specimen, by its letter. */
 export function OvenStrip({ sitting, fields, unit }: { sitting: Sitting; fields: readonly Schemas["FieldView"][]; unit: string }) {
   const now = useNow();
-  const begun = sitting.track[0]?.at ?? now;
+  const { log } = sitting;
+  const read = log ? log.points.map(([t, shown]) => ({ at: log.begins + t * 1000, shown })) : sitting.track.map((r) => ({ at: r.at, shown: temperatureOf(r.raw) })).filter((r) => Number.isFinite(r.shown));
+  const begun = read[0]?.at ?? now;
   const minutes = (at: number) => (at - begun) / 60_000;
-  const span = Math.max(10, minutes(now) * 1.08);
-  const temperatures = sitting.track.map((r) => temperatureOf(r.raw)).filter(Number.isFinite);
+  const span = Math.max(10, minutes(log ? (read.at(-1)?.at ?? now) : now) * 1.08);
+  const temperatures = read.map((r) => r.shown);
   const [low, high] = domainOf(temperatures.length ? [...temperatures, (temperatures[0] ?? 20) + 20] : [20, 100]);
   const x = scale([0, span], LEFT, RIGHT);
   const y = scale([low, high], BASE, TOP);
   const across = ticks(0, span, 8);
   const up = ticks(low, high, 4);
-  const points = sitting.track.filter((r) => Number.isFinite(temperatureOf(r.raw))).map((r) => [x(minutes(r.at)), y(temperatureOf(r.raw))] as const);
-  const marks = sitting.seen.map((s, i) => {
+  const points = read.map((r) => [x(minutes(r.at)), y(r.shown)] as const);
+  // what was seen before any temperature was known has its place once there is one
+  const placed = sitting.seen.map((s) => ({ ...s, raw: seenAt(sitting, s) })).filter((s) => s.raw);
+  let last = -Infinity;
+  const marks = [...placed].sort((a, b) => a.at - b.at).map((s) => {
     const order = sitting.members.findIndex((m) => m.specimen_id === s.specimen_id);
-    // what was seen at one temperature stands beside one another
-    const beside = sitting.seen.slice(0, i).filter((o) => o.raw === s.raw).length;
-    return { s, letter: (LETTERS[order] ?? "").toUpperCase(), at: x(minutes(s.at)) + 17 * beside, height: y(temperatureOf(s.raw)), first: s.field === fields[0]?.name };
+    // what was seen close together stands beside one another
+    last = Math.max(x(minutes(s.at)), last + 17);
+    return { s, letter: (LETTERS[order] ?? "").toUpperCase(), at: last, height: y(temperatureOf(s.raw)), first: s.field === fields[0]?.name };
   });
   return (
-    <svg viewBox={`0 0 ${String(W)} ${String(H)}`} className={css.strip} role="img" aria-label={`Temperature over time, ${String(sitting.track.length)} readings, ${String(sitting.seen.length)} seen`}>
+    <svg viewBox={`0 0 ${String(W)} ${String(H)}`} className={css.strip} role="img" aria-label={`Temperature over time, ${String(read.length)} readings, ${String(sitting.seen.length)} seen`}>
       <path d={`M${String(LEFT)} ${String(TOP - 8)}V${String(BASE)}H${String(RIGHT)}`} fill="none" stroke="var(--ink)" strokeWidth="1.6" />
       {across.map((t) => (
         <text key={t} x={x(t)} y={BASE + 20} textAnchor="middle" fontSize="15" fill="var(--soft)">
@@ -46,10 +51,10 @@ export function OvenStrip({ sitting, fields, unit }: { sitting: Sitting; fields:
         minutes since the first reading
       </text>
       <text x={LEFT + 8} y={TOP + 2} fontSize="15" fill="var(--soft)">
-        temperature, {unit}
+        temperature, {log ? "°C" : unit}
       </text>
       <polyline points={points.map((p) => p.join(",")).join(" ")} fill="none" stroke="var(--accent)" strokeWidth="2.5" />
-      {points.map(([px, py]) => (
+      {!log && points.map(([px, py]) => (
         <circle key={`${String(px)}-${String(py)}`} cx={px} cy={py} r="4.5" fill="var(--accent)" />
       ))}
       {marks.map((m) => (
