@@ -22,7 +22,6 @@ from assayer.formats.curves.table import MAX_ROWS, Table, find_table, read_numbe
 from assayer.formats.text import MAX_BYTES as MAX_BYTES
 from assayer.formats.text import read_bytes
 
-
 _DAY = 86400.0
 
 
