@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, cast
 
-from sqlalchemy import Row, Table, bindparam, select
+from sqlalchemy import Row, Table, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from assayer.services.views import ChangedValue, RecordEntry
@@ -21,6 +21,11 @@ def record_of(session: Session, entity_ids: Sequence[str], limit: int = 200) -> 
     return found
 
 
+def last_change(session: Session) -> int:
+    """The number of the latest line of the change log: what was read under it holds until there is another."""
+    return session.scalar(_LAST) or 0
+
+
 _LINE = cast(Table, Change.__table__).c
 _RECORD = (
     select(_LINE.entity_id, _LINE.at, _LINE.who, _LINE.entity, _LINE.action, _LINE.before, _LINE.after)
@@ -29,6 +34,7 @@ _RECORD = (
     .limit(bindparam("most"))
 )
 """Made once: it is asked with every entry."""
+_LAST = select(func.max(_LINE.seq))
 
 
 def _entry(change: Row[Any]) -> RecordEntry:

@@ -8,8 +8,10 @@ from typing import TypedDict
 
 from assayer.core.errors import ConflictError
 from assayer.core.quantities.slips import ask, question_past
+from assayer.services.changes import last_change
+from assayer.services.kept import Kept
 from assayer.services.stock.requests import NewStorage
-from assayer.services.stock.spool_state import lying, moisture_of
+from assayer.services.stock.spool_state import Lying, lying, moisture_of
 from assayer.services.stock.spools import add_move
 from assayer.services.stock.views import DecisionWord, PlaceList
 from assayer.services.unit import Actor, Workspace, find
@@ -48,12 +50,17 @@ class _Place:
     spools: list[_Spool] = field(default_factory=list)
 
 
+_at_hand: Kept[list[Lying]] = Kept(2)
+
+
 def list_places(workspace: Workspace) -> PlaceList:
     """Where the spools at hand lie: each place with its last humidity and its spools."""
     with workspace.read() as session:
         now = workspace.clock()
         places: dict[tuple[str, str], _Place] = {}
-        for f in lying(session):
+        # every change of the stock is in the record: with the same last entry nothing has moved
+        at_hand = _at_hand.of((str(workspace.db.path), last_change(session)), lambda: lying(session))
+        for f in at_hand:
             past = f.moves if not f.moves or f.moves[-1].at <= now else [m for m in f.moves if m.at <= now]
             state = moisture_of(f.moves, f.sessions, now)
             drying = f.sessions[-1].device if state.kind == "drying" else None
