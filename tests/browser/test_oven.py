@@ -59,8 +59,11 @@ def test_a_sitting_at_the_oven(server, walk):
     letter("c")
     walk.press("u")
     walk.see(f"{c}: taken back")
-    # what was noted outlives a reload
-    walk.driver.refresh()
+    # what was noted outlives a reload, and the day sheet tells where it goes on
+    walk.open(f"{walk.base}/")
+    walk.see("Oven with 3 in it")
+    walk.see("it showed 62")
+    walk.click("Oven →")
     walk.see("sag seen at")
     typed("64,5")
     letter("c")

@@ -7,6 +7,7 @@ import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
 import { outbox } from "../../api/outbox";
 import { announce } from "../../ui/announce";
+import { sittingKey } from "../../ui/sittings";
 import { ended, inTheWay, LETTERS, nextField, oddReading, refusal, type Sitting, unknown } from "./oven";
 import { entryOf } from "./ovenEntries";
 
@@ -15,7 +16,7 @@ const EMPTY: Sitting = { rig: "", members: [], track: [], seen: [], begun: 0, lo
 /** One sitting at an oven: kept in this browser until the specimens are taken out, then sent by way of the outbox. */
 export function useOven(testId: string, fields: readonly Schemas["FieldView"][], outcomes: readonly Schemas["OutcomeView"][], course: string | null, looked: string | null) {
   const queries = useQueryClient();
-  const [sitting, setSitting] = useLocalStorage<Sitting>({ key: `assayer.oven.${testId}`, defaultValue: EMPTY, getInitialValueInEffect: false });
+  const [sitting, setSitting] = useLocalStorage<Sitting>({ key: sittingKey(testId), defaultValue: EMPTY, getInitialValueInEffect: false });
   const [notice, setNotice] = useState<string | null>(null);
   const [odd, setOdd] = useState<string | null>(null);
   const [forgotten, setForgotten] = useState<Sitting | null>(null);

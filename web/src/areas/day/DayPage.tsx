@@ -8,6 +8,7 @@ import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { atMinute, timeLeft } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
 import { LinkButton } from "../../ui/LinkButton";
+import { ovensHere, type Underway } from "../../ui/sittings";
 import { Swatch } from "../../ui/Swatch";
 import css from "./day.module.css";
 import { dayAfter, daysUntil, useFollowUps } from "./followUps";
@@ -30,7 +31,8 @@ export function DayPage() {
   if (day.isPending) return <Waiting what="Reading the day …" />;
   if (day.isError) return <ErrorNote error={day.error} again={() => void day.refetch()} />;
   const items = day.data.items;
-  if (!items.length) {
+  const ovens = ovensHere();
+  if (!items.length && !ovens.length) {
     return (
       <Empty title="Nothing waits">
         <Settled change={change} />
@@ -52,13 +54,17 @@ export function DayPage() {
       <div className={css.parts}>
         {PARTS.map(({ state, title, hint }) => {
           const own = items.filter((i) => i.state === state);
-          if (!own.length) return null;
+          const here = state === "running" ? ovens : [];
+          if (!own.length && !here.length) return null;
           return (
             <section key={state} className={css.part} data-state={state} aria-label={title}>
               <h2>
-                {title} <span className={`figure ${css.count}`}>{own.length}</span> <span className={css.hint}>{hint}</span>
+                {title} <span className={`figure ${css.count}`}>{own.length + here.length}</span> <span className={css.hint}>{hint}</span>
               </h2>
               <ul className={css.list}>
+                {here.map((oven) => (
+                  <OvenHere key={oven.testId} oven={oven} now={now} />
+                ))}
                 {own.map((item) => (
                   <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.rig_id ?? item.trail_id ?? item.code}-${item.text}`} item={item} now={now} change={change} />
                 ))}
@@ -99,6 +105,26 @@ function Entry({ item, now, change }: { item: Item; now: number; change: ReturnT
       {item.until && item.since && <Clock since={item.since} until={item.until} now={now} />}
       <span className={css.act}>
         <Target item={item}>{ACTS[item.kind]}</Target>
+      </span>
+    </li>
+  );
+}
+
+/** An oven with specimens in it: it is kept in this browser until they are taken out, so that only here it is known. */
+function OvenHere({ oven, now }: { oven: Underway; now: number }) {
+  const since = oven.begun === null ? null : `for ${String(Math.max(0, Math.round((now - oven.begun) / 60_000)))} min`;
+  const to = { to: "/bench/oven/$testId", params: { testId: oven.testId } } as const;
+  return (
+    <li className={css.entry}>
+      <span className={css.swatches} />
+      <div className={css.words}>
+        <strong>
+          <Link {...to}>Oven with {oven.codes.length} in it</Link>
+        </strong>
+        <span className="soft">{[oven.codes.join(", "), since, oven.shows && `it showed ${oven.shows}`].filter(Boolean).join(" · ")}</span>
+      </div>
+      <span className={css.act}>
+        <Link {...to}>Oven →</Link>
       </span>
     </li>
   );
