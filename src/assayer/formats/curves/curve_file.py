@@ -8,7 +8,7 @@ can be given as `columns` ("time:ms,travel:mm,force:gf") or kept as a `FileTempl
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
@@ -34,16 +34,23 @@ class CurveFile:
     recording : Recording
         In base units.
     columns : tuple of Column
-    signature : str
-        Of the header; what a template is found by.
-    preview : FilePreview
-        Encoding, delimiter, decimal mark, header, columns and first rows, to be shown.
+    table : Table
+        The lines that it was read from.
     """
 
     recording: Recording
     columns: tuple[Column, ...]
-    signature: str
-    preview: FilePreview
+    table: Table = field(repr=False)
+
+    @property
+    def signature(self) -> str:
+        """Of the header; what a template is found by."""
+        return self.table.signature
+
+    @property
+    def preview(self) -> FilePreview:
+        """Encoding, delimiter, decimal mark, header, columns and first rows, to be shown; made when somebody looks."""
+        return preview_of(self.table, self.columns)
 
     def template(self) -> FileTemplate:
         return FileTemplate(self.signature, self.columns)
@@ -82,8 +89,7 @@ def read_curve(data: bytes, columns: str | None = None, template: FileTemplate |
     else:
         told = recognise_columns(table, wanted)
     values, rows, warnings = read_numbers(table)
-    preview = preview_of(table, told)
-    return CurveFile(_recording(values, rows, warnings, told, table), told, table.signature, preview)
+    return CurveFile(_recording(values, rows, warnings, told, table), told, table)
 
 
 def _recording(values: NDArray[np.float64], rows: NDArray[np.int64] | None, warnings: list[str], columns: tuple[Column, ...], table: Table) -> Recording:
