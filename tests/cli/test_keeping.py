@@ -34,7 +34,8 @@ def recordings(folder):
 
 def test_from_backup_to_another_place(own_demo, tmp_path, run):
     file, back = tmp_path / "notebook.zip", tmp_path / "back"
-    with running_server(own_demo):
+    with running_server(own_demo) as server:
+        studies = server.get("/api/studies")["total"]
         said = run("backup", "--data", own_demo, file).out
         assert f"{recordings(own_demo)} files ({file.stat().st_size / 1e6:.1f} MB)" in said
         assert "stood its check" in said
@@ -42,7 +43,7 @@ def test_from_backup_to_another_place(own_demo, tmp_path, run):
     assert f"assayer serve --data {back}" in run("restore", file, "--data", back).out
     assert run("check", "--data", back).out.startswith("all is whole")
     with running_server(back) as server:
-        assert len(server.get("/api/studies")["items"]) == 7
+        assert server.get("/api/studies")["total"] == studies > 0
     again = run("restore", file, "--data", back).out
     assert "what lay there before is in" in again
     for words, said in (

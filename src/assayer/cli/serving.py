@@ -51,6 +51,7 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
     import uvicorn
 
     from assayer.api.app import create_app, front_end_folder
+    from assayer.api.wire import Protocol
     from assayer.services.unit import Workspace
 
     listener = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET, socket.SOCK_STREAM)
@@ -68,7 +69,7 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         sys.stdout.flush()
         application = create_app(workspace)
         settle_memory()
-        config = uvicorn.Config(application, log_level="warning", access_log=False, server_header=False, ws="none", timeout_graceful_shutdown=5)
+        config = uvicorn.Config(application, log_level="warning", access_log=False, server_header=False, ws="none", timeout_graceful_shutdown=5, http=Protocol)
         server = uvicorn.Server(config)
         _stop_in_order(server)
         application.state.jobs.keep_nightly()

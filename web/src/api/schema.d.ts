@@ -2975,12 +2975,7 @@ export interface components {
             /** Depth */
             depth: number;
             /** Keep Out */
-            keep_out: [
-                number,
-                number,
-                number,
-                number
-            ][];
+            keep_out: number[][];
             /** Margin */
             margin: number;
             /** Width */
@@ -7503,12 +7498,7 @@ export interface components {
             /** Id */
             id: string;
             /** Keep Out */
-            keep_out: [
-                number,
-                number,
-                number,
-                number
-            ][];
+            keep_out: number[][];
             /** Loads Itself */
             loads_itself: boolean | null;
             /** Margin */

@@ -51,7 +51,7 @@ export function PlateDrawing({ layout, width, label, marks, onTouch, close = fal
     <svg viewBox={[x, y, wide, deep].join(" ")} width={drawn} height={deep / unit} role={onTouch ? "group" : "img"} aria-label={label} style={{ display: "block", maxWidth: "100%" }}>
       <rect width={bed.width} height={bed.depth} fill="var(--raised)" stroke="var(--ink)" strokeWidth={1.5 * unit} />
       <rect {...inner} fill="none" stroke="var(--line)" strokeWidth={unit} strokeDasharray={`${String(4 * unit)} ${String(3 * unit)}`} />
-      {bed.keep_out.map(([x0, y0, x1, y1]) => (
+      {bed.keep_out.map(([x0 = 0, y0 = 0, x1 = 0, y1 = 0]) => (
         <rect key={[x0, y0, x1, y1].join()} x={Math.min(x0, x1)} y={bed.depth - Math.max(y0, y1)} width={Math.abs(x1 - x0)} height={Math.abs(y1 - y0)} fill="var(--line)" stroke="var(--soft)" strokeWidth={unit}>
           <title>nothing is laid here</title>
         </rect>

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import WithJsonSchema
 
 from assayer.services.photos.views import PhotoView
 from assayer.services.views import Pair2, QuestionView, StandingView, View
+
+Rectangle = Annotated[tuple[float, float, float, float], WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 4, "maxItems": 4})]
+"""x0, y0, x1, y1; described as four numbers, since readers of descriptions stumble over a list of lists of four kinds of item."""
 
 SpecimenState = Literal["good", "failed", "would not stick", "misprinted"]
 
@@ -35,7 +40,7 @@ class PrinterView(View):
     filtered: bool | None
     feeder: str
     margin: float | None
-    keep_out: list[tuple[float, float, float, float]]
+    keep_out: list[Rectangle]
     clearance: float | None
     passes_over: float | None
 
@@ -175,7 +180,7 @@ class BedView(View):
     width: float
     depth: float
     margin: float
-    keep_out: list[tuple[float, float, float, float]]
+    keep_out: list[Rectangle]
 
 
 class FootprintView(View):
