@@ -72,10 +72,17 @@ class SpoolState:
         return moisture_lost(before.gross, after.gross, self.spool.empty)
 
 
+def stored_of(moves: Iterable[Row[Any]]) -> list[Stored]:
+    return [Stored(m.at, Storage(m.storage), m.humidity) for m in moves]
+
+
+def dryings_of(sessions: Iterable[DeviceSession]) -> list[Drying]:
+    return [Drying(s.started_at, s.ended_at, s.temperature or 0.0, s.due_at or s.started_at) for s in sessions]
+
+
 def moisture_of(moves: Iterable[Row[Any]], sessions: Iterable[DeviceSession], at: datetime) -> MoistureState:
     """How dry it is by where it lay and when it was dried, both in order."""
-    stored = [Stored(m.at, Storage(m.storage), m.humidity) for m in moves]
-    return moisture_state(stored, [Drying(s.started_at, s.ended_at, s.temperature or 0.0, s.due_at or s.started_at) for s in sessions], at)
+    return moisture_state(stored_of(moves), dryings_of(sessions), at)
 
 
 _PARTS: tuple[tuple[str, type[Base], tuple[str, ...]], ...] = (
@@ -124,6 +131,9 @@ class Lying:
     """What a MaterialView shows, by its names."""
     moves: list[Any] = field(default_factory=list)
     sessions: list[DeviceSession] = field(default_factory=list)
+    stored: list[Stored] = field(default_factory=list)
+    dryings: list[Drying] = field(default_factory=list)
+    """What its moisture follows from, made once of moves and sessions."""
 
 
 _OF_MATERIAL = tuple(MaterialView.model_fields)
@@ -150,6 +160,8 @@ def lying(session: Session) -> list[Lying]:
         found[row[0]].moves.append(row)
     for spool_id, run in session.execute(_dryings(SessionMember.member_id.in_(at_hand))):
         found[spool_id].sessions.append(run)
+    for f in found.values():
+        f.stored, f.dryings = stored_of(f.moves), dryings_of(f.sessions)
     return list(found.values())
 
 

@@ -7,11 +7,12 @@ from datetime import datetime
 from typing import TypedDict
 
 from assayer.core.errors import ConflictError
+from assayer.core.filament.moisture import moisture_state
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.changes import last_change
 from assayer.services.kept import Kept
 from assayer.services.stock.requests import NewStorage
-from assayer.services.stock.spool_state import Lying, lying, moisture_of
+from assayer.services.stock.spool_state import Lying, lying
 from assayer.services.stock.spools import add_move
 from assayer.services.stock.views import DecisionWord, PlaceList
 from assayer.services.unit import Actor, Workspace, find
@@ -62,7 +63,7 @@ def list_places(workspace: Workspace) -> PlaceList:
         at_hand = _at_hand.of((str(workspace.db.path), last_change(session)), lambda: lying(session))
         for f in at_hand:
             past = f.moves if not f.moves or f.moves[-1].at <= now else [m for m in f.moves if m.at <= now]
-            state = moisture_of(f.moves, f.sessions, now)
+            state = moisture_state(f.stored, f.dryings, now)
             drying = f.sessions[-1].device if state.kind == "drying" else None
             key = ("dryer", drying) if drying else (state.storage.value, past[-1].place if past else "")
             entry = places.setdefault(key, _Place())
