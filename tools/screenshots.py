@@ -115,7 +115,7 @@ CAPTURES = {
 def take_captures(walk: Walk, server: Server) -> None:
     """The further captures, each half filled, side by side on one picture; grading and a test of one's own beside them."""
     study = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Entrance gates"))
-    tests = {t["method"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"]}
+    tests = {t["method"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"] if t["orientation"] == "flat"}
     pictures = []
     for method, typed in CAPTURES.items():
         walk.open(f"{server.url}/bench?test={tests[method]}")

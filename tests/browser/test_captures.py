@@ -17,7 +17,8 @@ def gates(server):
     """Tests of the study that fills the rest of the bench, by method."""
     study = next(s for s in server.get("/api/studies")["items"] if s["title"].startswith("Entrance gates"))
     found = server.get(f"/api/studies/{study['id']}")
-    of = {t["method"] if not t["method"].startswith("own-") else "own": t["id"] for t in found["tests"] if not t["protocol"].get("ordered")}
+    flat = [t for t in found["tests"] if t["orientation"] == "flat" and not t["protocol"].get("ordered")]
+    of = {t["method"] if not t["method"].startswith("own-") else "own": t["id"] for t in flat}
     return of | {"ordered": next(t["id"] for t in found["tests"] if t["protocol"].get("ordered")), "study": study["id"]}
 
 
