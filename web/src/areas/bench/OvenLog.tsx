@@ -57,7 +57,7 @@ export function OvenLog({ oven, every }: { oven: Oven; every: string | undefined
           </FileButton>
         </>
       )}
-      {(sitting.logged || sitting.log) && (
+      {(sitting.logged || sitting.log || sitting.every) && (
         <TextInput label="looked every, K" inputMode="decimal" value={sitting.every ?? ""} placeholder={every ?? "not said"} onChange={(e) => oven.along({ every: e.currentTarget.value })} w={130} />
       )}
       {unclear && <FileQuestions problem={unclear.problem} rigVersionId={sitting.rig} onAnswered={() => void take(unclear.file)} onClose={() => setUnclear(null)} />}
