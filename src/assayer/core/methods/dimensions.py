@@ -11,7 +11,7 @@ from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.steps import FeaturesStep, Field
 from assayer.core.methods.vocabulary import Orientation
 from assayer.core.shapes.base import Feature
-from assayer.core.shapes.gauges import DIMENSION_GAUGE
+from assayer.core.shapes.gauges import DIMENSION_GAUGE, DIMENSION_GAUGE_ACROSS
 from assayer.core.stats.groups import Interval
 from assayer.core.stats.shrinkage import Shrinkage, fit_shrinkage
 from assayer.core.stats.verdicts import GoodSide, Margin
@@ -97,7 +97,7 @@ METHOD = _Dimensions(
     procedure_version="dimensions-1",
     reduction_version=1,
     orientations=(Orientation.FLAT,),
-    shapes=(DIMENSION_GAUGE,),
+    shapes=(DIMENSION_GAUGE, DIMENSION_GAUGE_ACROSS),
     steps=(FeaturesStep("features", "features, read above the first millimetre", (MEASURED,)),),
     quantities=(
         QuantitySpec(

@@ -24,9 +24,13 @@ _BAND = 34.0
 
 @dataclass(frozen=True, slots=True)
 class DimensionGauge(Shape):
-    """Lengths in steps, holes and their distances, on one plate; `height` in mm, the rest as METHODS 14 has it."""
+    """Lengths in steps, holes and their distances, on one plate; `height` in mm, the rest as METHODS 14 has it.
+
+    All its lengths lie along one axis; `across` stands for the gauge turned by a quarter, which measures along y.
+    """
 
     height: float
+    across: bool = False
 
     @property
     def family(self) -> str:
@@ -51,7 +55,12 @@ class DimensionGauge(Shape):
         outline.append((0.0, deep))
         moved = [(x - STEPS[-1] / 2, y - deep / 2) for x, y in outline]
         holes = [(20 + at - STEPS[-1] / 2, _BAND / 2 - deep / 2, d) for at, d in zip(CENTRES, HOLES, strict=True)]
-        return prism(moved, self.height, holes)
+        lying = prism(moved, self.height, holes)
+        return lying.rotate([0, 0, 90]) if self.across else lying
+
+    def _at(self, x: float, y: float) -> tuple[float, float]:
+        """Where a point of the gauge along x comes to lie."""
+        return (-y, x) if self.across else (x, y)
 
     @property
     def features(self) -> tuple[Feature, ...]:
@@ -65,11 +74,13 @@ class DimensionGauge(Shape):
         row = front + _BAND / 2
         middles = [left + 20 + at for at in CENTRES]
         found += [Feature("inner", d, (x - d / 2, row), (x + d / 2, row)) for x, d in zip(middles, HOLES, strict=True)]
-        return (*found, *(Feature("centre", at, (middles[0], row), (left + 20 + at, row)) for at in CENTRES[1:]))
+        found += [Feature("centre", at, (middles[0], row), (left + 20 + at, row)) for at in CENTRES[1:]]
+        return tuple(Feature(f.kind, f.nominal, self._at(*f.start), self._at(*f.end)) for f in found)
 
     @property
     def number_place(self) -> NumberPlace | None:
-        return NumberPlace(-STEPS[-1] / 2 + 5, (_BAND + _TREAD * 4.5) - (_BAND + _TREAD * 5) / 2, 8, 5)
+        x, y = self._at(-STEPS[-1] / 2 + 5, (_BAND + _TREAD * 4.5) - (_BAND + _TREAD * 5) / 2)
+        return NumberPlace(x, y, 8, 5)
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,4 +127,5 @@ class CheckPiece(Shape):
 
 
 DIMENSION_GAUGE = DimensionGauge("dimension-gauge", "dimension gauge", 8)
+DIMENSION_GAUGE_ACROSS = DimensionGauge("dimension-gauge-across", "dimension gauge along y", 8, across=True)
 CHECK_PIECE = CheckPiece("check-piece", "check piece", 44, 30, 1.2)

@@ -12,7 +12,7 @@ from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.order import random_order
 from assayer.services.bench.reductions import standing
 from assayer.services.bench.views import LeaseView, Queue, QueueArm, QueueItem, WaitingTest, WaitingTests
-from assayer.services.parts.shapes import shape_of
+from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.stock.materials import material_view
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.counting import count_if
@@ -107,7 +107,7 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
                     test_id=test.id,
                     study_id=test.study_id,
                     study=title,
-                    label=method.label_for(test.orientation, test.protocol),
+                    label=title_of(test),
                     orientation=test.orientation,
                     shape=shape_of(test).label,
                     method=test.method,

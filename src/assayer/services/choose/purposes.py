@@ -15,6 +15,7 @@ from assayer.core.ranking.ranking import Criterion
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
 from assayer.services.declarations import main_of
+from assayer.services.parts.shapes import title_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import arm_views
 from assayer.services.studies.ratios import derived_of, label_of
@@ -51,7 +52,7 @@ def criterion_options(workspace: Workspace, study_id: str) -> CriterionOptions:
 def _option(test: Test, quantity: str, label: str, unit: str, good_side: str, main: bool) -> CriterionOption:
     return CriterionOption(
         test_id=test.id,
-        test_label=find_method(test.method).label_for(test.orientation, test.protocol),
+        test_label=title_of(test),
         orientation=test.orientation,
         quantity=quantity,
         label=label,
@@ -201,7 +202,7 @@ def _criterion_view(c: PurposeCriterion, test: Test) -> CriterionView:
     return CriterionView(
         id=c.id,
         test_id=c.test_id,
-        test_label=method.label_for(test.orientation, test.protocol),
+        test_label=title_of(test),
         orientation=test.orientation,
         quantity=c.quantity,
         label=label_of(derived, test) if derived else spec.label,

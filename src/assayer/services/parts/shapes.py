@@ -35,6 +35,14 @@ def shape_of(test: Test) -> Shape:
     return part_shape(session, test.shape)
 
 
+def title_of(test: Test) -> str:
+    """How a test is called: with its shape, where that is not the one its method is usually done on."""
+    method = find_method(test.method)
+    label = method.label_for(test.orientation, test.protocol)
+    usual = not method.shapes or test.shape == method.shapes[0].name
+    return label if usual else f"{label}, {shape_of(test).label}"
+
+
 def shape_named(session: Session, method: Method, name: str) -> Shape:
     """A shape that a method can be done on, by its name.
 

@@ -8,11 +8,10 @@ from collections.abc import Mapping, Sequence
 from sqlalchemy import func, select
 
 from assayer.core.errors import ConflictError, EntryError
-from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.codes import free_code
-from assayer.services.parts.shapes import shape_of
+from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.printing.batch_views import batch_views
 from assayer.services.printing.open_slots import open_slots
 from assayer.services.printing.plate_views import strand_mass
@@ -36,7 +35,7 @@ def print_plan(workspace: Workspace, study_id: str) -> PrintPlan:
             rows = [
                 ToPrint(
                     test_id=t.id,
-                    label=f"{find_method(t.method).label_for(t.orientation, t.protocol)}, {t.orientation}",
+                    label=f"{title_of(t)}, {t.orientation}",
                     waiting=len(waiting.get((t.id, arm.id), [])),
                     again=again.get((t.id, arm.id), []),
                     mass_each=None if density is None else shape_of(t).volume * density,

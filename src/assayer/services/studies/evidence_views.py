@@ -9,7 +9,7 @@ from assayer.core.methods.derived import Derived
 from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import Verdict
-from assayer.services.parts.shapes import shape_of
+from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.studies.evidence import Dot, Evidence, Key
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, label_of, ratio_verdicts, reference_of
 from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
@@ -124,7 +124,7 @@ def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]],
     test = evidence.test
     return EvidenceView(
         test_id=test.id,
-        label=evidence.method.label_for(test.orientation, test.protocol),
+        label=title_of(test),
         orientation=test.orientation,
         shape=shape_of(test).label,
         quantity=evidence.quantity,

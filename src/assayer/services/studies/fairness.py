@@ -12,10 +12,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.moisture import open_limit
-from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
 from assayer.core.settings.declared import SETTINGS
 from assayer.core.settings.limits import windows
+from assayer.services.parts.shapes import title_of
 from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.studies.evidence import arms_of
@@ -40,7 +40,7 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
             factor=StudiedFactor(study.studied_factor),
             arms=[_arm(a, batches.get(a.id, []), ages.get(a.id), narrowed) for a in arms],
             reference=None if reference is None else reference.mark,
-            replicates={f"{find_method(t.method).label_for(t.orientation, t.protocol)}, {t.orientation}": t.replicates for t in tests},
+            replicates={f"{title_of(t)}, {t.orientation}": t.replicates for t in tests},
             each_at_best=study.each_at_best,
             studied=tuple(study.studied_settings),
             labels=LABELS,

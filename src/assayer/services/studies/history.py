@@ -11,6 +11,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import summarise
 from assayer.services.declarations import main_of
+from assayer.services.parts.shapes import title_of
 from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, Run, Slot, Specimen, Study, Test, Variant
 
@@ -65,7 +66,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
                 study_id=first.Test.study_id,
                 study=first.title,
                 test_id=first.Test.id,
-                test=method.label_for(first.Test.orientation, first.Test.protocol),
+                test=title_of(first.Test),
                 orientation=first.Test.orientation,
                 rig_version_id=first.rig_version_id,
                 end=end,

@@ -12,7 +12,7 @@ from assayer.core.methods.base import Method
 from assayer.core.plan.fairness import StudiedFactor, differing_settings
 from assayer.core.settings.declared import setting, shown
 from assayer.services.declarations import main_of, outcome_views, quantity_view, shape_view
-from assayer.services.parts.shapes import shape_of
+from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.stock.materials import material_view
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.views import AmendmentView, ArmView, StudyItem, StudyPage, StudyView, TestView
@@ -157,7 +157,7 @@ def test_view(test: Test) -> TestView:
         id=test.id,
         study_id=test.study_id,
         method=test.method,
-        label=method.label_for(test.orientation, test.protocol),
+        label=title_of(test),
         after=method.after,
         orientation=test.orientation,
         shape=shape_view(shape_of(test)),

@@ -14,7 +14,7 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import RoundsStep
 from assayer.core.stats.power import LEVEL, detectable, needed
-from assayer.services.parts.shapes import shape_of
+from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.rigs.rigs import newest_versions
 from assayer.services.rigs.views import ScatterView
 from assayer.services.stock.listing import prices_of
@@ -70,7 +70,7 @@ def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons:
     wanted = None if margin is None else needed(cv, margin, LEVEL / comparisons)
     return PowerRow(
         test_id=test.id,
-        label=method.label_for(test.orientation, test.protocol),
+        label=title_of(test),
         orientation=test.orientation,
         replicates=test.replicates,
         cv=cv,

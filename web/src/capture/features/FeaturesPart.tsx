@@ -60,10 +60,13 @@ function Gauge({ part, active }: { part: PartProps; active: number }) {
         const [a, b] = [at(f.start[0], f.start[1]), at(f.end[0], f.end[1])];
         const own = i === active;
         if (!own) return <path key={f.name} d={`M${String(a.x)} ${String(a.y)}L${String(b.x)} ${String(b.y)}`} stroke="var(--line)" strokeWidth="1.5" strokeDasharray="3 5" />;
+        // the ends are marked across the length, which lies along x or y
+        const upright = Math.abs(a.x - b.x) < Math.abs(a.y - b.y);
+        const end = ({ x, y }: { x: number; y: number }) => (upright ? `M${String(x - 11)} ${String(y)}h22` : `M${String(x)} ${String(y - 11)}v22`);
         return (
           <g key={f.name} stroke="var(--accent)" strokeWidth="4" data-lit={f.name}>
-            <path d={`M${String(a.x)} ${String(a.y)}L${String(b.x)} ${String(b.y)}M${String(a.x)} ${String(a.y - 11)}v22M${String(b.x)} ${String(b.y - 11)}v22`} fill="none" />
-            <text x={(a.x + b.x) / 2} y={a.y - 22} textAnchor="middle" fontSize="22" fontWeight="700" stroke="var(--surface)" strokeWidth="6" paintOrder="stroke" fill="var(--accent)">
+            <path d={`M${String(a.x)} ${String(a.y)}L${String(b.x)} ${String(b.y)}${end(a)}${end(b)}`} fill="none" />
+            <text x={(a.x + b.x) / 2 + (upright ? 34 : 0)} y={upright ? (a.y + b.y) / 2 + 7 : a.y - 22} textAnchor="middle" fontSize="22" fontWeight="700" stroke="var(--surface)" strokeWidth="6" paintOrder="stroke" fill="var(--accent)">
               {size(f.nominal)}
             </text>
           </g>
