@@ -313,7 +313,7 @@ def test_protocols_as_delivered_are_those_of_the_methods():
         ("heat-ramp", "own method", "sag_onset", ("flat", "on edge", "upright"), 1),
         ("deflection-temperature", "ISO 75", "deflection_temperature", ("flat", "on edge", "upright"), 1),
         ("warp", "own method", "mean_lift", ("flat",), 2),
-        ("dimensions", "own method", "shrinkage", ("flat",), 1),
+        ("dimensions", "own method", "shrinkage", ("flat",), 2),
         ("immersion-density", "ISO 1183-1", "density", ("flat", "on edge", "upright"), 3),
         ("exposure", "ISO 175", "mass_change", ("flat", "on edge", "upright"), 9),
         ("graded", "own method", "median", ("flat", "on edge", "upright"), 5),
