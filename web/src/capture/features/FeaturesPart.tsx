@@ -66,7 +66,7 @@ function Gauge({ part, active }: { part: PartProps; active: number }) {
         return (
           <g key={f.name} stroke="var(--accent)" strokeWidth="4" data-lit={f.name}>
             <path d={`M${String(a.x)} ${String(a.y)}L${String(b.x)} ${String(b.y)}${end(a)}${end(b)}`} fill="none" />
-            <text x={(a.x + b.x) / 2 + (upright ? 34 : 0)} y={upright ? (a.y + b.y) / 2 + 7 : a.y - 22} textAnchor="middle" fontSize="22" fontWeight="700" stroke="var(--surface)" strokeWidth="6" paintOrder="stroke" fill="var(--accent)">
+            <text x={(a.x + b.x) / 2 + (upright ? 54 : 0)} y={upright ? (a.y + b.y) / 2 + 7 : a.y - 22} textAnchor="middle" fontSize="22" fontWeight="700" stroke="var(--surface)" strokeWidth="6" paintOrder="stroke" fill="var(--accent)">
               {size(f.nominal)}
             </text>
           </g>
