@@ -62,7 +62,7 @@ def test_a_sitting_at_the_oven(server, walk):
     # what was noted outlives a reload, and the day sheet tells where it goes on
     walk.open(f"{walk.base}/")
     walk.see("Oven with 3 in it")
-    walk.see("it showed 62")
+    walk.see("just put in")
     walk.click("Oven →")
     walk.see("sag seen at")
     typed("64,5")

@@ -210,13 +210,6 @@ def test_the_question_has_a_key_of_its_value_and_is_not_asked_at_the_ends():
     assert "outside 3.2 … 4.8 mm" in odd.text
 
 
-BELIEVED = {
-    "nozzle_low": (120, 500), "nozzle_high": (120, 500), "bed_low": (10, 220), "bed_high": (10, 220), "chamber_low": (10, 260), "chamber_high": (10, 260),
-    "speed_low": (5, 700), "speed_high": (5, 700), "flow_max": (1.5, 120), "dry_temperature": (30, 200), "dry_limit": (30, 200), "dry_time": (0.5, 100),
-    "nozzle_min": (0.1, 2), "tolerance": (0.005, 0.3),
-}  # fmt: skip
-
-
 def test_what_may_be_shown_is_what_entries_are_read_with():
     """Shown value = base value × factor + offset, by the definitions of the units; the base units stand first, each in one choice."""
     pound, inch, ounce = 4.4482216152605, 25.4, 28.349523125
@@ -234,50 +227,12 @@ def test_what_may_be_shown_is_what_entries_are_read_with():
     assert all([u.base for u in option] == [u.base for u in c.options[0]] for c in CHOICES for option in c.options)
 
 
-def test_a_makers_window_is_believed_between_what_printers_can_do():
-    assert {name: span[:2] for name, span in fresh("filament.window").PLAUSIBLE.items()} == BELIEVED
-
-
-# beyond these a result is asked about: by method, and for tension by class of polymer, filled grades and layers included
-ASKED_BEYOND = {
-    "tension": {"strength": (1, 400), "modulus": (5, 60000), "apparent_modulus": (5, 60000)},
-    "creep": {"deformation_on_loading": (-0.05, 15), "creep_at_horizon": (-0.05, 15)},
-    "stepped_bending": {
-        "load_carried": (0.5, 2000), "deflection": (0.001, 40), "drift": (-10, 200), "modulus": (5, 60000), "residual_deflection": (-0.2, 30),
-    },
-    "shear": {"shear_strength": (0.5, 150)},
-    "hardness": {"shore_d": (10, 95)},
-    "torsion": {
-        "greatest_torque": (0.01, 60), "torque_at_set_angle": (0.005, 60), "shear_stress_elastic": (0.5, 200), "shear_stress_plastic": (0.4, 150),
-        "angle_at_break": (0.5, 7200), "shear_modulus": (2, 20000),
-    },
-    "bending": {"flexural_stress": (0.2, 600), "flexural_strength": (1, 600), "flexural_modulus": (5, 60000), "flexural_strain": (0.0001, 0.5)},
-    "impact": {"impact_strength": (0.1, 300)},
-    "heat_ramp": {"sag_onset": (25, 300), "total_failure": (25, 320)},
-    "deflection_temperature": {"deflection_temperature": (25, 350)},
-    "warp": {"mean_lift": (-5, 25), "greatest_lift": (-5, 40)},
-    "dimensions": {"shrinkage": (-0.02, 0.05), "contour_offset": (-0.5, 0.5), "mean_deviation": (-2, 2)},
-    "density": {"density": (0.2, 3), "void_share": (-0.05, 0.9)},
-    "exposure": {"mass_change": (-20, 40), "size_change": (-10, 20)},
-}  # fmt: skip
-STRENGTHS = {
-    "PLA": (15, 110), "PETG": (8, 100), "ASA": (6, 90), "ABS": (6, 90), "PA": (8, 180), "PC": (8, 130), "PP": (3, 70), "TPU": (3, 70), "PET": (8, 130),
-}  # fmt: skip
-MODULI = {
-    "PLA": (500, 15000), "PETG": (400, 12000), "ASA": (400, 10000), "ABS": (400, 10000), "PA": (200, 20000), "PC": (400, 14000), "PP": (200, 9000),
-    "TPU": (3, 1500), "PET": (400, 15000),
-}  # fmt: skip
 PLACES = {"gauge": (0.36, 0.5), "one layer": (0.36, 0.5), "several layers": (0.36, 0.5), "outside gauge": (0.24, 0.36), "grip": (0, 0.24)}
 
 
-@pytest.mark.parametrize("name", sorted(ASKED_BEYOND))
-def test_results_are_asked_about_beyond_what_can_be(name):
-    made = fresh(f"methods.{name}").METHOD
-    assert {q.name: q.plausible for q in made.quantities if q.plausible is not None} == ASKED_BEYOND[name]
-    if name == "tension":
-        spans = {q.name: dict(q.of_polymer) for q in made.quantities if q.of_polymer}
-        assert spans == {"strength": STRENGTHS, "modulus": MODULI, "apparent_modulus": MODULI}
-        assert {o.name: o.place for o in made.outcomes} == PLACES, "shares of the length from an end, 0.5 the middle"
+def test_where_a_bar_broke_is_a_share_of_its_length_from_an_end():
+    """0.5 is the middle. What a result may be is a choice of ours: it is recorded, not written here a second time (decision 0033)."""
+    assert {o.name: o.place for o in method("tension").outcomes} == PLACES
 
 
 # ---- what methods are delivered with -------------------------------------------------------------

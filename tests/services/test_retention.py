@@ -8,8 +8,10 @@ from assayer.core.stats.ratios import ratio_of_means
 from assayer.services.bench import runs
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose
+from assayer.services.reports import dossier
 from assayer.services.rigs import rigs
 from assayer.services.stock import materials
+from assayer.services.stock.requests import NewClaim
 from assayer.services.studies import findings, planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 
@@ -18,22 +20,28 @@ from ..support import ACTOR, Lab, material, new_id, printed, rig, run
 CONTROL, SOAKED = ("41.2", "42.6", "40.1", "43.0", "41.7"), ("33.4", "31.9", "34.8", "32.2", "33.9")
 
 
-class Soaked(Lab):
+class OfArms(Lab):
+    """One study of these arms, pulled flat; everything printed."""
+
+    def __init__(self, workspace, arms, replicates=5, **facts):
+        self.workspace = workspace
+        told = NewStudy(id=new_id(), title="Soda", arms=arms, tests=[NewTest(id=new_id(), orientation="flat", replicates=replicates)], **facts)
+        self.study = printed(workspace, planning.create_study(workspace, ACTOR, told)[0])
+        self.rig = rigs.add_rig(workspace, ACTOR, rig())[0].id
+        self.arms, self.tests = [a.id for a in self.study.arms], [t.id for t in self.study.tests]
+        self.flat = self.tests[0]
+
+
+class Soaked(OfArms):
     """Two materials, each untreated and soaked; one of them annealed as well."""
 
     def __init__(self, workspace):
-        self.workspace = workspace
         made = [material(p) for p in ("Everyday", "Clearwater")]
         for m in made:
             materials.add_material(workspace, ACTOR, m)
         arms = [NewArm(id=new_id(), material_id=m.id, treatment=t) for m, t in ((made[0], ""), (made[0], "soaked"), (made[1], ""), (made[1], "soaked"))]
         arms.append(NewArm(id=new_id(), material_id=made[0].id, treatment="annealed"))
-        told = NewStudy(id=new_id(), title="Soda", arms=arms, tests=[NewTest(id=new_id(), orientation="flat", replicates=5)], studied_factor="treatment")
-        self.study = planning.create_study(workspace, ACTOR, told)[0]
-        self.rig = rigs.add_rig(workspace, ACTOR, rig())[0].id
-        printed(workspace, self.study)
-        self.arms, self.tests = [a.id for a in self.study.arms], [t.id for t in self.study.tests]
-        self.flat = self.tests[0]
+        super().__init__(workspace, arms, studied_factor="treatment")
 
     def pull(self, arm, strengths, rig_id=None):
         """Strengths in MPa of a section of 20 mm²; the rig shows kgf."""
@@ -121,3 +129,28 @@ def test_a_study_without_controls_and_a_grade_have_no_retention(lab):
     asked = CriterionSpec(id=new_id(), test_id=lab.flat, quantity="retention", no_use=0, all_needed=1)
     with pytest.raises(EntryError, match="no such test and quantity"):
         purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="Washed", criteria=[asked]))
+
+
+def test_the_dossier_tells_arms_of_one_material_apart_and_holds_claims_against_what_was_not_treated(soaked):
+    soaked.pull(0, CONTROL)
+    soaked.pull(1, SOAKED)
+    soaked.pull(2, ("40.2", "41.6", "39.1", "42.0", "40.7"))
+    everyday, clearwater = (soaked.study.arms[i].material.id for i in (0, 2))
+    materials.add_claim(soaked.workspace, ACTOR, everyday, NewClaim(id=new_id(), text="tensile strength 50 MPa"))
+    told = dossier.dossier(soaked.workspace, everyday)
+    strength = [(m.arm_id, m.treatment, m.settings, round(m.mean, 3)) for m in told.history if m.main]
+    assert strength == [(soaked.arms[0], "", "", 41.72), (soaked.arms[1], "soaked", "", 33.24)]
+    (claim,) = told.claims
+    assert [m.arm_id for m in claim.beside] == [soaked.arms[0]]
+    assert [m.treatment for m in dossier.dossier(soaked.workspace, clearwater).history if m.main] == [""]
+
+
+def test_arms_that_differ_in_a_setting_are_told_apart_by_it_in_their_own_study(workspace):
+    new = material("Everyday")
+    materials.add_material(workspace, ACTOR, new)
+    arms = [NewArm(id=new_id(), material_id=new.id, settings={"layer_height": h}) for h in (0.2, 0.12)]
+    lab = OfArms(workspace, arms, 1, studied_factor="setting", studied_settings=["layer_height"])
+    for arm in lab.arms:
+        lab.accept(lab.flat, arm, ["60"])
+    shown = {m.arm_id: m.settings for m in dossier.dossier(workspace, new.id).history if m.main}
+    assert shown == {lab.arms[0]: "layer 0.2 mm", lab.arms[1]: "layer 0.12 mm"}

@@ -5223,6 +5223,8 @@ export interface components {
          * @description One group of a material's history: unlike is never put together.
          */
         MeasuredView: {
+            /** Arm Id */
+            arm_id: string;
             /** At Least */
             at_least: number;
             /** At Most */
@@ -5249,6 +5251,8 @@ export interface components {
             quantity: string;
             /** Rig Version Id */
             rig_version_id: string;
+            /** Settings */
+            settings: string;
             /** Study */
             study: string;
             /** Study Id */
@@ -5257,6 +5261,8 @@ export interface components {
             test: string;
             /** Test Id */
             test_id: string;
+            /** Treatment */
+            treatment: string;
             /** Unit */
             unit: string;
             /** Values */

@@ -94,7 +94,9 @@ function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowP
   const colour = verdictColour[verdict];
   const counted = (n: number | undefined, words: string) => (n ? `, ${quantity.derived ? "" : `${String(n)} `}${words}` : "");
   const told = armWords(a.arm);
-  const lift = told ? 7 : 0;
+  const below = [!told && a.arm.material.colour, !quantity.derived && `n ${String(a.group?.n ?? 0)}`].filter(Boolean).join(" · ") + counted(a.group?.at_least, "at least") + counted(a.group?.at_most, "at most");
+  // three lines where there is something to tell the arm by and something below it
+  const lift = told && below ? 7 : 0;
   return (
     <g>
       <line x1={LEFT} x2={WIDTH - RIGHT} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
@@ -103,14 +105,12 @@ function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowP
         {a.arm.material.maker} {a.arm.material.product}
       </text>
       {told && (
-        <text x="40" y={y + 5} fontSize="12" fill="var(--soft)">
+        <text x="40" y={y + (below ? 5 : 14)} fontSize="12" fill="var(--soft)">
           <Clipped words={told} most={23} />
         </text>
       )}
       <text x="40" y={y + 14 + lift} fontSize="12" fill="var(--soft)">
-        {[!told && a.arm.material.colour, !quantity.derived && `n ${String(a.group?.n ?? 0)}`].filter(Boolean).join(" · ")}
-        {counted(a.group?.at_least, "at least")}
-        {counted(a.group?.at_most, "at most")}
+        {below}
       </text>
       {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={y} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} />)}
       <MeanOf a={a} y={y} at={at} quantity={quantity} verdict={verdict} />

@@ -11,13 +11,10 @@ export interface Underway {
   codes: string[];
   /** When they were put in; null of a sitting that was begun before that was kept. */
   begun: number | null;
-  /** What the oven showed last, as typed. */
-  shows: string | null;
 }
 
 interface Kept {
   members?: { code: string }[];
-  track?: { raw: string }[];
   begun?: number;
 }
 
@@ -27,6 +24,6 @@ export function ovensHere(store: Pick<Storage, "length" | "key"> = localStorage)
   return keys
     .map((key) => ({ key, kept: readLocalStorageValue<Kept | undefined>({ key }) }))
     .filter(({ kept }) => kept?.members?.length)
-    .map(({ key, kept }) => ({ testId: key.slice(KEY.length), codes: kept?.members?.map((m) => m.code) ?? [], begun: kept?.begun || null, shows: kept?.track?.at(-1)?.raw ?? null }))
+    .map(({ key, kept }) => ({ testId: key.slice(KEY.length), codes: kept?.members?.map((m) => m.code) ?? [], begun: kept?.begun || null }))
     .sort((a, b) => (a.begun ?? 0) - (b.begun ?? 0));
 }

@@ -85,7 +85,9 @@ def _shapes(m: Material) -> list[ShapeMass]:
 
 def _claim(c: Claim, measured: list[MeasuredView], line: Sequence[Material]) -> DossierClaim:
     quantity, orientation = _ASKED_BY_CLAIMS.get(c.quantity or "", ("", ""))
-    beside = [m for m in measured if m.quantity == quantity and m.orientation == orientation] if c.relation in ("value", "at least", "at most") else []
+    # a maker speaks of what is as it was printed
+    alike = [m for m in measured if m.quantity == quantity and m.orientation == orientation and not m.treatment]
+    beside = alike if c.relation in ("value", "at least", "at most") else []
     colour = next(m.colour for m in line if m.id == c.material_id)
     return DossierClaim(**dict(claim_view(c)), label=_LABELS.get(c.quantity or "", ""), colour=colour, beside=beside)
 
@@ -111,7 +113,7 @@ def _line_spread(line: Sequence[Material], measured: dict[str, list[MeasuredView
     for m in line:
         for g in measured.get(m.id, []):
             if g.main:
-                alike[g.test_id, g.quantity, g.rig_version_id, g.end].append((m.colour, g))
+                alike[g.test_id, g.quantity, g.rig_version_id, g.end, g.treatment, g.settings].append((m.colour, g))
     shown = []
     for groups in alike.values():
         if len({colour for colour, _ in groups}) < 2:

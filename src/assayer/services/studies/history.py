@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from itertools import groupby
 
 from sqlalchemy import Row, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import summarise
 from assayer.services.declarations import main_of
 from assayer.services.parts.shapes import title_of
+from assayer.services.studies.listing import settings_apart
 from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, Run, Slot, Specimen, Study, Test, Variant
 
@@ -25,6 +29,30 @@ def _join_unnamed(groups: dict[tuple[str, ...], list[_Found]]) -> None:
         commonest = find_method(groups[key][0].Test.method).commonest_end(ends)
         if commonest:
             groups[*key[:-1], commonest] += groups.pop(key)
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What tells an arm from others of its material in one study."""
+
+    treatment: str
+    settings: str
+
+
+def _side_by_side(arm: Arm) -> tuple[str, str]:
+    """Arms of one material in one study."""
+    return arm.study_id, arm.variant.material_id
+
+
+def _arms(session: Session, ids: Iterable[str]) -> dict[str, _Told]:
+    parts = joinedload(Arm.variant).joinedload(Variant.sheet)
+    arms = session.scalars(select(Arm).where(Arm.id.in_(ids)).options(parts)).all()
+    told: dict[str, _Told] = {}
+    for _, alike in groupby(sorted(arms, key=_side_by_side), key=_side_by_side):
+        own = list(alike)
+        apart = settings_apart(own)
+        told |= {a.id: _Told(a.variant.treatment, " · ".join(f"{name} {value}" for name, value in apart[a.id].items())) for a in own}
+    return told
 
 
 def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:
@@ -50,6 +78,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         end = find_method(row.Test.method).end_apart(row.outcome)
         groups[row.Test.id, row.Result.quantity, row.rig_version_id, row.arm_id, end].append(row)
     _join_unnamed(groups)
+    arms = _arms(session, {row.arm_id for own in groups.values() for row in own})
     shown: dict[str, list[MeasuredView]] = defaultdict(list)
     for (*_, end), own in groups.items():
         first = own[0]
@@ -70,6 +99,9 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
                 orientation=first.Test.orientation,
                 rig_version_id=first.rig_version_id,
                 end=end,
+                arm_id=first.arm_id,
+                treatment=arms[first.arm_id].treatment,
+                settings=arms[first.arm_id].settings,
                 quantity=key,
                 label=spec.label,
                 unit=first.Result.unit,

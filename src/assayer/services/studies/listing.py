@@ -124,8 +124,7 @@ def narrowed_names(session: Session, arms: Sequence[Arm], study: Study) -> dict[
 
 def arm_views(session: Session, arms: Sequence[Arm], study: Study) -> list[ArmView]:
     """The arms of a study, each with what of its settings (or which lot, printer or rig) tells it from the others."""
-    narrowed = narrowed_names(session, arms, study)
-    differing = differing_settings([settings_of(a) for a in arms])
+    narrowed, apart = narrowed_names(session, arms, study), settings_apart(arms)
     return [
         ArmView(
             id=arm.id,
@@ -133,12 +132,19 @@ def arm_views(session: Session, arms: Sequence[Arm], study: Study) -> list[ArmVi
             treatment=arm.variant.treatment,
             material=material_view(arm.variant.material),
             settings=arm.variant.sheet.name,
-            differs={(s.chip if (s := setting(n)) else n): shown(n, own[n]) if n in own else "not said" for n in differing} | _stands_for(arm, narrowed),
+            differs=apart[arm.id] | _stands_for(arm, narrowed),
             spool_id=arm.spool_id,
         )
         for arm in arms
-        for own in [settings_of(arm)]
     ]
+
+
+def settings_apart(arms: Sequence[Arm]) -> dict[str, dict[str, str]]:
+    """By arm, the settings in which these arms differ, by their short names, as they are shown."""
+    own = {a.id: settings_of(a) for a in arms}
+    differing = differing_settings(list(own.values()))
+    chips = {n: s.chip if (s := setting(n)) else n for n in differing}
+    return {a: {chips[n]: shown(n, values[n]) if n in values else "not said" for n in differing} for a, values in own.items()}
 
 
 def _stands_for(arm: Arm, narrowed: Mapping[str, str]) -> dict[str, str]:

@@ -262,6 +262,10 @@ class MeasuredView(View):
     rig_version_id: str
     end: str
     """How its runs ended, where that is told apart; else empty."""
+    arm_id: str
+    treatment: str
+    settings: str
+    """Those in which its arm differs from the others of the material in its study; else empty."""
     quantity: str
     label: str
     unit: str

@@ -29,7 +29,10 @@ export function OvenStrip({ sitting, fields, unit }: { sitting: Sitting; fields:
     const order = sitting.members.findIndex((m) => m.specimen_id === s.specimen_id);
     // what was seen close together stands beside one another
     last = Math.max(x(minutes(s.at)), last + 17);
-    return { s, letter: (LETTERS[order] ?? "").toUpperCase(), at: last, height: y(temperatureOf(s.raw)), first: s.field === fields[0]?.name };
+    const height = y(temperatureOf(s.raw));
+    // below the line, or above it where the axis begins at once
+    const side = height + 40 > BASE ? -1 : 1;
+    return { s, letter: (LETTERS[order] ?? "").toUpperCase(), at: last, height, side, top: side > 0 ? height + 19 : height - 39, first: s.field === fields[0]?.name };
   });
   return (
     <svg viewBox={`0 0 ${String(W)} ${String(H)}`} className={css.strip} role="img" aria-label={`Temperature over time, ${String(read.length)} readings, ${String(sitting.seen.length)} seen`}>
@@ -59,9 +62,9 @@ export function OvenStrip({ sitting, fields, unit }: { sitting: Sitting; fields:
       ))}
       {marks.map((m) => (
         <g key={m.s.id}>
-          <path d={`M${String(m.at)} ${String(m.height + 3)}v16`} stroke="var(--ink)" strokeWidth="2" strokeDasharray={m.first ? undefined : "3 3"} />
-          <rect x={m.at - 8} y={m.height + 19} width="16" height="20" rx="4" fill={m.first ? "var(--surface)" : "var(--ink)"} stroke="var(--ink)" strokeWidth="1.6" />
-          <text x={m.at} y={m.height + 34} textAnchor="middle" fontSize="14" fontWeight="700" fill={m.first ? "var(--ink)" : "var(--surface)"}>
+          <path d={`M${String(m.at)} ${String(m.height + 3 * m.side)}v${String(16 * m.side)}`} stroke="var(--ink)" strokeWidth="2" strokeDasharray={m.first ? undefined : "3 3"} />
+          <rect x={m.at - 8} y={m.top} width="16" height="20" rx="4" fill={m.first ? "var(--surface)" : "var(--ink)"} stroke="var(--ink)" strokeWidth="1.6" />
+          <text x={m.at} y={m.top + 15} textAnchor="middle" fontSize="14" fontWeight="700" fill={m.first ? "var(--ink)" : "var(--surface)"}>
             {m.letter}
           </text>
         </g>

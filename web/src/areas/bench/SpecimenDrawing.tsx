@@ -64,7 +64,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
           <div className="soft">
             {test.label.toLowerCase()}, {test.orientation}
           </div>
-          {touchable && !entry.outcome && <div className="soft">where did it break? touch the drawing</div>}
+          {touchable && !entry.outcome && <div className="soft">touch where it broke</div>}
           {entry.outcome && <div style={{ color: "var(--worse)" }}>{test.outcomes.find((o) => o.name === entry.outcome)?.label}</div>}
         </div>
         {parts(steps.filter((step) => !BELOW.includes(step.kind)))}

@@ -54,7 +54,7 @@ export function DayPage() {
       <div className={css.parts}>
         {PARTS.map(({ state, title, hint }) => {
           const own = items.filter((i) => i.state === state);
-          const here = state === "running" ? ovens : [];
+          const here = state === "due" ? ovens : [];
           if (!own.length && !here.length) return null;
           return (
             <section key={state} className={css.part} data-state={state} aria-label={title}>
@@ -112,7 +112,8 @@ function Entry({ item, now, change }: { item: Item; now: number; change: ReturnT
 
 /** An oven with specimens in it: it is kept in this browser until they are taken out, so that only here it is known. */
 function OvenHere({ oven, now }: { oven: Underway; now: number }) {
-  const since = oven.begun === null ? null : `for ${String(Math.max(0, Math.round((now - oven.begun) / 60_000)))} min`;
+  const minutes = oven.begun === null ? null : Math.round((now - oven.begun) / 60_000);
+  const since = minutes === null ? null : minutes < 1 ? "just put in" : `for ${String(minutes)} min`;
   const to = { to: "/bench/oven/$testId", params: { testId: oven.testId } } as const;
   return (
     <li className={css.entry}>
@@ -121,7 +122,7 @@ function OvenHere({ oven, now }: { oven: Underway; now: number }) {
         <strong>
           <Link {...to}>Oven with {oven.codes.length} in it</Link>
         </strong>
-        <span className="soft">{[oven.codes.join(", "), since, oven.shows && `it showed ${oven.shows}`].filter(Boolean).join(" · ")}</span>
+        <span className="soft">{[oven.codes.join(", "), since].filter(Boolean).join(" · ")}</span>
       </div>
       <span className={css.act}>
         <Link {...to}>Oven →</Link>

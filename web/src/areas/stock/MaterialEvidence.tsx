@@ -59,7 +59,7 @@ export function Claims({ d }: { d: Dossier }) {
             <div className={`soft ${css.small}`}>
               {[c.label || "not tied to a quantity", c.method, c.source, c.colour !== d.material.colour ? `said of ${c.colour}` : ""].filter(Boolean).join(" · ")}
             </div>
-            {c.value !== null && c.beside.map((b) => <Beside key={b.test_id + b.rig_version_id + b.end} claim={c} measured={b} value={c.value ?? 0} />)}
+            {c.value !== null && c.beside.map((b) => <Beside key={b.test_id + b.arm_id + b.rig_version_id + b.end} claim={c} measured={b} value={c.value ?? 0} />)}
           </li>
         ))}
         {!d.claims.length && <li className="soft">No statement kept. Paste what stands on the box: “tensile strength 52 MPa, ISO 527”, “no warping”.</li>}
@@ -112,7 +112,9 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
           <span className="figure">{figure(at(b.mean), b.ci95 ? shown.ends(b.ci95) : null)}</span> {unit}
         </Link>
         , n {b.n}
-        {b.end && <span className="soft"> · {b.end}</span>}
+        {[b.settings, b.end, claim.beside.length > 1 ? b.study : ""].filter(Boolean).map((words) => (
+          <span key={words} className="soft"> · {words}</span>
+        ))}
         {claim.method && <span className="soft"> · own bars, not {claim.method}</span>}
       </div>
     </div>
@@ -141,7 +143,7 @@ export function Measured({ d }: { d: Dossier }) {
             </thead>
             <tbody>
               {main.map((g) => (
-                <MeasuredRow key={g.test_id + g.quantity + g.rig_version_id + g.end} g={g} named={studies > 1} />
+                <MeasuredRow key={g.test_id + g.quantity + g.arm_id + g.rig_version_id + g.end} g={g} named={studies > 1} />
               ))}
             </tbody>
           </table>
@@ -164,8 +166,7 @@ function MeasuredRow({ g, named }: { g: Dossier["history"][number]; named: boole
           {g.label}
         </Link>{" "}
         <span className={`soft ${css.small}`}>
-          {g.test}
-          {g.end && ` · ${g.end}`}
+          {[g.test, g.treatment, g.settings, g.end].filter(Boolean).join(" · ")}
           {named && ` · ${g.study}`}
         </span>
       </td>

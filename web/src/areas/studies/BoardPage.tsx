@@ -167,7 +167,7 @@ function Heads({ study, columns, width, zoom }: BoardProps & { width: number; zo
               {zoom === "marks" && <span className="soft">, {column.orientation}</span>}
             </Link>
             {zoom !== "marks" && (
-              <span className="soft" style={{ fontSize: "0.8rem" }}>
+              <span className="soft" style={{ fontSize: "0.8rem", lineHeight: 1.25, display: "block" }}>
                 {column.orientation}, {column.quantity_label}, {shownUnit(column.unit).unit}
               </span>
             )}

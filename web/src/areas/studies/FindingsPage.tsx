@@ -41,7 +41,7 @@ export function FindingsPage() {
         <PickTest tests={study.data.tests} chosen={testId ?? ""} onChoose={(test) => void navigate({ search: { test } })} />
         <Select
           aria-label="Quantity"
-          w={210}
+          w={260}
           value={data.quantity.name}
           onChange={(quantity) => void navigate({ search: (s) => ({ ...s, quantity: quantity ?? undefined }) })}
           data={data.quantities.map((q) => ({ value: q.name, label: [q.label, shownQuantity(q).unit].filter(Boolean).join(", ") }))}
