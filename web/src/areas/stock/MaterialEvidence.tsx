@@ -101,8 +101,10 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
   const { unit, at } = shown;
   return (
     <div style={{ display: "flex", gap: 14, alignItems: "center" }}>
-      <ClaimBeside claimed={value} relation={claim.relation} mean={b.mean} ci={b.ci95} values={b.values} shown={shown} />
-      <div className={css.small}>
+      <div style={{ flex: "0 1 280px", minWidth: 180 }}>
+        <ClaimBeside claimed={value} relation={claim.relation} mean={b.mean} ci={b.ci95} values={b.values} shown={shown} />
+      </div>
+      <div className={css.small} style={{ flex: "1 1 0" }}>
         <span style={{ color: "var(--accent)" }}>
           claimed <span className="figure">{plain(at(value))}</span> {unit}
         </span>
