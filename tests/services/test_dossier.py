@@ -70,6 +70,19 @@ def test_the_spread_of_a_line_compares_what_was_measured_alike(lab):
     assert dossier.dossier(lab.workspace, lab.study.arms[0].material.id).line_spread == []
 
 
+def test_rigs_are_named_where_an_arm_was_measured_on_several(lab):
+    key = lab.study.arms[0].material.id
+    lab.accept(lab.flat, lab.arms[0], ["60", "61"])
+    lab.accept(lab.upright, lab.arms[0], ["30", "31"])
+    alone = {(m.orientation, m.rig) for m in dossier.dossier(lab.workspace, key).history}
+    assert alone == {("flat", ""), ("upright", "")}
+    other = jack(lab.workspace)
+    runs.accept(lab.workspace, ACTOR, run(lab.specimens(lab.flat, lab.arms[0], "waiting")[0], lab.flat, other.id, "600"))
+    found = {(m.orientation, m.rig_version_id, m.rig) for m in dossier.dossier(lab.workspace, key).history}
+    assert {(side, rig) for side, version, rig in found if version == other.id} == {("flat", "Jack")}
+    assert {(side, rig) for side, version, rig in found if version != other.id} == {("flat", "Pull frame"), ("upright", "")}
+
+
 def test_what_drying_took_out_is_listed_the_latest_first(workspace):
     key = add_petg(workspace)
     pages = [spool_of(workspace, material_id=key) for _ in range(2)]

@@ -5249,6 +5249,8 @@ export interface components {
             orientation: string;
             /** Quantity */
             quantity: string;
+            /** Rig */
+            rig: string;
             /** Rig Version Id */
             rig_version_id: string;
             /** Settings */

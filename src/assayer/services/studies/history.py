@@ -17,7 +17,7 @@ from assayer.services.declarations import main_of
 from assayer.services.parts.shapes import title_of
 from assayer.services.studies.listing import settings_apart
 from assayer.services.studies.views import MeasuredView
-from assayer.store.models import Arm, Batch, Result, Run, Slot, Specimen, Study, Test, Variant
+from assayer.store.models import Arm, Batch, Result, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
 _Found = Row[str, Result, Test, str, str, str | None, str]
 
@@ -42,6 +42,18 @@ class _Told:
 def _side_by_side(arm: Arm) -> tuple[str, str]:
     """Arms of one material in one study."""
     return arm.study_id, arm.variant.material_id
+
+
+def _rigs(session: Session, groups: Iterable[tuple[str, ...]]) -> dict[tuple[str, str], str]:
+    """Names of rigs by test and version, empty where an arm's quantity was measured on one only."""
+    used: dict[tuple[str, str, str], set[str]] = defaultdict(set)
+    for test, quantity, version, arm, _ in groups:
+        used[test, quantity, arm].add(version)
+    several = {(test, version) for (test, *_), versions in used.items() if len(versions) > 1 for version in versions}
+    found = select(RigVersion).where(RigVersion.id.in_({version for _, version in several})).options(joinedload(RigVersion.rig))
+    versions = {v.id: v for v in session.scalars(found)}
+    names = Counter(v.rig.name for v in versions.values())
+    return {(test, id): f"{v.rig.name} {v.number}" if names[v.rig.name] > 1 else v.rig.name for test, id in several for v in (versions[id],)}
 
 
 def _arms(session: Session, ids: Iterable[str]) -> dict[str, _Told]:
@@ -79,6 +91,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         groups[row.Test.id, row.Result.quantity, row.rig_version_id, row.arm_id, end].append(row)
     _join_unnamed(groups)
     arms = _arms(session, {row.arm_id for own in groups.values() for row in own})
+    rigs = _rigs(session, groups)
     shown: dict[str, list[MeasuredView]] = defaultdict(list)
     for (*_, end), own in groups.items():
         first = own[0]
@@ -98,6 +111,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
                 test=title_of(first.Test),
                 orientation=first.Test.orientation,
                 rig_version_id=first.rig_version_id,
+                rig=rigs.get((first.Test.id, first.rig_version_id), ""),
                 end=end,
                 arm_id=first.arm_id,
                 treatment=arms[first.arm_id].treatment,

@@ -260,6 +260,8 @@ class MeasuredView(View):
     test: str
     orientation: str
     rig_version_id: str
+    rig: str
+    """Its name, where the arm was measured on several in that test; else empty."""
     end: str
     """How its runs ended, where that is told apart; else empty."""
     arm_id: str

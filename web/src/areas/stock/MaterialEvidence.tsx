@@ -114,7 +114,7 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
           <span className="figure">{figure(at(b.mean), b.ci95 ? shown.ends(b.ci95) : null)}</span> {unit}
         </Link>
         , n {b.n}
-        {[b.settings, b.end, claim.beside.length > 1 ? b.study : ""].filter(Boolean).map((words) => (
+        {[b.settings, b.rig, b.end, claim.beside.length > 1 ? b.study : ""].filter(Boolean).map((words) => (
           <span key={words} className="soft"> · {words}</span>
         ))}
         {claim.method && <span className="soft"> · own bars, not {claim.method}</span>}
@@ -168,7 +168,7 @@ function MeasuredRow({ g, named }: { g: Dossier["history"][number]; named: boole
           {g.label}
         </Link>{" "}
         <span className={`soft ${css.small}`}>
-          {[g.test, g.treatment, g.settings, g.end].filter(Boolean).join(" · ")}
+          {[`${g.test}, ${g.orientation}`, g.treatment, g.settings, g.rig, g.end].filter(Boolean).join(" · ")}
           {named && ` · ${g.study}`}
         </span>
       </td>
