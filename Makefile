@@ -55,7 +55,9 @@ chromium:
 	  echo "installing chromium and chromium-driver …"; \
 	  apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium chromium-driver >/dev/null; fi
 
-test: setup .venv/.dev chromium
+# the two halves of the set-up have nothing to do with one another
+test:
+	@$(MAKE) --no-print-directory -j 3 setup .venv/.dev chromium
 	@tools/check
 
 bench: setup .venv/.dev

@@ -1,5 +1,7 @@
 """Fixtures that several folders share."""
 
+import fcntl
+import os
 import re
 import shutil
 from contextlib import contextmanager
@@ -16,9 +18,16 @@ NOW = datetime(2026, 6, 15, 10, 0, tzinfo=UTC)
 
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory):
-    """The demo data, made once; copy it before changing it."""
-    folder = tmp_path_factory.mktemp("demo") / "data"
-    make_demo(folder, datetime.now(UTC))
+    """The demo data, made once for all workers; copy it before changing it."""
+    base = tmp_path_factory.getbasetemp()
+    shared = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
+    with (shared / "demo.lock").open("w") as lock:
+        # whoever comes first makes it while the others wait
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        folder = shared / "demo"
+        if not folder.exists():
+            make_demo(shared / "demo being made", datetime.now(UTC))
+            (shared / "demo being made").rename(folder)
     return folder
 
 

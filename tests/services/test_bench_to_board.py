@@ -299,22 +299,3 @@ def test_another_reference_turns_the_verdicts(lab):
     assert lab.cell(lab.flat, lab.arms[0]).verdict.word == "better"
     with pytest.raises(StaleError, match="changed by somebody else"):
         board.set_reference(lab.workspace, ACTOR, lab.study.id, lab.arms[0], revision)
-
-
-def test_demo_is_the_same_for_the_same_seed(demo_folder, tmp_path):
-    from datetime import datetime
-
-    from assayer.demo.scenario import make_demo
-    from assayer.services.unit import Workspace
-
-    at = datetime.fromisoformat("2026-05-01T09:00:00Z")
-    codes = []
-    for name in ("a", "b"):
-        make_demo(tmp_path / name, at)
-        made = Workspace(tmp_path / name, durable=False)
-        with made.read() as session:
-            codes.append(
-                session.execute(text("SELECT group_concat(code || ':' || value) FROM specimens JOIN results ON subject_id = specimens.id")).scalar_one()
-            )
-        made.close()
-    assert codes[0] == codes[1]

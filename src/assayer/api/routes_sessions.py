@@ -8,10 +8,10 @@ from fastapi import APIRouter, Query, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.description import AGAIN, declared
-from assayer.services.requests import Id
-from assayer.services.sessions import drying
-from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying
-from assayer.services.sessions.views import DryingList, DryingView, TogetherView
+from assayer.services.requests import Id, Moment
+from assayer.services.sessions import drying, ovens
+from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying, NewOven, OvenNotes
+from assayer.services.sessions.views import DryingList, DryingView, OvenList, OvenView, TogetherView
 
 router = APIRouter(prefix="/api")
 
@@ -44,3 +44,39 @@ def put_drying_end(workspace: WorkspaceDep, actor: ActorDep, drying_id: Id, end:
 def put_drying_undone(workspace: WorkspaceDep, actor: ActorDep, drying_id: Id, what: Literal["end", "all", "none"]) -> Any:
     """Undo the end of a session, the whole of it, or nothing any more."""
     return drying.undo_drying(workspace, actor, drying_id, what)
+
+
+@router.get("/tests/{test_id}/ovens", response_model=OvenList, responses=declared(404))
+def get_ovens(workspace: WorkspaceDep, test_id: Id) -> Any:
+    """Ovens that specimens of a test are in now."""
+    return ovens.ovens_of(workspace, test_id)
+
+
+@router.post("/ovens", response_model=OvenView, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_oven(workspace: WorkspaceDep, actor: ActorDep, new: NewOven) -> Response:
+    """Put specimens into an oven together."""
+    return made(*ovens.begin_oven(workspace, actor, new))
+
+
+@router.get("/ovens/{oven_id}", response_model=OvenView, responses=declared(404))
+def get_oven(workspace: WorkspaceDep, oven_id: Id) -> Any:
+    """A sitting at an oven with all that was noted, under way or over."""
+    return ovens.get_oven(workspace, oven_id)
+
+
+@router.post("/ovens/{oven_id}/notes", response_model=OvenView, responses=declared(404, 409))
+def post_oven_notes(workspace: WorkspaceDep, actor: ActorDep, oven_id: Id, new: OvenNotes) -> Any:
+    """Keep what was noted; the same notes again change nothing."""
+    return ovens.note_at_oven(workspace, actor, oven_id, new)
+
+
+@router.put("/ovens/{oven_id}/end", response_model=OvenView, responses=declared(404))
+def put_oven_end(workspace: WorkspaceDep, actor: ActorDep, oven_id: Id, at: Moment) -> Any:
+    """The specimens are out."""
+    return ovens.end_oven(workspace, actor, oven_id, at)
+
+
+@router.put("/ovens/{oven_id}/retraction", response_model=OvenView, responses=declared(404, 409))
+def put_oven_retraction(workspace: WorkspaceDep, actor: ActorDep, oven_id: Id, back: bool = False) -> Any:
+    """Forget a sitting that came to nothing, or bring it back."""
+    return ovens.forget_oven(workspace, actor, oven_id, back)

@@ -23,6 +23,9 @@ const ALL: Sending[] = [
   { kind: "moves", body: { moves: [{ id: "m1", spool_id: "s1" }, { id: "m2", spool_id: "s2" }], storage: "dry box", place: "Box A", humidity: 12, at } }, // prettier-ignore
   { kind: "drying", body: { id: "d", device: "Loft dryer", temperature: 65, hours: 8, started_at: at, members, note: "", confirmed: [] } },
   { kind: "taken out", drying_id: "d", revision: 3, body: { ended_at: at, members, storage: "dry box", place: "Box A", confirmed: [] } },
+  { kind: "oven", body: { id: "o", test_id: "t", rig_version_id: "v", started_at: at, members: [{ specimen_id: "x", run_id: "a" }] } },
+  { kind: "oven note", oven_id: "o", body: { notes: [{ id: "n", what: "shown", specimen_id: null, field: null, raw: "62,5", note_id: null, at }, { id: "m", what: "seen", specimen_id: "x", field: "noticed_at", raw: "62,5", note_id: null, at }] } },
+  { kind: "oven end", oven_id: "o", what: "end", at },
 ];
 
 it("knows every kind", () => {
@@ -59,7 +62,7 @@ it("shows the same fields whatever stands in them, so that an emptied one moves 
 });
 
 it("says what an entry is about, so that one spool's entries keep their order", () => {
-  expect(ALL.map(subjectsOf)).toEqual([["a"], ["a"], ["s1"], ["s1"], ["s1"], ["s1"], ["s1", "s2"], ["d", "s1", "s2"], ["d", "s1", "s2"]]);
+  expect(ALL.map(subjectsOf)).toEqual([["a"], ["a"], ["s1"], ["s1"], ["s1"], ["s1"], ["s1", "s2"], ["d", "s1", "s2"], ["d", "s1", "s2"], ["o"], ["o"], ["o"]]);
 });
 
 it("numbers readings of one field, and shows what is not mended here", () => {

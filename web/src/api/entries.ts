@@ -10,7 +10,10 @@ export type Sending =
   | { kind: "use"; spool_id: string; body: Schemas["NewFilamentUse"] }
   | { kind: "moves"; body: Schemas["NewStorage"] }
   | { kind: "drying"; body: Schemas["NewDrying"] }
-  | { kind: "taken out"; drying_id: string; revision: number; body: Schemas["EndDrying"] };
+  | { kind: "taken out"; drying_id: string; revision: number; body: Schemas["EndDrying"] }
+  | { kind: "oven"; body: Schemas["NewOven"] }
+  | { kind: "oven note"; oven_id: string; body: Schemas["OvenNotes"] }
+  | { kind: "oven end"; oven_id: string; what: "end" | "forget" | "bring back"; at: string };
 
 /** A recording that has not reached the server yet. */
 export interface Recording {
@@ -32,6 +35,9 @@ export const KIND_WORDS: Record<Sending["kind"], string> = {
   moves: "storage",
   drying: "into the dryer",
   "taken out": "out of the dryer",
+  oven: "into the oven",
+  "oven note": "noted at the oven",
+  "oven end": "end at the oven",
 };
 
 /** What an entry is about, by id: what is about the same goes in the order in which it was entered. */
@@ -53,6 +59,11 @@ export function subjectsOf(entry: Sending): string[] {
       return [entry.body.id, ...entry.body.members.map((m) => m.spool_id)];
     case "taken out":
       return [entry.drying_id, ...(entry.body.members ?? []).map((m) => m.spool_id)];
+    case "oven":
+      return [entry.body.id];
+    case "oven note":
+    case "oven end":
+      return [entry.oven_id];
   }
 }
 
@@ -64,13 +75,28 @@ export async function send(entry: Sending, headers: Record<string, string>): Pro
       return unwrap<Schemas["RunView"]>(await client.POST("/api/runs", { body: entry.run, headers }));
     case "retract":
       return unwrap<Schemas["RunView"]>(await client.PUT("/api/runs/{run_id}/retraction", { params: { path: { run_id: entry.run_id } }, headers }));
+    case "oven":
+    case "oven note":
+    case "oven end":
+      await sendOven(entry, headers);
+      return null;
     default:
       await sendStock(entry, headers);
       return null;
   }
 }
 
-function sendStock(entry: Exclude<Sending, { kind: "run" | "retract" }>, headers: Record<string, string>): Promise<unknown> {
+type Oven = Extract<Sending, { kind: "oven" | "oven note" | "oven end" }>;
+
+function sendOven(entry: Oven, headers: Record<string, string>): Promise<unknown> {
+  if (entry.kind === "oven") return client.POST("/api/ovens", { body: entry.body, headers });
+  const path = { oven_id: entry.oven_id };
+  if (entry.kind === "oven note") return client.POST("/api/ovens/{oven_id}/notes", { params: { path }, body: entry.body, headers });
+  if (entry.what === "end") return client.PUT("/api/ovens/{oven_id}/end", { params: { path, query: { at: entry.at } }, headers });
+  return client.PUT("/api/ovens/{oven_id}/retraction", { params: { path, query: { back: entry.what === "bring back" } }, headers });
+}
+
+function sendStock(entry: Exclude<Sending, { kind: "run" | "retract" } | Oven>, headers: Record<string, string>): Promise<unknown> {
   switch (entry.kind) {
     case "intake":
       return client.POST("/api/intakes", { body: entry.body, headers });
@@ -176,8 +202,30 @@ export function typedOf(entry: Sending): Typed[] {
         at("ended_at", body.ended_at, (ended_at) => withBody({ ended_at })),
       ];
     }
+    case "oven":
+    case "oven note":
+    case "oven end":
+      return typedAtOven(entry);
   }
 }
+
+function typedAtOven(entry: Oven): Typed[] {
+  if (entry.kind === "oven") return [at("started_at", entry.body.started_at, (started_at) => ({ ...entry, body: { ...entry.body, started_at } }))];
+  if (entry.kind === "oven end") return [text("what", "what was done", { end: "taken out", forget: "forgotten", "bring back": "brought back" }[entry.what], null)];
+  const { notes } = entry.body;
+  const withRaw = (i: number, raw: string): Sending => ({ ...entry, body: { notes: notes.map((o, j) => (i === j ? { ...o, raw } : o)) } });
+  return notes.map((n, i): Typed => ({ field: "raw", row: i + 1, label: NOTED[n.what], raw: n.raw, put: n.what === "shown" ? (raw) => withRaw(i, raw) : null }));
+}
+
+const NOTED: Record<Schemas["NewOvenNote"]["what"], string> = {
+  shown: "the oven showed",
+  seen: "seen at",
+  ended: "how it ended",
+  left: "left out",
+  logger: "a logger writes along",
+  step: "looked every, K",
+  "taken back": "taken back",
+};
 
 type Member = Schemas["NewDrying"]["members"][number];
 

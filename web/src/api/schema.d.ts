@@ -946,6 +946,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ovens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Oven
+         * @description Put specimens into an oven together.
+         */
+        post: operations["post_oven"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ovens/{oven_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Oven
+         * @description A sitting at an oven with all that was noted, under way or over.
+         */
+        get: operations["get_oven"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ovens/{oven_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Oven End
+         * @description The specimens are out.
+         */
+        put: operations["put_oven_end"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ovens/{oven_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Oven Notes
+         * @description Keep what was noted; the same notes again change nothing.
+         */
+        post: operations["post_oven_notes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ovens/{oven_id}/retraction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Oven Retraction
+         * @description Forget a sitting that came to nothing, or bring it back.
+         */
+        put: operations["put_oven_retraction"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/own-methods": {
         parameters: {
             query?: never;
@@ -2494,6 +2594,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/ovens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ovens
+         * @description Ovens that specimens of a test are in now.
+         */
+        get: operations["get_ovens"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/queue": {
         parameters: {
             query?: never;
@@ -3462,7 +3582,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration" | "backup" | "trial" | "wet" | "follow-up";
+            kind: "dryer" | "intake" | "to dry" | "contradiction" | "to print" | "specimens" | "round" | "calibration" | "backup" | "trial" | "wet" | "follow-up" | "oven";
             /** Material Id */
             material_id: string | null;
             /** Rig Id */
@@ -3480,6 +3600,8 @@ export interface components {
             study_id: string | null;
             /** Swatches */
             swatches: components["schemas"]["SwatchView"][];
+            /** Test Id */
+            test_id: string | null;
             /** Text */
             text: string;
             /** Title */
@@ -4709,6 +4831,16 @@ export interface components {
             kind: "materials" | "claims" | "reported";
             /** Text */
             text: string;
+        };
+        /**
+         * InOven
+         * @description A specimen that goes in, and the run that it becomes.
+         */
+        InOven: {
+            /** Run Id */
+            run_id: string;
+            /** Specimen Id */
+            specimen_id: string;
         };
         /** InsertionView */
         InsertionView: {
@@ -5989,6 +6121,58 @@ export interface components {
             name: string;
         };
         /**
+         * NewOven
+         * @description Specimens of one test put into an oven together, by their letters.
+         */
+        NewOven: {
+            /** Id */
+            id: string;
+            /** Members */
+            members: components["schemas"]["InOven"][];
+            /** Rig Version Id */
+            rig_version_id: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Test Id */
+            test_id: string;
+        };
+        /**
+         * NewOvenNote
+         * @description Something noted at an oven.
+         *
+         *     `shown` by its thermometer, `seen` of a specimen, how one `ended` where that is not as usual (nothing: as usual),
+         *     one `left` out of the sitting, whether a `logger` writes along ("yes", or nothing), every how many K it is looked at
+         *     (`step`), or an earlier note `taken back`.
+         */
+        NewOvenNote: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Field */
+            field?: string | null;
+            /** Id */
+            id: string;
+            /** Note Id */
+            note_id?: string | null;
+            /**
+             * Raw
+             * @default
+             */
+            raw: string;
+            /** Specimen Id */
+            specimen_id?: string | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "shown" | "seen" | "ended" | "left" | "logger" | "step" | "taken back";
+        };
+        /**
          * NewOwnMethod
          * @description A new test of one's own, or (with the id of its family) its next version.
          */
@@ -6624,6 +6808,82 @@ export interface components {
             g: number;
             /** Run Id */
             run_id: string;
+        };
+        /** OvenList */
+        OvenList: {
+            /** Items */
+            items: components["schemas"]["OvenView"][];
+        };
+        /**
+         * OvenMember
+         * @description In the order of the letters by which specimens are told.
+         */
+        OvenMember: {
+            /** Code */
+            code: string;
+            /** Run Id */
+            run_id: string;
+            /** Specimen Id */
+            specimen_id: string;
+        };
+        /** OvenNoteView */
+        OvenNoteView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entered By */
+            entered_by: string;
+            /** Field */
+            field: string | null;
+            /** Id */
+            id: string;
+            /** Note Id */
+            note_id: string | null;
+            /** Raw */
+            raw: string;
+            /** Specimen Id */
+            specimen_id: string | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "shown" | "seen" | "ended" | "left" | "logger" | "step" | "taken back";
+        };
+        /** OvenNotes */
+        OvenNotes: {
+            /** Notes */
+            notes: components["schemas"]["NewOvenNote"][];
+        };
+        /**
+         * OvenView
+         * @description An oven with specimens in it, and all that was noted at it; `forgotten` where it came to nothing.
+         */
+        OvenView: {
+            /** Device */
+            device: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Forgotten */
+            forgotten: boolean;
+            /** Id */
+            id: string;
+            /** Members */
+            members: components["schemas"]["OvenMember"][];
+            /** Notes */
+            notes: components["schemas"]["OvenNoteView"][];
+            /** Rig Version Id */
+            rig_version_id: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Test Id */
+            test_id: string;
+            /** Who */
+            who: string;
         };
         /**
          * OwnDefinitionIn
@@ -12030,6 +12290,186 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    post_oven: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOven"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OvenView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_oven: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                oven_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OvenView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_oven_end: {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                oven_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OvenView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_oven_notes: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                oven_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OvenNotes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OvenView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_oven_retraction: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                oven_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OvenView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_own_methods: {
         parameters: {
             query?: never;
@@ -15355,6 +15795,34 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GradingView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_ovens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OvenList"];
                 };
             };
             400: components["responses"]["Problem400"];

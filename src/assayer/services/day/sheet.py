@@ -13,6 +13,7 @@ from assayer.services.day.views import DayItem, DaySheet, FollowUpView
 from assayer.services.dial_in.wetness import wet_spools
 from assayer.services.safekeeping.backups import is_stale, last_good
 from assayer.services.sessions.drying import drying_views
+from assayer.services.sessions.ovens import codes_in, running_ovens
 from assayer.services.stock.materials import doubts_of, statement, window_of
 from assayer.services.stock.spool_state import states_of
 from assayer.services.studies.listing import list_studies
@@ -36,6 +37,7 @@ def day_sheet(workspace: Workspace) -> DaySheet:
         items = [
             *_dryers(session, now),
             *_rounds(session, now),
+            *_ovens(session),
             *_calibrations(session, now),
             *_intakes(session, now),
             *_to_dry(session, now),
@@ -69,7 +71,7 @@ def _item(
     follow_up: FollowUpView | None = None,
     **ids: str,
 ) -> DayItem:
-    targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "drying_id", "rig_id", "trail_id", "code"))
+    targets: dict[str, str | None] = dict.fromkeys(("spool_id", "material_id", "study_id", "test_id", "drying_id", "rig_id", "trail_id", "code"))
     return DayItem(kind=kind, state=state, title=title, text=text, until=until, since=since, swatches=swatches, follow_up=follow_up, **(targets | ids))
 
 
@@ -89,6 +91,24 @@ def _rounds(session: Session, now: datetime) -> list[DayItem]:
         until = rack.closes if rack.state == "due" else rack.next_due
         items.append(_item("round", state, f"Round over {rack.name}", text, [], until=until, since=rack.since, rig_id=rack.rig_id))
     return items
+
+
+def _ovens(session: Session) -> list[DayItem]:
+    """Ovens with specimens in them: somebody looks at them all the time, from whichever device."""
+    ovens = running_ovens(session)
+    codes = codes_in(session, ovens)
+    return [
+        _item(
+            "oven",
+            "due",
+            f"{o.device}: {len(codes[o.id])} in it",
+            f"{', '.join(codes[o.id])} · put in by {o.who}",
+            [],
+            since=o.started_at,
+            test_id=o.test_id or "",
+        )
+        for o in ovens
+    ]
 
 
 def _span(left: timedelta) -> str:

@@ -29,7 +29,7 @@ class FollowUpList(View):
 
 
 class DayItem(View):
-    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration", "backup", "trial", "wet", "follow-up"]
+    kind: Literal["dryer", "intake", "to dry", "contradiction", "to print", "specimens", "round", "calibration", "backup", "trial", "wet", "follow-up", "oven"]
     state: Literal["late", "due", "running", "doubt"]
     title: str
     text: str
@@ -39,6 +39,7 @@ class DayItem(View):
     spool_id: str | None
     material_id: str | None
     study_id: str | None
+    test_id: str | None
     drying_id: str | None
     rig_id: str | None
     trail_id: str | None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -57,3 +57,41 @@ class Place(Request):
     session_id: Id
     position: Annotated[Whole, Field(ge=0, le=98)]
     room: RoomReading | None = None
+
+
+class InOven(Request):
+    """A specimen that goes in, and the run that it becomes."""
+
+    specimen_id: Id
+    run_id: Id
+
+
+class NewOven(Request):
+    """Specimens of one test put into an oven together, by their letters."""
+
+    id: Id
+    test_id: Id
+    rig_version_id: Id
+    started_at: Moment
+    members: Annotated[list[InOven], Field(min_length=1, max_length=20)]
+
+
+class NewOvenNote(Request):
+    """Something noted at an oven.
+
+    `shown` by its thermometer, `seen` of a specimen, how one `ended` where that is not as usual (nothing: as usual),
+    one `left` out of the sitting, whether a `logger` writes along ("yes", or nothing), every how many K it is looked at
+    (`step`), or an earlier note `taken back`.
+    """
+
+    id: Id
+    what: Literal["shown", "seen", "ended", "left", "logger", "step", "taken back"]
+    specimen_id: Id | None = None
+    field: Short | None = None
+    raw: Raw = ""
+    note_id: Id | None = None
+    at: Moment
+
+
+class OvenNotes(Request):
+    notes: Annotated[list[NewOvenNote], Field(min_length=1, max_length=500)]

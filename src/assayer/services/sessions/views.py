@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Literal
 
 from assayer.services.stock.views import MaterialView
 from assayer.services.views import View
@@ -42,3 +43,41 @@ class TogetherView(View):
 
 class DryingList(View):
     items: list[DryingView]
+
+
+class OvenMember(View):
+    """In the order of the letters by which specimens are told."""
+
+    specimen_id: str
+    code: str
+    run_id: str
+
+
+class OvenNoteView(View):
+    id: str
+    what: Literal["shown", "seen", "ended", "left", "logger", "step", "taken back"]
+    specimen_id: str | None
+    field: str | None
+    raw: str
+    note_id: str | None
+    at: datetime
+    entered_by: str
+
+
+class OvenView(View):
+    """An oven with specimens in it, and all that was noted at it; `forgotten` where it came to nothing."""
+
+    id: str
+    test_id: str
+    rig_version_id: str
+    device: str
+    started_at: datetime
+    ended_at: datetime | None
+    forgotten: bool
+    who: str
+    members: list[OvenMember]
+    notes: list[OvenNoteView]
+
+
+class OvenList(View):
+    items: list[OvenView]

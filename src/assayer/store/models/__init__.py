@@ -40,6 +40,7 @@ from assayer.store.models.rigs import RigChannel as RigChannel
 from assayer.store.models.rigs import RigFileTemplate as RigFileTemplate
 from assayer.store.models.rigs import RigVersion as RigVersion
 from assayer.store.models.sessions import DeviceSession as DeviceSession
+from assayer.store.models.sessions import OvenNote as OvenNote
 from assayer.store.models.sessions import SessionMember as SessionMember
 from assayer.store.models.sessions import SessionReading as SessionReading
 from assayer.store.models.stock import Claim as Claim

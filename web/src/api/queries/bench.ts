@@ -28,6 +28,13 @@ export const racksOptions = () => api.queryOptions("get", "/api/racks", {}, { ..
 export const rackOptions = (rig_id: string, blind: boolean) =>
   api.queryOptions("get", "/api/racks/{rig_id}", { params: { path: { rig_id }, query: { station: station(), blind } } }, { ...as<Schemas["RackView"]>(), refetchInterval: 15_000 });
 
+/** Ovens that specimens of a test are in. */
+export const ovensOptions = (test_id: string) => api.queryOptions("get", "/api/tests/{test_id}/ovens", { params: { path: { test_id } } }, { ...as<Schemas["OvenList"]>(), refetchInterval: 10_000 });
+
+/** One of them as the server has it; it has none before the first entry arrived. */
+export const ovenOptions = (oven_id: string) =>
+  api.queryOptions("get", "/api/ovens/{oven_id}", { params: { path: { oven_id } } }, { ...as<Schemas["OvenView"]>(), enabled: oven_id !== "", refetchInterval: 4_000, retry: false });
+
 export const gradingOptions = (test_id: string, blind: boolean) =>
   api.queryOptions("get", "/api/tests/{test_id}/grading", { params: { path: { test_id }, query: { blind } } }, { ...as<Schemas["GradingView"]>(), refetchInterval: 15_000 });
 

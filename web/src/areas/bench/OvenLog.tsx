@@ -30,7 +30,7 @@ export function OvenLog({ oven, every }: { oven: Oven; every: string | undefined
       const line = await queries.fetchQuery(rawCurveOptions(id));
       const time = taken.preview?.columns.findIndex((c) => c.role === "time") ?? -1;
       const points = Array.from({ length: line?.points ?? 0 }, (_, i) => [line?.xy[2 * i] ?? 0, line?.xy[2 * i + 1] ?? 0] as const);
-      oven.along({ log: { id, name: file.name, text: await file.text(), begins: beginsAt(taken.preview?.rows[0]?.[time] ?? "", sitting.begun ?? Date.now()), points } });
+      oven.setLog({ id, name: file.name, text: await file.text(), begins: beginsAt(taken.preview?.rows[0]?.[time] ?? "", sitting.begun ?? Date.now()), points });
       if (taken.warnings.length) setNotice(taken.warnings.join("; "));
       setUnclear(null);
     } catch (error) {
@@ -44,10 +44,10 @@ export function OvenLog({ oven, every }: { oven: Oven; every: string | undefined
   return (
     <div className={css.log}>
       {sitting.log ? (
-        <Read log={sitting.log} onChange={(log) => oven.along({ log })} />
+        <Read log={sitting.log} onChange={oven.setLog} />
       ) : (
         <>
-          <Checkbox label="a logger writes along" checked={sitting.logged ?? false} onChange={(e) => oven.along({ logged: e.currentTarget.checked })} />
+          <Checkbox label="a logger writes along" checked={sitting.logged ?? false} onChange={(e) => oven.logger(e.currentTarget.checked)} />
           <FileButton onChange={(file) => file && void take(file)} inputProps={{ "aria-label": "The logger’s file" }}>
             {(props) => (
               <Button {...props} variant="default" size="sm" loading={busy}>
@@ -58,7 +58,7 @@ export function OvenLog({ oven, every }: { oven: Oven; every: string | undefined
         </>
       )}
       {(sitting.logged || sitting.log || sitting.every) && (
-        <TextInput label="looked every, K" inputMode="decimal" value={sitting.every ?? ""} placeholder={every ?? "not said"} onChange={(e) => oven.along({ every: e.currentTarget.value })} w={130} />
+        <TextInput key={sitting.every} label="looked every, K" inputMode="decimal" defaultValue={sitting.every} placeholder={every ?? "not said"} onBlur={(e) => oven.look(e.currentTarget.value)} onKeyDown={(e) => e.key === "Enter" && oven.look(e.currentTarget.value)} w={130} />
       )}
       {unclear && <FileQuestions problem={unclear.problem} rigVersionId={sitting.rig} onAnswered={() => void take(unclear.file)} onClose={() => setUnclear(null)} />}
     </div>

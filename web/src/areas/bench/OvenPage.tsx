@@ -2,14 +2,15 @@ import { Button, NativeSelect } from "@mantine/core";
 import { useLocalStorage } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { queueOptions } from "../../api/queries/bench";
+import { ovensOptions, queueOptions } from "../../api/queries/bench";
 import { declarationsOptions, rigsOptions } from "../../api/queries/rigs";
 import { studyOptions } from "../../api/queries/studies";
 import { unitOf } from "../../capture/parts";
-import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { atMinute } from "../../ui/format";
+import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import { LETTERS, seenAt } from "./oven";
 import { OvenLog } from "./OvenLog";
@@ -61,10 +62,12 @@ interface SittingProps {
 
 function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: SittingProps) {
   const oven = useOven(test.id, fields, test.outcomes, beside.course, beside.looked);
+  const running = useQuery(ovensOptions(test.id)).data?.items.filter((o) => o.id !== oven.forgotten?.id) ?? [];
   const navigate = useNavigate();
   const { sitting } = oven;
   const rig = rigs.find((r) => r.id === sitting.rig) ?? rigs[0];
-  const waiting = items.filter((i) => i.state === "waiting" || i.state === "measured");
+  const inside = running.flatMap((o) => o.members.map((m) => m.specimen_id));
+  const waiting = items.filter((i) => (i.state === "waiting" || i.state === "measured") && !inside.includes(i.specimen_id));
   const unit = rig && fields[0] ? unitOf(rig, fields[0]) : "°C";
   const every = sitting.every?.trim() || rig?.geometry["noticed_step"]?.toString();
   const head = (
@@ -79,19 +82,18 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
       </Link>
     </div>
   );
-  if (!sitting.members.length) {
+  if (!oven.kept.id) return <Before oven={oven} head={head} running={running} waiting={waiting} rigs={rigs} />;
+  if (oven.over) {
     return (
       <div className="page">
         {head}
-        {oven.forgotten && (
-          <p role="status">
-            The sitting was forgotten.{" "}
-            <Button size="compact-sm" variant="default" onClick={oven.bringBack}>
-              Bring it back
-            </Button>
-          </p>
-        )}
-        <Begin rigs={rigs} waiting={waiting} onBegin={oven.begin} />
+        <OvenStrip sitting={sitting} fields={fields} unit={unit} />
+        <p role="status">
+          {oven.over.forgotten ? "This sitting was forgotten at another device." : "The specimens were taken out at another device: what was seen of them is kept with them."}{" "}
+          <Button size="compact-sm" variant="default" onClick={oven.close}>
+            Close it here
+          </Button>
+        </p>
       </div>
     );
   }
@@ -126,8 +128,66 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
   );
 }
 
+interface BeforeProps {
+  oven: Oven;
+  head: ReactNode;
+  running: readonly Schemas["OvenView"][];
+  waiting: readonly Schemas["QueueItem"][];
+  rigs: readonly Schemas["RigView"][];
+}
+
+/** Nothing is in an oven here yet: go on with what is in one, or put some in. */
+function Before({ oven, head, running, waiting, rigs }: BeforeProps) {
+  return (
+    <div className="page">
+      {head}
+      <Running ovens={running} onOpen={oven.open} />
+      {oven.forgotten && (
+        <p role="status">
+          The sitting was forgotten.{" "}
+          <Button size="compact-sm" variant="default" onClick={() => void oven.bringBack()}>
+            Bring it back
+          </Button>
+        </p>
+      )}
+      <Refusal text={oven.notice} />
+      {(waiting.length > 0 || !running.length) && <Begin rigs={rigs} waiting={waiting} busy={oven.busy} onBegin={(rig, going) => void oven.begin(rig, going)} />}
+    </div>
+  );
+}
+
+/** Ovens under way that were begun at another device: anybody goes on where they are. */
+function Running({ ovens, onOpen }: { ovens: readonly Schemas["OvenView"][]; onOpen: Oven["open"] }) {
+  if (!ovens.length) return null;
+  return (
+    <ul className={css.running} aria-label="Under way">
+      {ovens.map((o, i) => (
+        <li key={o.id}>
+          <span>
+            <strong>{o.device}:</strong> {o.members.map((m) => m.code).join(", ")}
+            <span className="soft">
+              {" "}
+              · put in by {o.who}, {atMinute(o.started_at)}
+            </span>
+          </span>
+          <Button data-autofocus={i === 0 || undefined} autoFocus={i === 0} onClick={() => onOpen(o)}>
+            Go on with it
+          </Button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+interface BeginProps {
+  rigs: readonly Schemas["RigView"][];
+  waiting: readonly Schemas["QueueItem"][];
+  busy: boolean;
+  onBegin: (rig: string, going: readonly Schemas["QueueItem"][]) => void;
+}
+
 /** Which specimens go in together. */
-function Begin({ rigs, waiting, onBegin }: { rigs: readonly Schemas["RigView"][]; waiting: readonly Schemas["QueueItem"][]; onBegin: Oven["begin"] }) {
+function Begin({ rigs, waiting, busy, onBegin }: BeginProps) {
   const [rig, setRig] = useState(rigs[0]?.id ?? "");
   const places = rigs.find((r) => r.id === rig)?.places ?? 1;
   const most = Math.min(places > 1 ? places : 9, LETTERS.length);
@@ -150,7 +210,7 @@ function Begin({ rigs, waiting, onBegin }: { rigs: readonly Schemas["RigView"][]
       </ul>
       <div className={css.ends}>
         {rigs.length > 1 && <NativeSelect aria-label="Oven" value={rig} onChange={(e) => setRig(e.currentTarget.value)} data={rigs.map((r) => ({ value: r.id, label: r.name }))} />}
-        <Button data-autofocus autoFocus disabled={!going.length} onClick={() => onBegin(rig, going)}>
+        <Button data-autofocus autoFocus disabled={!going.length} loading={busy} onClick={() => onBegin(rig, going)}>
           Put {going.length} in
         </Button>
       </div>

@@ -8,7 +8,6 @@ import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { atMinute, timeLeft } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
 import { LinkButton } from "../../ui/LinkButton";
-import { ovensHere, type Underway } from "../../ui/sittings";
 import { Swatch } from "../../ui/Swatch";
 import css from "./day.module.css";
 import { dayAfter, daysUntil, useFollowUps } from "./followUps";
@@ -31,8 +30,7 @@ export function DayPage() {
   if (day.isPending) return <Waiting what="Reading the day …" />;
   if (day.isError) return <ErrorNote error={day.error} again={() => void day.refetch()} />;
   const items = day.data.items;
-  const ovens = ovensHere();
-  if (!items.length && !ovens.length) {
+  if (!items.length) {
     return (
       <Empty title="Nothing waits">
         <Settled change={change} />
@@ -54,19 +52,15 @@ export function DayPage() {
       <div className={css.parts}>
         {PARTS.map(({ state, title, hint }) => {
           const own = items.filter((i) => i.state === state);
-          const here = state === "due" ? ovens : [];
-          if (!own.length && !here.length) return null;
+          if (!own.length) return null;
           return (
             <section key={state} className={css.part} data-state={state} aria-label={title}>
               <h2>
-                {title} <span className={`figure ${css.count}`}>{own.length + here.length}</span> <span className={css.hint}>{hint}</span>
+                {title} <span className={`figure ${css.count}`}>{own.length}</span> <span className={css.hint}>{hint}</span>
               </h2>
               <ul className={css.list}>
-                {here.map((oven) => (
-                  <OvenHere key={oven.testId} oven={oven} now={now} />
-                ))}
                 {own.map((item) => (
-                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.rig_id ?? item.trail_id ?? item.code}-${item.text}`} item={item} now={now} change={change} />
+                  <Entry key={`${item.kind}-${item.spool_id ?? item.drying_id ?? item.material_id ?? item.study_id ?? item.test_id ?? item.rig_id ?? item.trail_id ?? item.code}-${item.text}`} item={item} now={now} change={change} />
                 ))}
               </ul>
             </section>
@@ -89,7 +83,7 @@ function Entry({ item, now, change }: { item: Item; now: number; change: ReturnT
         <strong>
           <Target item={item}>{item.title}</Target>
         </strong>
-        <span className="soft">{item.text}</span>
+        <span className="soft">{item.kind === "oven" && item.since ? `${item.text}, ${ago(now - new Date(item.since).getTime())}` : item.text}</span>
       </div>
       {item.follow_up && (
         <span className={css.settle}>
@@ -110,26 +104,7 @@ function Entry({ item, now, change }: { item: Item; now: number; change: ReturnT
   );
 }
 
-/** An oven with specimens in it: it is kept in this browser until they are taken out, so that only here it is known. */
-function OvenHere({ oven, now }: { oven: Underway; now: number }) {
-  const minutes = oven.begun === null ? null : Math.round((now - oven.begun) / 60_000);
-  const since = minutes === null ? null : minutes < 1 ? "just put in" : `for ${String(minutes)} min`;
-  const to = { to: "/bench/oven/$testId", params: { testId: oven.testId } } as const;
-  return (
-    <li className={css.entry}>
-      <span className={css.swatches} />
-      <div className={css.words}>
-        <strong>
-          <Link {...to}>Oven with {oven.codes.length} in it</Link>
-        </strong>
-        <span className="soft">{[oven.codes.join(", "), since].filter(Boolean).join(" · ")}</span>
-      </div>
-      <span className={css.act}>
-        <Link {...to}>Oven →</Link>
-      </span>
-    </li>
-  );
-}
+const ago = (ms: number) => (ms < 60_000 ? "just now" : ms < 120 * 60_000 ? `${String(Math.floor(ms / 60_000))} min ago` : `${String(Math.floor(ms / 3_600_000))} h ago`);
 
 const ACTS: Record<Item["kind"], string> = {
   dryer: "Drying →",
@@ -144,6 +119,7 @@ const ACTS: Record<Item["kind"], string> = {
   trial: "Trail →",
   wet: "Spool →",
   "follow-up": "Look →",
+  oven: "Oven →",
 };
 
 function Target({ item, children }: { item: Item; children: string }) {
@@ -154,6 +130,7 @@ function Target({ item, children }: { item: Item; children: string }) {
   if (item.kind === "contradiction") return <Link to="/stock/materials/$materialId" params={{ materialId: item.material_id ?? "" }}>{children}</Link>;
   if (item.kind === "round") return <Link to="/bench/racks/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
   if (item.kind === "calibration") return <Link to="/rigs/$rigId" params={{ rigId: item.rig_id ?? "" }}>{children}</Link>;
+  if (item.kind === "oven") return <Link to="/bench/oven/$testId" params={{ testId: item.test_id ?? "" }}>{children}</Link>;
   if (item.kind === "trial") return <Link to="/dial-in/$trailId" params={{ trailId: item.trail_id ?? "" }}>{children}</Link>;
   if (item.kind === "wet") return <Link to="/stock/spools/$spoolId" params={{ spoolId: item.spool_id ?? "" }}>{children}</Link>;
   if (item.kind === "backup") return <Link to="/safekeeping">{children}</Link>;
