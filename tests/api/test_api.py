@@ -232,3 +232,16 @@ def test_shapes_come_as_files_in_sizes_of_ones_own(app):
     assert problem(app.get("/api/shapes/bar/solid.3mf", params={"size": "wide=12"}), 422)["field"] == "wide"
     assert problem(app.get("/api/shapes/d638-i/solid.3mf", params={"orientation": "upright"}), 422)["field"] == "orientation"
     problem(app.get("/api/shapes/none/sheet"), 404)
+
+
+def test_the_first_page_is_answered_before_the_other_areas_are_loaded(app):
+    assert app.app.rest.routes == []
+    for path in ("/api/day", "/api/people", "/api/health", "/", "/studies"):
+        assert app.get(path).status_code == 200, path
+        assert app.app.rest.routes == [], path
+    assert app.get("/api/rigs").json()["items"]
+    loaded = len(app.app.rest.routes)
+    assert app.get("/api/studies").json()["items"]
+    assert len(app.app.rest.routes) == loaded == 13
+    # a description has all of them, whatever was asked before
+    assert {"/api/day", "/api/rigs", "/api/gcode"} <= set(create_app().openapi()["paths"])

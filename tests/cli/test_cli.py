@@ -90,6 +90,6 @@ def test_importing_stays_light():
 
 def test_a_start_loads_nothing_that_only_a_fit_or_a_solid_needs():
     heavy = ("scipy", "trimesh", "manifold3d", "lib3mf", "PIL", "pandas")
-    code = f"import sys, assayer.api.app; print([m for m in {heavy!r} if m in sys.modules])"
+    code = f"import sys; from assayer.api.app import create_app; create_app().load_rest(); print([m for m in {heavy!r} if m in sys.modules])"
     loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert loaded.stdout.strip() == "[]"

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from importlib import import_module
 from importlib.resources import files
 from pathlib import Path
+from threading import Lock
 from typing import Any
 from urllib.parse import SplitResult, urlsplit
 
-from fastapi import FastAPI, Request
+from fastapi import APIRouter, FastAPI, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.exceptions import HTTPException
@@ -16,27 +18,16 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 import assayer
-from assayer.api import (
-    routes_bench,
-    routes_choose,
-    routes_day,
-    routes_dial_in,
-    routes_gcode,
-    routes_own_methods,
-    routes_parts,
-    routes_people,
-    routes_photos,
-    routes_printing,
-    routes_rigs,
-    routes_safekeeping,
-    routes_sessions,
-    routes_stock,
-    routes_studies,
-)
+from assayer.api import routes_day, routes_people
 from assayer.api.description import describe_once, methods_at
 from assayer.api.problems import TITLES, TOO_LARGE, Problem, answer, install
 from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.unit import Workspace
+
+_FIRST = ("/api/day", "/api/people", "/api/health")
+"""What the first page asks: it is answered before the other areas are loaded, which takes as long as a quarter of a start."""
+
+_REST = ("bench", "choose", "dial_in", "gcode", "own_methods", "parts", "photos", "printing", "rigs", "safekeeping", "sessions", "stock", "studies")
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 _POLICY = (
@@ -134,7 +125,26 @@ def front_end_folder() -> Path:
 
 
 class Described(FastAPI):
-    """An application whose description says each problem once."""
+    """An application whose description says each problem once, and whose areas are loaded when somebody first asks for more than the first page."""
+
+    def __init__(self, **told: Any) -> None:
+        super().__init__(**told)
+        self.rest = APIRouter()
+        self._whole = False
+        self._loading = Lock()
+
+    def load_rest(self) -> None:
+        """Load the areas that the first page does without; once they are, nothing happens."""
+        with self._loading:
+            if not self._whole:
+                for area in _REST:
+                    self.rest.include_router(import_module(f"assayer.api.routes_{area}").router)
+                self._whole = True
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if not self._whole and scope["type"] == "http" and scope["path"].startswith("/api/") and not scope["path"].startswith(_FIRST):
+            self.load_rest()
+        await super().__call__(scope, receive, send)
 
     def build_middleware_stack(self) -> ASGIApp:
         # around everything: what is refused for its size before it is read has the headers too
@@ -142,11 +152,12 @@ class Described(FastAPI):
 
     def openapi(self) -> dict[str, object]:
         if self.openapi_schema is None:
+            self.load_rest()
             describe_once(super().openapi())
         return super().openapi()
 
 
-def create_app(workspace: Workspace | None = None) -> FastAPI:
+def create_app(workspace: Workspace | None = None) -> Described:
     """The application over a workspace; without one it only describes itself (OpenAPI)."""
     app = Described(
         title="Assayer",
@@ -162,25 +173,9 @@ def create_app(workspace: Workspace | None = None) -> FastAPI:
     app.state.jobs = None if workspace is None else Jobs(workspace)
     app.state.inspections = None
     install(app)
-    areas = (
-        routes_bench,
-        routes_choose,
-        routes_day,
-        routes_dial_in,
-        routes_gcode,
-        routes_people,
-        routes_own_methods,
-        routes_parts,
-        routes_photos,
-        routes_printing,
-        routes_rigs,
-        routes_safekeeping,
-        routes_sessions,
-        routes_stock,
-        routes_studies,
-    )
-    for area in areas:
+    for area in (routes_day, routes_people):
         app.include_router(area.router)
+    app.include_router(app.rest)
 
     @app.get("/api/health", include_in_schema=False)
     async def health() -> dict[str, str]:

@@ -19,6 +19,8 @@ from assayer.core.errors import EntryError
 if TYPE_CHECKING:
     import uvicorn
 
+    from assayer.api.app import Described
+
 
 def holds_notebook(folder: Path) -> bool:
     from assayer.store.folder import examine
@@ -73,7 +75,7 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         server = uvicorn.Server(config)
         _stop_in_order(server)
         application.state.jobs.keep_nightly()
-        _fetch_soon()
+        _fetch_soon(application)
         server.run(sockets=[listener])
         application.state.jobs.stop()
         if application.state.inspections is not None:
@@ -89,15 +91,16 @@ def settle_memory() -> None:
     gc.enable()
 
 
-def _fetch_soon() -> None:
-    """Load, once the first pages are out, what a start does without, so that the first board does not wait for it."""
+def _fetch_soon(application: Described) -> None:
+    """Load, once the first page is out, what a start does without, so that the first board does not wait for it."""
 
     def fetch() -> None:
+        application.load_rest()
         import scipy.interpolate
         import scipy.optimize.elementwise
         import scipy.special  # noqa: F401
 
-    later = threading.Timer(1.0, fetch)
+    later = threading.Timer(0.5, fetch)
     later.daemon = True
     later.start()
 
