@@ -14,7 +14,11 @@ from pathlib import Path
 _CODE = """
 import json, os, signal, sys
 import uvicorn
-import assayer.api.app, assayer.cli, assayer.services.unit
+import assayer.cli, assayer.services.unit
+from assayer.api.app import create_app
+from assayer.cli.serving import fetch_the_rest
+# each server would load it half a second after its start
+fetch_the_rest(create_app())
 signal.signal(signal.SIGCHLD, signal.SIG_IGN)
 for line in sys.stdin:
     arguments, out = json.loads(line)

@@ -91,16 +91,18 @@ def settle_memory() -> None:
     gc.enable()
 
 
+def fetch_the_rest(application: Described) -> None:
+    """Load what the first page does without, so that the first board does not wait for it."""
+    import scipy.interpolate
+    import scipy.optimize.elementwise
+    import scipy.special  # noqa: F401
+
+    application.load_rest()
+
+
 def _fetch_soon(application: Described) -> None:
-    """Load, once the first page is out, what a start does without, so that the first board does not wait for it."""
-
-    def fetch() -> None:
-        application.load_rest()
-        import scipy.interpolate
-        import scipy.optimize.elementwise
-        import scipy.special  # noqa: F401
-
-    later = threading.Timer(0.5, fetch)
+    """Load the rest once the first page is out."""
+    later = threading.Timer(0.5, fetch_the_rest, [application])
     later.daemon = True
     later.start()
 
