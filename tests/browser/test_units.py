@@ -29,6 +29,7 @@ def test_units_are_switched_for_everything_shown_and_back(server, walk, tests_of
     study = server.get("/api/studies")["items"][0]["id"]
     test = tests_of_demo["flat"]
     kept = server.get(f"/api/tests/{test}/findings")
+    walk.open(f"{walk.base}/studies")
     walk.press("/")
     walk.type_slowly("psi")
     walk.press(Keys.ENTER)
