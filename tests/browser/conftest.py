@@ -30,9 +30,7 @@ def one_browser():
 def walk(server, one_browser):
     one_browser.begin(origin=server.url)
     one_browser.base = server.url
-    # any answer of the server will do to say who sits here; a page would take longer to draw
-    one_browser.open(server.url + "/api/health")
-    one_browser.driver.execute_script("localStorage.setItem('assayer.person', 'Ilse')")
+    one_browser.sits_here("Ilse", server.url)
     return one_browser
 
 

@@ -171,6 +171,7 @@ class Walk:
         self.driver = driver
         self.downloads = downloads
         self.base = ""
+        self.script = ""
 
     def begin(self, width: int = 1280, height: int = 800, dark: bool = False, origin: str | None = None) -> None:
         """As a browser that was just started: one empty window of this size, nothing kept, nothing downloaded."""
@@ -179,6 +180,9 @@ class Walk:
             self.driver.switch_to.window(other)
             self.driver.close()
         self.driver.switch_to.window(first)
+        if self.script:
+            self.driver.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", {"identifier": self.script})
+            self.script = ""
         self.driver.get("about:blank")
         if origin is not None:
             # ports come again, and with them what an earlier page kept
@@ -188,6 +192,11 @@ class Walk:
         for old in self.downloads.iterdir():
             old.unlink()
         self.console()
+
+    def sits_here(self, person: str, origin: str) -> None:
+        """Whose name goes along, from the first page on; drawing one only to say so would take as long as a short walk."""
+        once = f"if (location.origin === '{origin}' && !localStorage.begun) {{ localStorage.begun = 1; localStorage.setItem('assayer.person', '{person}'); }}"
+        self.script = self.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": once})["identifier"]
 
     def resize(self, width: int, height: int) -> None:
         self.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": False})
