@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from manifold3d import CrossSection
 
 from assayer.core.methods import REGISTRY
 from assayer.core.methods.inputs import Entry, Inputs
@@ -35,6 +36,10 @@ def test_its_body_lies_where_its_features_are():
         assert any(np.allclose(np.mean(loop, axis=0), middle, atol=0.2) for loop in probe if len(loop) > 20)
     place, own = ACROSS.number_place, ALONG.number_place
     assert (place.x, place.y) == (-own.y, own.x)
+    # the number has its room on the body, a millimetre from its edge
+    assert own.x - own.room / 2 == pytest.approx(x0 + 1)
+    there = CrossSection.square([own.room, own.tall], center=True).translate([own.x, own.y])
+    assert (body.slice(ALONG.height / 2) ^ there).area() == pytest.approx(own.room * own.tall)
 
 
 def test_what_is_measured_of_it_is_reduced_like_that_along_x():

@@ -22,6 +22,10 @@ if TYPE_CHECKING:
     from assayer.api.app import Described
 
 
+_GRACE = 5
+"""So many seconds answers that are under way have once the server is told to stop."""
+
+
 def holds_notebook(folder: Path) -> bool:
     from assayer.store.folder import examine
 
@@ -71,7 +75,9 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
         sys.stdout.flush()
         application = create_app(workspace)
         settle_memory()
-        config = uvicorn.Config(application, log_level="warning", access_log=False, server_header=False, ws="none", timeout_graceful_shutdown=5, http=Protocol)
+        config = uvicorn.Config(
+            application, log_level="warning", access_log=False, server_header=False, ws="none", timeout_graceful_shutdown=_GRACE, http=Protocol
+        )
         server = uvicorn.Server(config)
         _stop_in_order(server)
         application.state.jobs.keep_nightly()

@@ -256,9 +256,8 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
         before=None if plain is None else plain.fields[0].name,
         before_words="" if plain is None else plain.label,
         along=[_along(h.method, reader, b) for b in along],
-        along_read=[
-            AlongRead(field=t.field, about=t.about, position=t.position) for t in h.typed if t.about is not None and any(b.field == t.field for b in along)
-        ],
+        # in a round only what is read beside the mass tells what it is of
+        along_read=[AlongRead(field=t.field, about=t.about, position=t.position) for t in h.typed if t.about is not None],
         next_event=None if ahead is None else RackEvent(name=ahead.fields[0].counts_from or "", begin=ahead.begin, begun=ahead.begun),
         loaded_at=h.event(rounds[0].fields[0].counts_from or ""),
         unloaded_at=h.event(rounds[1].fields[0].counts_from or "") if len(rounds) > 1 else None,
