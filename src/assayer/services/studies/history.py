@@ -50,6 +50,8 @@ def _rigs(session: Session, groups: Iterable[tuple[str, ...]]) -> dict[tuple[str
     for test, quantity, version, arm, _ in groups:
         used[test, quantity, arm].add(version)
     several = {(test, version) for (test, *_), versions in used.items() if len(versions) > 1 for version in versions}
+    if not several:
+        return {}
     found = select(RigVersion).where(RigVersion.id.in_({version for _, version in several})).options(joinedload(RigVersion.rig))
     versions = {v.id: v for v in session.scalars(found)}
     names = Counter(v.rig.name for v in versions.values())
