@@ -78,8 +78,9 @@ def _shapes(m: Material) -> list[ShapeMass]:
         return []
     per_cm3 = prices_of(m).per_cm3
     return [
-        ShapeMass(name=s.name, label=s.label, volume=s.volume, mass=s.volume * m.density, price=None if per_cm3 is None else per_cm3 * s.volume)
+        ShapeMass(name=s.name, label=s.label, volume=cm3, mass=cm3 * m.density, price=None if per_cm3 is None else per_cm3 * cm3)
         for s in SHAPES.values()
+        for cm3 in (s.volume,)
     ]
 
 
