@@ -155,3 +155,29 @@ def test_a_logger_tells_the_temperature_of_what_was_seen(server, walk, tmp_path)
         drawn = curve_of(server, one["id"])
         assert (drawn["x_label"], drawn["points"]) == ("time", 31)
     assert curve_of(server, run[b]["id"])["marks"]["sag seen"][0] == pytest.approx(after / 3, abs=0.05)
+
+
+def test_a_sitting_goes_on_while_the_server_is_gone(server, walk):
+    test, waiting = ramp_of(server)
+    walk.open(f"{walk.base}/bench/oven/{test}")
+    walk.see("3 of 3 that wait go in")
+    server.kill()
+    walk.press(Keys.ENTER, Keys.ENTER)
+    walk.see("the oven shows, °C")
+    walk.type_slowly("60")
+    walk.press(Keys.ENTER, "a")
+    walk.see("sag seen at")
+    server.start()
+    noted = [("shown", "60"), ("seen", "60")]
+    running = walk.until(lambda: [o for o in server.get(f"/api/tests/{test}/ovens")["items"] if len(o["notes"]) == 2], "the notes did not arrive")
+    assert [(n["what"], n["raw"]) for n in running[0]["notes"]] == noted, "once, although Enter was pressed twice"
+    # the page that follows cannot be fetched: that is said, and it comes by itself
+    server.kill()
+    walk.click("Take them out")
+    walk.see("This page could not be fetched: the server does not answer")
+    walk.see("wait for the server")
+    assert len(walk.all("h1")) == 1
+    server.start()
+    walk.see("Onset of sag of every specimen")
+    walk.until(lambda: not server.get(f"/api/tests/{test}/ovens")["items"], "the oven is still under way")
+    assert all(len(server.get(f"/api/specimens/{i['specimen_id']}")["runs"]) == 1 for i in waiting)

@@ -5,10 +5,11 @@ import { DayPage } from "./areas/day/DayPage";
 import { StudiesPage } from "./areas/studies/StudiesPage";
 import { Empty } from "./ui/Notes";
 import { Frame } from "./ui/Frame";
+import { fetched, PageFault } from "./ui/PageFault";
 import { withUnits } from "./ui/withUnits";
 
 /** A page that is fetched when it is first opened or hovered, and follows the units chosen. */
-const page = (load: () => Promise<FunctionComponent>) => lazyRouteComponent(async () => ({ default: withUnits(await load()) }));
+const page = (load: () => Promise<FunctionComponent>) => lazyRouteComponent(async () => ({ default: withUnits(await fetched(load)) }));
 
 const text = (value: unknown) => (typeof value === "string" && value ? value : undefined);
 
@@ -165,6 +166,7 @@ const choose = createRoute({
 export const router = createRouter({
   routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, grading, oven, files, rigs, newRig, rig, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
   defaultPreload: "intent",
+  defaultErrorComponent: PageFault,
 });
 
 declare module "@tanstack/react-router" {

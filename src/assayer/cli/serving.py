@@ -9,6 +9,7 @@ import signal
 import socket
 import sys
 import threading
+import warnings
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -55,6 +56,10 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
     # what is being loaded stays: collections over it would find nothing, and take a tenth of a start
     gc.disable()
     import uvicorn
+    from pydantic.warnings import UnsupportedFieldAttributeWarning
+
+    # FastAPI silences it while it builds a route, which in a second thread may come too late
+    warnings.simplefilter("ignore", UnsupportedFieldAttributeWarning)
 
     from assayer.api.app import create_app, front_end_folder
     from assayer.api.wire import Protocol
