@@ -78,7 +78,7 @@ def is_clock(cell: str) -> bool:
 def _width(line: str, delimiter: str) -> int:
     """How many numbers a line has; 0 if it is no row of numbers."""
     cells = split_row(line, delimiter)
-    return len(cells) if all(map(is_number, cells)) else 0
+    return len(cells) if all(map(_NUMBER.match, cells)) or all(map(is_number, cells)) else 0
 
 
 def _find_delimiter(lines: list[str]) -> tuple[str, int]:
