@@ -74,7 +74,6 @@ def note_at_oven(workspace: Workspace, actor: Actor, key: str, new: OvenNotes) -
             _check(unit.session, oven, note)
             row = OvenNote(**note.model_dump(), session_id=oven.id, entered_at=unit.now, zone=actor.zone, entered_by=actor.who)
             unit.session.add(row)
-            unit.session.flush()
             unit.log(KIND, oven.id, note.what, after={"raw": note.raw} | ({"specimen": note.specimen_id} if note.specimen_id else {}))
         return _view(unit.session, oven)
 
