@@ -156,10 +156,8 @@ def _codes_of(session: Session, test: Test, members: Sequence[InOven]) -> dict[s
     ids = [m.specimen_id for m in members]
     if len(set(ids)) < len(ids):
         raise EntryError("a specimen is named twice", "members")
-    rows = session.execute(
-        select(Specimen.id, Specimen.code).join(Slot, Slot.id == Specimen.slot_id, isouter=True).where(Specimen.id.in_(ids), Slot.test_id == test.id)
-    )
-    codes = dict(iter(rows))
+    rows = session.execute(select(Specimen.id, Specimen.code).join(Slot, Slot.id == Specimen.slot_id).where(Specimen.id.in_(ids), Slot.test_id == test.id))
+    codes = {key: code for key, code in rows}
     for row, key in enumerate(ids, 1):
         if key not in codes:
             raise EntryError(f"the specimen in row {row} is none of this test", "members")
@@ -205,7 +203,8 @@ def _notes(session: Session, oven: DeviceSession) -> Sequence[OvenNote]:
 
 
 def _members(session: Session, oven: DeviceSession) -> list[OvenMember]:
-    codes = dict(iter(session.execute(select(Specimen.id, Specimen.code).where(Specimen.id.in_([m.member_id for m in oven.members])))))
+    rows = session.execute(select(Specimen.id, Specimen.code).where(Specimen.id.in_([m.member_id for m in oven.members])))
+    codes = {key: code for key, code in rows}
     return [OvenMember(specimen_id=m.member_id, code=codes[m.member_id], run_id=m.run_id or "") for m in oven.members]
 
 

@@ -16,6 +16,7 @@ import { LETTERS, seenAt } from "./oven";
 import { OvenLog } from "./OvenLog";
 import { OvenStrip } from "./OvenStrip";
 import css from "./oven.module.css";
+import { inside } from "./sittings";
 import { type Oven, useOven } from "./useOven";
 
 /** An oven with several specimens: the thermometer is typed, a letter tells which one sags, all on one strip. */
@@ -66,8 +67,8 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
   const navigate = useNavigate();
   const { sitting } = oven;
   const rig = rigs.find((r) => r.id === sitting.rig) ?? rigs[0];
-  const inside = running.flatMap((o) => o.members.map((m) => m.specimen_id));
-  const waiting = items.filter((i) => (i.state === "waiting" || i.state === "measured") && !inside.includes(i.specimen_id));
+  const taken = running.flatMap((o) => inside(o).map((m) => m.specimen_id));
+  const waiting = items.filter((i) => (i.state === "waiting" || i.state === "measured") && !taken.includes(i.specimen_id));
   const unit = rig && fields[0] ? unitOf(rig, fields[0]) : "°C";
   const every = sitting.every?.trim() || rig?.geometry["noticed_step"]?.toString();
   const head = (
@@ -164,7 +165,7 @@ function Running({ ovens, onOpen }: { ovens: readonly Schemas["OvenView"][]; onO
       {ovens.map((o, i) => (
         <li key={o.id}>
           <span>
-            <strong>{o.device}:</strong> {o.members.map((m) => m.code).join(", ")}
+            <strong>{o.device}:</strong> {inside(o).map((m) => m.code).join(", ")}
             <span className="soft">
               {" "}
               · put in by {o.who}, {atMinute(o.started_at)}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { keptOf, lastOf, type Note, NOTHING, sittingOf, standing, together } from "./sittings";
+import { inside, keptOf, lastOf, type Note, NOTHING, sittingOf, standing, together } from "./sittings";
 
 const note = (at: number, what: Note["what"], more: Partial<Note> = {}): Note => ({ id: `n${String(at)}`, what, specimen_id: null, field: null, raw: "", note_id: null, at, ...more });
 const served = (n: Note) => ({ ...n, at: new Date(n.at).toISOString(), entered_by: "Tomas" });
@@ -50,5 +50,7 @@ describe("what was noted at an oven", () => {
   it("is gone on with at another device as it stands there", () => {
     const oven = { id: "o", test_id: "t", rig_version_id: "r", device: "Oven", started_at: new Date(5).toISOString(), ended_at: null, forgotten: false, who: "Tomas", members, notes: NOTES.map(served) };
     expect(keptOf(oven)).toEqual({ ...kept, notes: NOTES });
+    expect(inside(oven).map((m) => m.code)).toEqual(["AAA", "BBB"]);
+    expect(inside({ ...oven, notes: [...oven.notes, served(note(8, "left", { specimen_id: "aaa" }))] }).map((m) => m.code)).toEqual(["BBB"]);
   });
 });

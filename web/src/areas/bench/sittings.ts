@@ -25,6 +25,9 @@ const noteOf = ({ at, ...note }: Schemas["OvenNoteView"]): Note => ({ id: note.i
 /** A sitting that was begun at another device, to go on with here. */
 export const keptOf = (oven: Schemas["OvenView"]): Kept => ({ id: oven.id, rig: oven.rig_version_id, begun: new Date(oven.started_at).getTime(), members: oven.members, notes: oven.notes.map(noteOf), log: null });
 
+/** Who is still in an oven, without those that were left out since. */
+export const inside = (oven: Schemas["OvenView"]) => sittingOf(keptOf(oven), oven.notes.map(noteOf)).members;
+
 /** What was noted here and what the server has, each once. */
 export function together(own: readonly Note[], served: readonly Schemas["OvenNoteView"][]): Note[] {
   const here = new Set(own.map((n) => n.id));

@@ -13,14 +13,14 @@ import { useSitting } from "./useSitting";
 /** One sitting at an oven, as its page acts on it. */
 export function useOven(testId: string, fields: readonly Schemas["FieldView"][], outcomes: readonly Schemas["OutcomeView"][], course: string | null, looked: string | null) {
   const queries = useQueryClient();
-  const kept = useSitting(testId);
-  const { sitting, notes, note, codeOf } = kept;
+  const own = useSitting(testId);
+  const { sitting, notes, note, codeOf } = own;
   const [notice, setNotice] = useState<string | null>(null);
   const [odd, setOdd] = useState<string | null>(null);
   const names = fields.map((f) => f.name);
   const stood = outcomes.find((o) => o.bound === "at_least")?.name ?? null;
 
-  const begin = async (rig: string, items: readonly Schemas["QueueItem"][]) => setNotice(await kept.begin(rig, items));
+  const begin = async (rig: string, items: readonly Schemas["QueueItem"][]) => setNotice(await own.begin(rig, items));
   /** Whether the reading was kept; one that is odd is kept when it is sent once more. */
   const read = (raw: string): boolean => {
     const why = oddReading(sitting.track, raw);
@@ -58,7 +58,7 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
   const look = (every: string) => every.trim() !== sitting.every && note({ what: "step", raw: every.trim() });
   const setLog = (log: Log | null) => {
     setNotice(null);
-    kept.setKept((k) => ({ ...k, log }));
+    own.setKept((k) => ({ ...k, log }));
   };
   /** False where something is in the way, which is then said. */
   const takeOut = async (): Promise<boolean> => {
@@ -69,17 +69,17 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
       const end = ended(sitting, member, names, stood);
       if (end) await outbox.add(entryOf(sitting, member, end, { testId, course, looked, outcome: end.outcome ?? outcomes.find((o) => o.bound === "exact")?.name ?? null }));
     }
-    await kept.finish("end", kept.kept.id);
+    await own.finish("end", own.kept.id);
     refresh(queries, "/api/tests/{test_id}/queue", "/api/bench", "/api/day", "/api/studies/{study_id}/board");
     return true;
   };
   return {
-    ...kept, notice, setNotice, begin, read, mark, undo, leave, look, setLog, takeOut,
+    ...own, notice, setNotice, begin, read, mark, undo, leave, look, setLog, takeOut,
     tell: (specimen_id: string, raw: string) => note({ what: "ended", specimen_id, raw }),
     logger: (along: boolean) => note({ what: "logger", raw: along ? "yes" : "" }),
     forget: () => {
       setNotice(null);
-      kept.forget();
+      own.forget();
     },
     ready: sitting.members.some((m) => ended(sitting, m, names, stood) !== null) || unknown(sitting).length > 0,
   }; // prettier-ignore
