@@ -108,8 +108,8 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
       <Thermometer oven={oven} unit={unit} every={every} />
       <OvenLog oven={oven} every={every} />
       <ul className={css.lanes} aria-label="In the oven">
-        {sitting.members.map((m, i) => (
-          <Lane key={m.specimen_id} oven={oven} letter={LETTERS[i] ?? ""} member={m} item={items.find((x) => x.specimen_id === m.specimen_id)} test={test} fields={fields} unit={unit} blind={blind} />
+        {sitting.members.map((m) => (
+          <Lane key={m.specimen_id} oven={oven} member={m} item={items.find((x) => x.specimen_id === m.specimen_id)} test={test} fields={fields} unit={unit} blind={blind} />
         ))}
       </ul>
       <div className={css.foot}>
@@ -261,7 +261,6 @@ function Shown({ raw, at, unit }: { raw: string; at: number; unit: string }) {
 
 interface LaneProps {
   oven: Oven;
-  letter: string;
   member: Oven["sitting"]["members"][number];
   item: Schemas["QueueItem"] | undefined;
   test: Schemas["TestView"];
@@ -270,13 +269,13 @@ interface LaneProps {
   blind: boolean;
 }
 
-function Lane({ oven, letter, member, item, test, fields, unit, blind }: LaneProps) {
+function Lane({ oven, member, item, test, fields, unit, blind }: LaneProps) {
   const own = oven.sitting.seen.filter((s) => s.specimen_id === member.specimen_id);
   const others = test.outcomes.filter((o) => o.bound === "exact");
   return (
     <li className={css.lane} data-seen={own.length || undefined}>
-      <button type="button" data-thumb className={css.letter} aria-label={`${member.code}: seen now`} onClick={() => oven.mark(letter)}>
-        <kbd>{letter.toUpperCase()}</kbd>
+      <button type="button" data-thumb className={css.letter} aria-label={`${member.code}: seen now`} onClick={() => oven.mark(member.letter)}>
+        <kbd>{member.letter.toUpperCase()}</kbd>
       </button>
       <strong className={css.code}>{member.code}</strong>
       {!blind && item?.arm && (

@@ -2,7 +2,7 @@ import type { Schemas } from "../../api/client";
 import { domainOf, scale } from "../../figures/scale";
 import { tickLabel, ticks } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
-import { LETTERS, seenAt, type Sitting, temperatureOf } from "./oven";
+import { seenAt, type Sitting, temperatureOf } from "./oven";
 import css from "./oven.module.css";
 
 const [W, H, LEFT, RIGHT, TOP, BASE] = [1180, 250, 62, 1150, 24, 206];
@@ -26,13 +26,13 @@ export function OvenStrip({ sitting, fields, unit }: { sitting: Sitting; fields:
   const placed = sitting.seen.map((s) => ({ ...s, raw: seenAt(sitting, s) })).filter((s) => s.raw);
   let last = -Infinity;
   const marks = [...placed].sort((a, b) => a.at - b.at).map((s) => {
-    const order = sitting.members.findIndex((m) => m.specimen_id === s.specimen_id);
+    const letter = sitting.members.find((m) => m.specimen_id === s.specimen_id)?.letter ?? "";
     // what was seen close together stands beside one another
     last = Math.max(x(minutes(s.at)), last + 17);
     const height = y(temperatureOf(s.raw));
     // below the line, or above it where the axis begins at once
     const side = height + 40 > BASE ? -1 : 1;
-    return { s, letter: (LETTERS[order] ?? "").toUpperCase(), at: last, height, side, top: side > 0 ? height + 19 : height - 39, first: s.field === fields[0]?.name };
+    return { s, letter: letter.toUpperCase(), at: last, height, side, top: side > 0 ? height + 19 : height - 39, first: s.field === fields[0]?.name };
   });
   return (
     <svg viewBox={`0 0 ${String(W)} ${String(H)}`} className={css.strip} role="img" aria-label={`Temperature over time, ${String(read.length)} readings, ${String(sitting.seen.length)} seen`}>

@@ -4,7 +4,7 @@ import { beginsAt, clockNear, ended, inTheWay, type Log, loggedAt, nextField, od
 import { entryOf, evenly } from "./ovenEntries";
 
 const FIELDS = ["noticed_at", "failed_at"];
-const member = (code: string) => ({ specimen_id: code.toLowerCase(), run_id: `run-${code}`, code, outcome: null });
+const member = (code: string) => ({ specimen_id: code.toLowerCase(), run_id: `run-${code}`, code, letter: code.charAt(0).toLowerCase(), outcome: null });
 const sitting = (more: Partial<Sitting> = {}): Sitting => ({ rig: "r", members: [member("AAA"), member("BBB")], track: [{ at: 1, raw: "60" }, { at: 2, raw: "62,5" }], seen: [], ...more });
 const seen = (specimen_id: string, field: string, raw = "62,5") => ({ id: `${specimen_id}-${field}`, specimen_id, field, at: 2, raw });
 

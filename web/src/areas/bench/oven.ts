@@ -5,6 +5,8 @@ export interface Member {
   specimen_id: string;
   run_id: string;
   code: string;
+  /** By which it is told; it keeps it when another one is left out. */
+  letter: string;
   outcome: string | null;
 }
 
@@ -59,7 +61,7 @@ export function nextField(sitting: Sitting, specimen: string, fields: readonly s
 
 /** Why a letter cannot be taken now; null where it can. */
 export function refusal(sitting: Sitting, letter: string, fields: readonly string[]): string | null {
-  const member = sitting.members[LETTERS.indexOf(letter)];
+  const member = sitting.members.find((m) => m.letter === letter);
   if (!member) return `no specimen is ${letter.toUpperCase()}`;
   if (!sitting.track.length && !sitting.logged && !sitting.log) return "type first what the oven shows, then Enter";
   return nextField(sitting, member.specimen_id, fields) === null ? `all was seen of ${member.code}: U takes the last back` : null;

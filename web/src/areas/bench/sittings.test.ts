@@ -32,7 +32,7 @@ describe("what was noted at an oven", () => {
   });
   it("leaves out whoever was left out, with what was seen of them, until that is taken back", () => {
     const left = [...NOTES, note(8, "left", { specimen_id: "aaa" })];
-    expect([sittingOf(kept, left).members.map((m) => m.code), sittingOf(kept, left).seen]).toEqual([["BBB"], []]);
+    expect([sittingOf(kept, left).members.map((m) => [m.code, m.letter]), sittingOf(kept, left).seen]).toEqual([[["BBB", "b"]], []]);
     expect(sittingOf(kept, [...left, note(9, "taken back", { note_id: "n8" })])).toEqual(sittingOf(kept, NOTES));
   });
   it("goes by the latest of how one ended, of the logger and of the step", () => {

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import type { Log, Sitting } from "./oven";
+import { LETTERS, type Log, type Sitting } from "./oven";
 
 /** Something noted at an oven; what was wrong is taken back by a note of its own, so that notes from two devices go together. */
 export type Note = Omit<Schemas["OvenNoteView"], "at" | "entered_by"> & { at: number };
@@ -53,7 +53,7 @@ export function sittingOf(kept: Kept, notes: readonly Note[]): Sitting {
     rig: kept.rig,
     begun: kept.begun,
     log: kept.log,
-    members: kept.members.filter((m) => !left.has(m.specimen_id)).map((m) => ({ ...m, outcome: ended(m.specimen_id) })),
+    members: kept.members.map((m, i) => ({ ...m, letter: LETTERS[i] ?? "", outcome: ended(m.specimen_id) })).filter((m) => !left.has(m.specimen_id)),
     track: of("shown").map(({ at, raw }) => ({ at, raw })),
     seen: of("seen").flatMap(({ id, specimen_id, field, at, raw }) => (specimen_id && field && !left.has(specimen_id) ? [{ id, specimen_id, field, at, raw }] : [])),
     logged: of("logger").at(-1)?.raw === "yes",

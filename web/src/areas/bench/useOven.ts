@@ -5,7 +5,7 @@ import { refresh } from "../../api/api";
 import type { Schemas } from "../../api/client";
 import { outbox } from "../../api/outbox";
 import { announce } from "../../ui/announce";
-import { ended, inTheWay, LETTERS, type Log, nextField, oddReading, refusal, unknown } from "./oven";
+import { ended, inTheWay, type Log, nextField, oddReading, refusal, unknown } from "./oven";
 import { entryOf } from "./ovenEntries";
 import { lastOf } from "./sittings";
 import { useSitting } from "./useSitting";
@@ -37,7 +37,7 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
   };
   const mark = (letter: string) => {
     const why = refusal(sitting, letter, names);
-    const member = sitting.members[LETTERS.indexOf(letter)];
+    const member = sitting.members.find((m) => m.letter === letter);
     const last = sitting.track.at(-1)?.raw ?? "";
     const field = member && nextField(sitting, member.specimen_id, names);
     if (why || !member || !field) return setNotice(why);

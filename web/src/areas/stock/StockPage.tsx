@@ -141,11 +141,8 @@ function Nothing({ filtered, onAll }: { filtered: boolean; onAll: () => void }) 
   );
 }
 
-/** A test in three words at most: tension by its orientation alone. */
-function shortly({ key, label }: Schemas["StripPart"]): string {
-  const [method = "", ...orientation] = key.split(" ");
-  return [...(method === "tension" ? [] : [label.toLowerCase()]), ...orientation].join(" ");
-}
+/** A test and its orientation in short words, as there is little room. */
+const shortly = ({ key, label }: Schemas["StripPart"]) => (key.startsWith("tension ") ? key : `${label.toLowerCase()} ${key.split(" ").slice(1).join(" ")}`);
 
 function StockTable({ items, strip }: { items: StockItem[]; strip: Schemas["StripPart"][] }) {
   const body = useRef<HTMLTableSectionElement>(null);
