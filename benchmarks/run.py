@@ -119,7 +119,7 @@ def bench_reduce() -> None:
         "read + reduce 2,087 rows / pandas + the same rules in plain NumPy", mine / same, 1.0, "ratio", f"ours {mine * 1e3:.2f} ms, theirs {same * 1e3:.2f} ms"
     )
     report("  read alone / pandas.read_csv alone", read_ours / read_pandas, 1.0, "ratio", f"{read_ours * 1e3:.2f} / {read_pandas * 1e3:.2f} ms")
-    report("  read + reduce / pandas + the least reduction (no toe, no yield)", mine / least, 1.25, "ratio", f"theirs {least * 1e3:.2f} ms")
+    report("  read + reduce / pandas + the least reduction (no toe, no yield)", mine / least, 1.0, "ratio", f"theirs {least * 1e3:.2f} ms")
 
 
 def bench_statistics() -> None:

@@ -3,7 +3,12 @@
 from __future__ import annotations
 
 import csv
+import os
+from collections.abc import Sequence
 from pathlib import Path
+from typing import overload
+
+import numpy as np
 
 from assayer.core.errors import FileError, TooLargeError
 
@@ -19,17 +24,51 @@ def read_bytes(path: Path | str) -> bytes:
     FileError
         If it cannot be read or is too large.
     """
-    source = Path(path)
     try:
-        size = source.stat().st_size
-        if size > MAX_BYTES:
-            raise TooLargeError(f"the file has {size / 1e6:.0f} MB; at most {MAX_BYTES / 1e6:.0f} MB are read: export fewer rows a second")
-        return source.read_bytes()
+        with open(path, "rb", buffering=0) as file:
+            size = os.fstat(file.fileno()).st_size
+            if size > MAX_BYTES:
+                raise TooLargeError(f"the file has {size / 1e6:.0f} MB; at most {MAX_BYTES / 1e6:.0f} MB are read: export fewer rows a second")
+            return file.read()
     except OSError as error:
-        raise FileError(f"cannot read '{source}': {error.strerror or error}") from None
+        raise FileError(f"cannot read '{path}': {error.strerror or error}") from None
 
 
-def read_lines(data: bytes) -> tuple[list[str], str]:
+class Lines(Sequence[str]):
+    """The lines of a text, each cut out when it is asked for: of a long recording hardly any are."""
+
+    __slots__ = ("_ends", "_text")
+
+    def __init__(self, text: str) -> None:
+        codes = np.frombuffer(text.encode(), np.uint8) if text.isascii() else np.frombuffer(text.encode("utf-32-le"), "<u4")
+        self._text = text
+        self._ends = np.concatenate(((codes == ord("\n")).nonzero()[0], (len(text),)))
+
+    def __len__(self) -> int:
+        return self._ends.size
+
+    @overload
+    def __getitem__(self, index: int) -> str: ...
+
+    @overload
+    def __getitem__(self, index: slice) -> list[str]: ...
+
+    def __getitem__(self, index: int | slice) -> str | list[str]:
+        if isinstance(index, slice):
+            start, stop, step = index.indices(len(self))
+            if step != 1:
+                return [self[i] for i in range(start, stop, step)]
+            return self.text(start, stop).split("\n") if start < stop else []
+        end = self._ends.item(index)
+        at = index % self._ends.size
+        return self._text[self._ends.item(at - 1) + 1 if at else 0 : end]
+
+    def text(self, start: int, stop: int) -> str:
+        """The lines from `start` up to but not `stop`, of which there is at least one, as they stand in the text."""
+        return self._text[self._ends[start - 1] + 1 if start else 0 : self._ends[min(stop, len(self)) - 1]]
+
+
+def read_lines(data: bytes) -> tuple[Lines, str]:
     """Lines without their ends (empty ones at the end dropped) and the encoding: UTF-8, UTF-16 or Windows-1252.
 
     Raises
@@ -40,10 +79,11 @@ def read_lines(data: bytes) -> tuple[list[str], str]:
     text, encoding = _decode(data)
     if "\r" in text:
         text = text.replace("\r\n", "\n").replace("\r", "\n")
-    lines = text.split("\n")
-    while lines and not lines[-1].strip():
-        lines.pop()
-    return lines, encoding
+    filled = len(text.rstrip())
+    if not filled:
+        raise FileError("the file is empty: export it again")
+    last = text.find("\n", filled)
+    return Lines(text if last < 0 else text[:last]), encoding
 
 
 def split_row(line: str, delimiter: str) -> list[str]:

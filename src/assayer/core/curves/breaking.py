@@ -54,15 +54,15 @@ def find_break(raw_force: Floats, strain: Floats | None) -> BreakPoint:
     strain : ndarray, shape (n,), or None
         Nominal strain, used for how far to look back; without it one row.
     """
-    first = float(raw_force[0])
+    first, highest = float(raw_force[0]), float(raw_force.max())
     force = raw_force - first
-    crossing = _last_crossing(force)
+    crossing = _last_crossing(force, highest - first)
     tail = force[crossing + 1 :] if crossing is not None else force[:0]
     middle = median(tail) if tail.size >= _TAIL_ROWS else 0.0
     warnings: list[str] = []
     proposed = False
 
-    if tail.size >= _TAIL_ROWS and abs(middle) <= _TAIL_DRIFT * float(force.max()):
+    if tail.size >= _TAIL_ROWS and abs(middle) <= _TAIL_DRIFT * (highest - first):
         zero = first + middle
         noise = _spread(tail, middle)
     else:
@@ -73,29 +73,28 @@ def find_break(raw_force: Floats, strain: Floats | None) -> BreakPoint:
         zero = median(head)
         noise = white_noise(raw_force[: max(50, head.size)])
 
-    force = raw_force - zero
-    crossing = _last_crossing(force)
+    force, peak = raw_force - zero, highest - zero
+    crossing = _last_crossing(force, peak)
     if crossing is None:
         return BreakPoint(force, zero, raw_force.size - 1, False, False, proposed, noise, warnings)
-    row = _walk_back(force, strain, crossing)
+    row = _walk_back(force, strain, crossing, peak)
     return BreakPoint(force, zero, row, True, row == crossing, proposed, noise, warnings)
 
 
-def _last_crossing(force: Floats) -> int | None:
+def _last_crossing(force: Floats, peak: float) -> int | None:
     """First row from which the force stays below 40 % of the peak; None if it never does."""
     # counted from behind: the highest row itself is above
-    beyond = int((force >= _GONE * force.max())[::-1].argmax())
+    beyond = int((force >= _GONE * peak)[::-1].argmax())
     return force.size - beyond if beyond else None
 
 
-def _walk_back(force: Floats, strain: Floats | None, crossing: int) -> int:
-    peak = float(force.max())
+def _walk_back(force: Floats, strain: Floats | None, crossing: int, peak: float) -> int:
     reach = np.maximum.accumulate(strain[: crossing + 1]) if strain is not None else None
     row = crossing
     while row > 0:
         start = row - 1
         if reach is not None:
-            start = min(start, int(np.searchsorted(reach, reach[row] - _LOOK_BACK_STRAIN)))
+            start = min(start, int(reach.searchsorted(reach[row] - _LOOK_BACK_STRAIN)))
         if force[row] >= force[start:row].max() - _BACK * peak:
             return row
         row -= 1

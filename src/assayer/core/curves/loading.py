@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -60,7 +61,9 @@ def find_strain_zero(stress: Floats, strain: Floats, peak_row: int, noise: float
     strength = float(stress[peak_row])
     # the last row below, found from behind; the peak itself is not
     below = stress[: peak_row + 1] < max(_LOAD_ON * strength, 3 * noise)
-    load_on = peak_row - int(below[::-1].argmax()) if below.any() else 0
+    load_on = peak_row - int(below[::-1].argmax())
+    if not below[load_on]:
+        load_on = 0
     line = _steepest_line(stress, strain, load_on, peak_row)
     if line is None:
         return StrainZero(float(strain[load_on]), load_on, None, ["too few rows while load comes on for a toe line: strain counts from where load comes on"])
@@ -86,22 +89,24 @@ def _steepest_line(stress: Floats, strain: Floats, load_on: int, peak_row: int) 
 
     # sums over [start, end] from cumulative sums; centred first, so that nothing cancels
     x, y = strain[load_on : top + 1], stress[load_on : top + 1]
-    x0, y0 = float(x.mean()), float(y.mean())
+    x0, y0 = float(x.sum()) / x.size, float(y.sum()) / y.size
     terms = np.zeros((4, x.size + 1))
     xc, yc = np.subtract(x, x0, out=terms[0, 1:]), np.subtract(y, y0, out=terms[1, 1:])
     np.multiply(xc, xc, out=terms[2, 1:])
     np.multiply(xc, yc, out=terms[3, 1:])
     terms.cumsum(axis=1, out=terms)
-    sx, sy, sxx, sxy = terms[:, ends + 1] - terms[:, starts]
-    n = ends + 1 - np.arange(start, start + count)
+    ends += 1
+    sx, sy, sxx, sxy = terms.take(ends, axis=1) - terms[:, starts]
+    n = ends - np.arange(start, start + count)
     spread = sxx - sx * sx / n
-    with np.errstate(divide="ignore", invalid="ignore"):
-        slopes = np.where(spread > 0, (sxy - sx * sy / n) / spread, -np.inf)
+    slopes = np.zeros(count)
+    np.divide(sxy - sx * sy / n, spread, out=slopes, where=spread > 0)
     best = int(slopes.argmax())
     slope = float(slopes[best])
-    if not np.isfinite(slope) or slope <= 0:
+    if not 0 < slope < math.inf:
         return None
     mean_x, mean_y = sx[best] / n[best] + x0, sy[best] / n[best] + y0
-    inside = slice(start + best, int(ends[best]) + 1)
+    inside = slice(start + best, int(ends[best]))
+    # about the line through the means they add to nothing
     residual = y[inside] - mean_y - slope * (x[inside] - mean_x)
-    return slope, float(mean_x - mean_y / slope), float(residual.std())
+    return slope, float(mean_x - mean_y / slope), math.sqrt(float(residual @ residual) / residual.size)

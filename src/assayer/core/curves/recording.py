@@ -92,9 +92,11 @@ class Recording:
 def median(values: Floats) -> float:
     """The median of at least one value, as `numpy.median` has it; much quicker on short arrays, of which a reduction asks for several."""
     half = values.size // 2
+    parted = values.copy()
     if values.size % 2:
-        return float(np.partition(values, half)[half])
-    parted = np.partition(values, (half - 1, half))
+        parted.partition(half)
+        return float(parted[half])
+    parted.partition((half - 1, half))
     return float((parted[half - 1] + parted[half]) / 2)
 
 

@@ -18,8 +18,7 @@ def clipped(force: Floats) -> bool:
     A coarse but honest signal dwells near a rounded maximum too: there the top level lasts at most
     about five times as long as the level below it.
     """
-    peak = float(force.max())
-    run_start = int(np.argmax(force == peak))
+    run_start = int(force.argmax())
     length = _run_length(force, run_start)
     if length < _CLIP_ROWS:
         return False
@@ -34,7 +33,8 @@ def clipped(force: Floats) -> bool:
 
 def _run_length(values: Floats, start: int) -> int:
     different = values[start:] != values[start]
-    return int(np.argmax(different)) if different.any() else values.size - start
+    length = int(different.argmax())
+    return length if different[length] else values.size - start
 
 
 def sudden_drops(recording: Recording, force: Floats, load_on: int, break_row: int, noise: float) -> list[str]:
@@ -44,9 +44,9 @@ def sudden_drops(recording: Recording, force: Floats, load_on: int, break_row: i
         return []
     least = max(_DROP * float(force.max()), 6 * noise)
     fall = part[:-_DROP_ROWS] - part[_DROP_ROWS:]
-    rows = np.flatnonzero(fall > least)
-    if not rows.size:
+    if fall.max() <= least:
         return []
+    rows = np.flatnonzero(fall > least)
     separate = rows[np.diff(rows, prepend=-10) > _DROP_ROWS + 1]
     # the start of the fall that leads into the break itself is no separate event
     separate = separate[separate < part.size - _DROP_ROWS - 1]

@@ -86,7 +86,7 @@ def _after_toe(x: Floats, y: Floats, toe: ToeLine) -> tuple[float, float]:
 
 
 def _slope(x: Floats, y: Floats) -> tuple[float, float]:
-    xc, yc = x - x.mean(), y - y.mean()
+    xc, yc = x - x.sum() / x.size, y - y.sum() / y.size
     sxx, sxy, syy = float(xc @ xc), float(xc @ yc), float(yc @ yc)
     if sxx == 0 or syy == 0:
         return 0.0, 0.0
@@ -105,7 +105,8 @@ def find_yield(stress: Floats, strain: Floats, load_on: int, break_row: int, mod
     smooth = _moving_mean(x, y)
     highest = np.maximum.accumulate(smooth)
     # the first row is one, and every row that rises above all before it
-    is_record = np.ones(x.size, np.bool_)
+    is_record = np.empty(x.size, np.bool_)
+    is_record[0] = True
     np.greater(highest[1:], highest[:-1], out=is_record[1:])
     records = is_record.nonzero()[0]
     at = x[records]
@@ -154,5 +155,9 @@ def _moving_mean(x: Floats, y: Floats) -> Floats:
     np.maximum(half, 0, out=half)
     total = np.zeros(x.size + 1)
     y.cumsum(out=total[1:])
-    result: Floats = (total[rows + half + 1] - total[rows - half]) / (2 * half + 1)
+    first, last = rows - half, rows + half
+    last += 1
+    result: Floats = total.take(last)
+    result -= total.take(first)
+    result /= last - first
     return result

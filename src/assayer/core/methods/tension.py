@@ -9,7 +9,7 @@ References
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any, ClassVar
 
@@ -258,9 +258,10 @@ def reduce_curve(
 
     is_clipped = clipped(raw_force)
     warnings += _remarks_on_break(found, is_clipped)
-    partial = TensionCurve(stress, strain, found, peak_row, zero, modulus, yield_point, METHOD.made([]))
-    results = _results(partial, is_clipped, measured is None, area, step)
-    return replace(partial, reduction=METHOD.made(results, warnings))
+    results: list[Result] = []
+    curve = TensionCurve(stress, strain, found, peak_row, zero, modulus, yield_point, METHOD.made(results, warnings))
+    results += _results(curve, is_clipped, measured is None, area, step)
+    return curve
 
 
 def _positive_in_tension(force: Floats) -> tuple[Floats, bool]:

@@ -93,6 +93,7 @@ def read_header_cell(text: str, unit_below: str | None) -> HeaderCell:
     return HeaderCell(text, tuple("travel_or_strain" if r == "stretch" else r for r in roles), unit or None)
 
 
+@lru_cache(maxsize=512)
 def any_unit(text: str) -> Unit | None:
     """The unit written as `text`, of whichever dimension a recording may hold."""
     for dimension in (*ROLES.values(), STRESS):

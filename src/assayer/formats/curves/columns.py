@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from assayer.core.errors import EntryError, FileColumn, FilePreview, FileQuestion, UnclearFileError
 from assayer.formats.curves.column_words import PULL, ROLES, HeaderCell, read_header_cell, unit_in_preamble
@@ -136,6 +137,7 @@ def _recognise_column(index: int, cell: HeaderCell, table: Table, questions: lis
     return Column(role, symbol)
 
 
+@lru_cache(maxsize=512)
 def _unit_of(role: str, text: str) -> str | None:
     try:
         return ROLES[role].unit(text).symbol

@@ -74,7 +74,7 @@ def _numeric(line: str) -> bool:
     return any(len(cells) > 1 and all(is_number(c) for c in cells) for cells in (split_row(line, d) for d in (*_DELIMITERS, " ") if d in line))
 
 
-def _blocks(lines: list[str], worded: Sequence[int]) -> list[FilePart]:
+def _blocks(lines: Sequence[str], worded: Sequence[int]) -> list[FilePart]:
     """Stretches of rows of numbers, each under words of its own, with as many columns as the first."""
     words = [-1, *worded, len(lines)]
     stretches = [(a + 1, b) for a, b in pairwise(words) if any(line.strip() for line in lines[a + 1 : b])]
@@ -106,7 +106,7 @@ def _is_header(head: Sequence[str]) -> bool:
     return any(read_header_cell(c, None).roles for line in head[-2:] for d in _DELIMITERS for c in split_row(line, d))
 
 
-def _columns(lines: list[str], worded: Sequence[int]) -> list[FilePart]:
+def _columns(lines: Sequence[str], worded: Sequence[int]) -> list[FilePart]:
     found = _header_of(lines, worded)
     if found is None:
         return []

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 import re
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
@@ -14,19 +14,24 @@ from numpy.typing import NDArray
 
 from assayer.core.errors import FileError, TooLargeError
 from assayer.formats.curves.column_words import any_unit, read_header_cell
-from assayer.formats.text import read_lines, split_row
+from assayer.formats.curves.fixed_notation import read_fixed
+from assayer.formats.text import Lines, read_lines, split_row
 
 MAX_ROWS = 2_000_000
 _CHUNK = 200_000
 _HEAD = 400
 """Preamble and header are looked for in this many lines."""
 
-_NUMBER = re.compile(r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?\Z")
+_DIGITS = r"[+-]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?"
+_NUMBER = re.compile(_DIGITS + r"\Z")
 _CLOCK = re.compile(r"(\d{1,3}):([0-5]\d)(?::([0-5]\d(?:[.,]\d+)?))?\Z")
 _STAMP = re.compile(r"(?:(\d{4})-(\d\d)-(\d\d)|(\d\d)\.(\d\d)\.(\d{4}))(?:[T ](\d\d):([0-5]\d)(?::([0-5]\d(?:[.,]\d+)?))?Z?)?\Z")
 """A date, or a date with its time of day, as loggers write it: years first, or days first with points."""
 _GROUPED = re.compile(r"[+-]?\d{1,3}(?:\.\d{3})+,\d+\Z|[+-]?\d{1,3}(?:,\d{3})+\.\d+\Z")
 _DELIMITERS = ("\t", ";", "|", ",", " ")
+_PLAIN_ROWS = {d: re.compile(rf"{_DIGITS}(?:{re.escape(d)}{_DIGITS})+\Z") for d in ("\t", ";", "|")}
+_PLAIN_ROWS[","] = re.compile(rf"{_DIGITS.replace('.,', '.')}(?:,{_DIGITS.replace('.,', '.')})+\Z")
+"""Rows as most are, which one look tells; those that are padded or quoted are cut into cells."""
 DELIMITER_NAMES = {"\t": "tab", ";": "semicolon", "|": "bar", ",": "comma", " ": "space", "": "none"}
 
 
@@ -37,7 +42,7 @@ class Table:
     encoding: str
     delimiter: str
     decimal: str
-    lines: list[str]
+    lines: Lines
     first: int
     """Index of the first row of numbers."""
     width: int
@@ -77,11 +82,14 @@ def is_clock(cell: str) -> bool:
 
 def _width(line: str, delimiter: str) -> int:
     """How many numbers a line has; 0 if it is no row of numbers."""
+    quick = _PLAIN_ROWS.get(delimiter)
+    if quick is not None and quick.match(line):
+        return line.count(delimiter) + 1
     cells = split_row(line, delimiter)
     return len(cells) if all(map(_NUMBER.match, cells)) or all(map(is_number, cells)) else 0
 
 
-def _find_delimiter(lines: list[str]) -> tuple[str, int]:
+def _find_delimiter(lines: Sequence[str]) -> tuple[str, int]:
     """The delimiter under which most lines are rows of numbers, and the number of columns."""
     filled = [line for line in lines if line.strip()] if len(lines) < _HEAD else lines
     sample = [line for line in filled[:: max(1, len(filled) // 14)] if line.strip()]
@@ -94,7 +102,8 @@ def _find_delimiter(lines: list[str]) -> tuple[str, int]:
             widths.pop(1, None)
         if not widths:
             continue
-        width, count = widths.most_common(1)[0]
+        width = max(widths, key=widths.__getitem__)
+        count = widths[width]
         if best is None or count > best[0]:
             best = (count, -rank, delimiter, width)
         if count > 0.8 * len(sample) and delimiter not in {"", " "}:
@@ -107,10 +116,9 @@ def _find_delimiter(lines: list[str]) -> tuple[str, int]:
     return best[2], best[3]
 
 
-def _first_row(lines: list[str], delimiter: str, width: int) -> int:
+def _first_row(lines: Sequence[str], delimiter: str, width: int) -> int:
     for i, line in enumerate(lines):
-        cells = split_row(line, delimiter)
-        if len(cells) == width and all(is_number(c) for c in cells):
+        if _width(line, delimiter) == width:
             return i
     raise FileError("no table of numbers found: the file needs rows of force, travel or time")
 
@@ -134,8 +142,7 @@ def _read_header(table: Table) -> None:
 
 def _settle_comma(table: Table) -> None:
     """Tell a decimal comma from a comma between columns; the number of header cells decides."""
-    sample = table.lines[table.first : table.first + 200]
-    text = "".join(sample)
+    text = table.lines.text(table.first, table.first + 200)
     commas, points = "," in text, "." in text
     if table.delimiter != ",":
         if commas:
@@ -156,10 +163,9 @@ def _settle_comma(table: Table) -> None:
 
 def read_numbers(table: Table) -> tuple[NDArray[np.float64], NDArray[np.int64] | None, list[str]]:
     """Values, shape (rows, width), the line of each row (None: one after another), and warnings."""
-    body = table.lines[table.first :]
     parts = []
-    for start in range(0, len(body), _CHUNK):
-        chunk = _read_regular(body[start : start + _CHUNK], table)
+    for start in range(table.first, len(table.lines), _CHUNK):
+        chunk = _read_regular(start, min(start + _CHUNK, len(table.lines)), table)
         if chunk is None:
             return _read_line_by_line(table)
         parts.append(chunk)
@@ -167,12 +173,15 @@ def read_numbers(table: Table) -> tuple[NDArray[np.float64], NDArray[np.int64] |
     return values, None, []
 
 
-def _read_regular(body: list[str], table: Table) -> NDArray[np.float64] | None:
+def _read_regular(start: int, stop: int, table: Table) -> NDArray[np.float64] | None:
     """The quick way for rows that are all alike; None if anything is out of the ordinary."""
-    if table.decimal == ",":
-        if table.delimiter == ",":
-            return None
-        body = "\n".join(body).replace(",", ".").split("\n")
+    if table.decimal == table.delimiter:
+        return None
+    text = table.lines.text(start, stop)
+    fixed = read_fixed(text, stop - start, table.width, table.delimiter, table.decimal)
+    if fixed is not None:
+        return fixed
+    body = (text.replace(",", ".") if table.decimal == "," else text).split("\n")
     try:
         # refuses rows of another width and cells that are no numbers; skips empty lines
         values = np.loadtxt(body, delimiter=None if table.delimiter in {"", " "} else table.delimiter, comments=None, ndmin=2)
@@ -189,7 +198,7 @@ def _read_line_by_line(table: Table) -> tuple[NDArray[np.float64], NDArray[np.in
     numbers: list[int] = []
     left_out: list[str] = []
     header = [c.lower() for c in table.header]
-    for number, line in enumerate(itertools.islice(table.lines, table.first, None), table.first + 1):
+    for number, line in enumerate(table.lines[table.first :], table.first + 1):
         if not line.strip():
             continue
         cells = split_row(line, table.delimiter)
