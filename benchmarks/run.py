@@ -27,13 +27,12 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from benchmarks.dial_in import bench_gcode, bench_trail
 from benchmarks.many_files import bench_many_files
 from benchmarks.measuring import report, timed
-from benchmarks.plans import bench_plans
+from benchmarks.plans import bench_plans, new_id, plan
 from tests.browser.walk import Server
 
 from assayer.api.app import create_app
 from assayer.cli.serving import settle_memory
 from assayer.core.codes import SYMBOLS, with_check
-from assayer.core.ids import uuid7
 from assayer.demo.scenario import make_demo
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
@@ -42,7 +41,6 @@ from assayer.services.rigs.requests import NewChannel, NewRig
 from assayer.services.stock import lists, materials
 from assayer.services.stock.requests import ImportText, NewMaterial
 from assayer.services.studies import board, planning
-from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Workspace
 from assayer.store.models import FilamentUse, Material, Result, Run, Slot, Specimen, Spool, StorageMove, Weighing
@@ -161,10 +159,6 @@ def bench_ranking() -> None:
     report("ranking, after a change of weights", again, 0.1, "s")
 
 
-def new_id() -> str:
-    return str(uuid7(datetime.now(UTC)))
-
-
 def codes(count: int) -> list[str]:
     """Valid codes, one after another."""
     return [with_check("".join(SYMBOLS[(n >> (5 * k)) & 31] for k in range(5))) for n in range(1, count + 1)]
@@ -177,14 +171,7 @@ def large_study(workspace: Workspace, actor: Actor) -> tuple[StudyView, str]:
     channels = [NewChannel(name=n, dimension=n, unit=u, step=0.01) for n, u in (("force", "N"), ("length", "mm"))]
     rig = rigs.add_rig(workspace, actor, NewRig(id=new_id(), version_id=new_id(), name="r", channels=channels))[0].id
     ids = [m.id for m in materials.list_materials(workspace, 100, 0).items]
-    shapes = ["short-pull-bar", "dumb-bell-1ba", "dumb-bell-1a", "d638-i"]
-    plan = NewStudy(
-        id=new_id(),
-        title="large",
-        arms=[NewArm(id=new_id(), material_id=m) for m in ids],
-        tests=[NewTest(id=new_id(), orientation=o, shape=s) for s in shapes for o in ("flat", "on edge", "upright")],
-    )
-    study = planning.create_study(workspace, actor, plan)[0]
+    study = planning.create_study(workspace, actor, plan(ids))[0]
     for arm in study.arms:
         batches.print_batch(workspace, actor, NewBatch(id=new_id(), arm_id=arm.id, printed_at=workspace.clock()))
     return study, rig
