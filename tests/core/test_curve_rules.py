@@ -191,6 +191,21 @@ def test_a_break_inside_the_range_shortens_it_to_nine_tenths():
     assert find_modulus(y, x, 0, 100, None).range == (0.0005, 0.0025)
 
 
+def test_the_modulus_is_that_of_the_first_passage():
+    x, y = line(2000, 401, 0.02)
+    # an extensometer taken off at half: what it says then lies in the range again
+    off = np.where(np.arange(401) < 200, x, 0.0015 + 1e-5 * np.sin(np.arange(401)))
+    found = find_modulus(y, off, 0, 400, None)
+    assert found.value == pytest.approx(2000)
+    assert found.warnings == []
+    # one row that jumps ends no passage, and is not counted in
+    jumped = x.copy()
+    jumped[15] = 0.01
+    found = find_modulus(y, jumped, 0, 400, None)
+    assert found.value == pytest.approx(2000)
+    assert found.warnings == []
+
+
 def test_a_bend_in_the_range_is_remarked():
     x = np.linspace(0, 0.01, 1001)
     bent = np.where(x < 0.0015, 2000 * x, 3.0)

@@ -39,7 +39,7 @@ class Yield:
 
 
 def find_modulus(stress: Floats, strain: Floats, load_on: int, break_row: int, toe: ToeLine | None, chosen: tuple[float, float] | None = None) -> Modulus:
-    """Least-squares slope between 0.0005 and 0.0025 of strain, or in the range the user chose.
+    """Least-squares slope between 0.0005 and 0.0025 of strain, or in the range the user chose, when it is first passed.
 
     Parameters
     ----------
@@ -59,18 +59,27 @@ def find_modulus(stress: Floats, strain: Floats, load_on: int, break_row: int, t
         low, high = _RANGE
         if toe is not None:
             low, high = _after_toe(x, y, toe)
-        break_strain = float(x[-1])
-        if break_strain < high:
-            high = _SHORT * break_strain
-            warnings.append("short range: it broke inside the strain range of the modulus")
-    inside = ((x >= low - 1e-12) & (x <= high + 1e-12)).nonzero()[0]
-    # the first passage only: after a yield drop the strain of a soft frame may run back
+    end = _passed(x, high)
+    if chosen is None and end is None and x[-1] < high:
+        high = _SHORT * float(x[-1])
+        end = _passed(x, high)
+        warnings.append("short range: it broke inside the strain range of the modulus")
+    # the first passage only: an extensometer taken off, or a slip, lets the strain run back
+    inside = ((x[:end] >= low - 1e-12) & (x[:end] <= high + 1e-12)).nonzero()[0]
     if inside.size < _ROWS:
         return Modulus(None, (low, high), [*warnings, f"no modulus: fewer than {_ROWS} rows between strain {low:.4g} and {high:.4g}"])
     slope, r2 = _slope(x[inside], y[inside])
     if r2 < _STRAIGHT_R2:
         warnings.append(f"the curve is not straight in the strain range of the modulus (r² {r2:.3f})")
     return Modulus(slope, (low, high), warnings)
+
+
+def _passed(x: Floats, high: float) -> int | None:
+    """The first of two rows beyond `high`, one after the other; None if there are none: a single one is a slip of the signal."""
+    beyond = x > high + 1e-12
+    held = beyond[1:] & beyond[:-1]
+    first = int(held.argmax()) if held.size else 0
+    return first if held.size and held[first] else None
 
 
 def _after_toe(x: Floats, y: Floats, toe: ToeLine) -> tuple[float, float]:

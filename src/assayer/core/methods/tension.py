@@ -31,8 +31,8 @@ from assayer.core.shapes.pull_bars import PULL_BARS, PullBar
 from assayer.core.stats.verdicts import GoodSide
 
 PROCEDURE_VERSION = "tension-1"
-REDUCTION_VERSION = 2
-"""2: an outcome bounds the quantities it names only (a grip break leaves the modulus exact)."""
+REDUCTION_VERSION = 3
+"""2: an outcome bounds the quantities it names only (a grip break leaves the modulus exact). 3: the modulus is that of the first passage of its range."""
 
 WIDTH = Field("width", "width", "length", usual=3, channel="length", nominal="width")
 THICKNESS = Field("thickness", "thickness", "length", usual=3, channel="length", nominal="thickness")
