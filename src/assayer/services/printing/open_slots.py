@@ -30,8 +30,9 @@ def open_slots(session: Session, test_ids: list[str], on_plates: bool = False) -
     )
     if not on_plates:
         printed = select(Batch.id).where(Batch.plate_id == Plate.id).exists()
-        laid = select(PlatePlace.slot_id).join(Plate, Plate.id == PlatePlace.plate_id).where(PlatePlace.slot_id.is_not(None), ~printed)
-        wanted = wanted.where(Slot.id.not_in(laid))
+        # asked of each slot: a list of all that lie on plates would grow with all studies
+        laid = select(PlatePlace.plate_id).join(Plate, Plate.id == PlatePlace.plate_id).where(PlatePlace.slot_id == Slot.id, ~printed)
+        wanted = wanted.where(~laid.exists())
     waiting: dict[Key, list[str]] = defaultdict(list)
     again: dict[Key, list[str]] = defaultdict(list)
     for test_id, arm_id, slot_id, count, out in session.execute(wanted):

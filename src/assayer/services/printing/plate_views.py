@@ -53,7 +53,7 @@ def plate_list(session: Session, study: Study, now: datetime) -> PlateList:
         revision=study.revision,
         unplaced=sum(map(len, waiting.values())) + sum(map(len, again.values())),
         layouts=[view for view, _ in layouts.values()],
-        plates=_plates(session, plates, arms, {key: takes for key, (_, takes) in layouts.items()}, now),
+        plates=_plates(session, study.id, plates, arms, {key: takes for key, (_, takes) in layouts.items()}, now),
         spares=_spares(session, study.id, again),
     )
 
@@ -122,19 +122,22 @@ def _footprint(made: Shape, orientation: str, brim: float) -> tuple[str, Footpri
     return kind, view, made.volume
 
 
-def _plates(session: Session, plates: Sequence[_PlateRow], arms: Mapping[str, Arm], takes: Mapping[str, _Takes], now: datetime) -> list[PlateView]:
-    ids = [p.id for p in plates]
-    batches = {key or "": batch for key, batch in session.execute(select(Batch.plate_id, Batch.id).where(Batch.plate_id.in_(ids)))}
+def _plates(
+    session: Session, study_id: str, plates: Sequence[_PlateRow], arms: Mapping[str, Arm], takes: Mapping[str, _Takes], now: datetime
+) -> list[PlateView]:
+    printed = select(Plate.id, Batch.id).join(Batch, Batch.plate_id == Plate.id).where(Plate.study_id == study_id)
+    batches = {plate_id: batch_id for plate_id, batch_id in session.execute(printed)}
     printers = {key: name for key, name in session.execute(select(Printer.id, Printer.name))} if plates else {}
-    spools = _spools(session, [arms[p.arm_id] for p in plates if p.id not in batches], now)
-    files = _files(session, ids)
+    spools = _spools(session, [arms[key] for key in {p.arm_id for p in plates if p.id not in batches}], now)
+    files = _files(session, study_id)
     parts: dict[str, int] = defaultdict(int)
     for p in plates:
         parts[p.arm_id] = max(parts[p.arm_id], p.part)
     rounds, done = Counter(p.part for p in plates), Counter(p.part for p in plates if p.id in batches)
+    of_arm = {key: (a.variant.material.density, a.variant.sheet) for key, a in arms.items()}
     found = []
     for p in plates:
-        density = arms[p.arm_id].variant.material.density
+        density, sheet = of_arm[p.arm_id]
         volume = takes[p.layout].volume
         file = files.get(p.id)
         found.append(
@@ -147,8 +150,8 @@ def _plates(session: Session, plates: Sequence[_PlateRow], arms: Mapping[str, Ar
                 layout=p.layout,
                 printer_id=p.printer_id,
                 printer=printers.get(p.printer_id, ""),
-                sheet=arms[p.arm_id].variant.sheet.name,
-                sheet_id=arms[p.arm_id].variant.sheet_id,
+                sheet=sheet.name,
+                sheet_id=sheet.id,
                 mass=_mass(file, arms[p.arm_id]) or (None if density is None else volume * density),
                 minutes=file.time_s / 60 if file is not None else 1000 * volume / RATE / 60,
                 file=file,
@@ -168,12 +171,13 @@ def _why(plate: _PlateRow, of_round: int, printed: int) -> str:
     return f"drawn at random among the {of_round} plates of all {word} batches, {printed} printed"
 
 
-def _files(session: Session, plate_ids: list[str]) -> dict[str, PlateFile]:
+def _files(session: Session, study_id: str) -> dict[str, PlateFile]:
     """The file that was attached to each plate last: two figures of its inspection, which is too long to be read for each."""
     f, found = GcodeFile, GcodeFile.found
     rows = session.execute(
         select(f.plate_id, f.id, f.name, found["time_s"].as_float().label("time_s"), found["filament_mm"].as_float().label("filament_mm"))
-        .where(f.plate_id.in_(plate_ids), f.retracted_at.is_(None))
+        .join(Plate, Plate.id == f.plate_id)
+        .where(Plate.study_id == study_id, f.retracted_at.is_(None))
         .order_by(f.added_at)
     )
     return {r.plate_id: PlateFile(id=r.id, name=r.name, time_s=r.time_s, filament_mm=r.filament_mm) for r in rows}
@@ -194,11 +198,15 @@ def _spools(session: Session, arms: Sequence[Arm], now: datetime) -> dict[str, P
     materials = {a.variant.material_id for a in arms}
     there = session.scalars(select(Spool).where(Spool.material_id.in_(materials), Spool.gone_at.is_(None), func.coalesce(Spool.decision, "") != "reject")).all()
     states = states_of(session, there, now, in_full=False)
+    at_hand: dict[str, list[SpoolState]] = defaultdict(list)
+    for spool in there:
+        at_hand[spool.material_id].append(states[spool.id])
+        at_hand[spool.id].append(states[spool.id])
     found = {}
     for arm in arms:
-        own = [s for s in there if (s.id == arm.spool_id if arm.spool_id else s.material_id == arm.variant.material_id)]
+        own = at_hand.get(arm.spool_id or arm.variant.material_id, [])
         if own:
-            found[arm.id] = _spool(max((states[s.id] for s in own), key=lambda f: f.balance.left if f.balance else -1.0), now)
+            found[arm.id] = _spool(max(own, key=lambda f: f.balance.left if f.balance else -1.0), now)
     return found
 
 
