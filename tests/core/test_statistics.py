@@ -9,9 +9,11 @@ from scipy import stats
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.derived import LAYER_RATIO
+from assayer.core.ranking.ranking import pooled_sd
 from assayer.core.stats import studentized_range
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.outliers import grubbs
+from assayer.core.stats.scatter import pooled_scatter, scatter_part
 from assayer.core.stats.several_groups import games_howell, welch_anova
 from assayer.core.stats.verdicts import GoodSide, GroupBounds, Margin, decide
 from assayer.notebook import compare
@@ -151,3 +153,31 @@ def test_compare_refuses_with_words():
         compare([1, 2], ["a", "b"], margin=0.0)
     with pytest.raises(EntryError, match="value 2 of the group is not a finite number"):
         compare([1, float("nan")], ["a", "a"])
+
+
+# ---- pooled scatter ------------------------------------------------------------------------------
+
+
+@given(
+    st.lists(st.tuples(st.floats(-200, 200), st.lists(st.floats(-3, 3), min_size=1, max_size=6)), min_size=1, max_size=8),
+    st.booleans(),
+    st.integers(0, 8),
+)
+@settings(max_examples=150, deadline=None)
+def test_scatter_pooled_in_parts_is_that_of_the_summaries(groups, ratio_scale, cut):
+    own = [[level + v for v in values] for level, values in groups]
+    summaries = [summarise(values, 0.0, ratio_scale) for values in own]
+    parts = [part for part in (own[:cut], own[cut:]) if part]
+    found = pooled_scatter(scatter_part([v for g in part for v in g], [i for i, g in enumerate(part) for _ in g], ratio_scale) for part in parts)
+    assert (found.groups, found.n) == (len(own), sum(map(len, own)))
+    pooled = pooled_sd(summaries)
+    assert (found.sd is None) == (pooled is None)
+    if pooled is not None:
+        assert found.sd == pytest.approx(pooled[0], rel=1e-9, abs=1e-12)
+    # at the very edge of zero rounding decides
+    if any(s.ci95 is not None and min(abs(s.ci95.low), abs(s.ci95.high)) < 1e-9 for s in summaries):
+        return
+    told = [(s.n - 1, s.cv) for s in summaries if s.cv is not None]
+    assert (found.cv is None) == (not told)
+    if told:
+        assert found.cv == pytest.approx((sum(n * cv**2 for n, cv in told) / sum(n for n, _ in told)) ** 0.5, rel=1e-9, abs=1e-12)

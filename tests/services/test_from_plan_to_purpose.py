@@ -77,6 +77,33 @@ def test_scatter_here_is_pooled_within_arms_and_rigs(lab):
     assert found.cv == pytest.approx(np.sqrt(sum((g.size - 1) * (g.std(ddof=1) / g.mean()) ** 2 for g in groups) / df))
 
 
+def test_scatter_here_follows_every_change_and_reads_no_test_anew_that_had_none(lab, monkeypatch):
+    read = []
+    plain = scatter._read
+    monkeypatch.setattr(scatter, "_read", lambda session, ids: read.append(set(ids)) or plain(session, ids))
+
+    def seen():
+        read.clear()
+        return {s.orientation: (s.arms, s.specimens, s.sd) for s in scatter.scatter(lab.workspace).items}
+
+    lab.accept(lab.flat, lab.arms[0], ["60", "62", "64"])
+    last = lab.accept(lab.flat, lab.arms[0], ["80"], unchecked=True)[0]
+    before = seen()
+    assert before["flat"][:2] == (1, 4)
+    assert seen() == before
+    assert read == [set()]
+    lab.accept(lab.upright, lab.arms[1], ["30", "31"])
+    both = seen()
+    assert read == [{lab.upright}]
+    assert both["flat"] == before["flat"]
+    assert both["upright"][:2] == (1, 2)
+    runs.edit_run(lab.workspace, ACTOR, last.id, RunEdit(validity="left_out", validity_reason="slipped"), None)
+    left_out = seen()
+    assert read == [{lab.flat}]
+    assert left_out["flat"][:2] == (1, 3)
+    assert left_out["flat"][2] < before["flat"][2] / 2
+
+
 def test_findings_say_what_core_says_of_the_same_values(lab):
     from assayer.core.stats.groups import summarise
     from assayer.core.stats.outliers import grubbs

@@ -253,7 +253,7 @@ def test_what_was_soaked_counts_at_its_last_set_time(bath):
     study = listing.get_study(bath.workspace, bath.study.id).tests[0]
     assert (study.main, study.margin, study.margin_relative) == ("mass_change@604800", 0.2, False)
     with bath.workspace.read() as session:
-        assert scatter.scatter_of(session, ["exposure"])[0].specimens == 2
+        assert scatter.scatter_of(bath.workspace, session, ["exposure"])[0].specimens == 2
 
 
 # ---- files ---------------------------------------------------------------------------------------

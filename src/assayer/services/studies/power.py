@@ -36,7 +36,7 @@ def power(workspace: Workspace, study_id: str) -> PowerView:
         study = find(session, Study, study_id)
         arms = arms_of(session, study_id)
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
-        known = {(s.method, str(s.orientation)): s for s in scatter_of(session, {t.method for t in tests})}
+        known = {(s.method, str(s.orientation)): s for s in scatter_of(workspace, session, {t.method for t in tests})}
         comparisons = max(1, len(arms) - 1)
         places = _places(session)
         rows = [_row(t, arms, known.get((t.method, t.orientation)), comparisons, places[t.method]) for t in tests]
@@ -67,7 +67,7 @@ def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons:
     cv = seen.cv if here and seen is not None and seen.cv is not None else method.typical_cv
     volume = shape_of(test).volume
     margin = test.margin_value if test.margin_relative else None
-    wanted = None if margin is None else needed(cv, margin, LEVEL / comparisons)
+    wanted = None if margin is None else _needed(cv, margin, LEVEL / comparisons)
     return PowerRow(
         test_id=test.id,
         label=title_of(test),
@@ -100,6 +100,10 @@ def days_on_rack(method: Method, test: Test) -> float:
     protocol = method.protocol.read(test.protocol, method.label).as_dict()
     due = [protocol.get(step.due) for step in method.steps if isinstance(step, RoundsStep)]
     return float(sum(max(times) for times in due if isinstance(times, list) and times)) / 86400
+
+
+_needed = lru_cache(maxsize=512)(needed)
+"""A plan is looked at again and again while it is made."""
 
 
 @lru_cache(maxsize=64)

@@ -3,67 +3,90 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 
-from sqlalchemy import or_, select
+from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
 
 from assayer.core.methods import REGISTRY, known
 from assayer.core.methods import method as find_method
-from assayer.core.methods.vocabulary import Bound, Validity
-from assayer.core.ranking.ranking import pooled_sd
-from assayer.core.stats.groups import summarise
+from assayer.core.methods.vocabulary import Bound, Orientation, Validity
+from assayer.core.stats.scatter import ScatterPart, pooled_scatter, scatter_part
 from assayer.services.declarations import main_of
+from assayer.services.kept import Kept
 from assayer.services.rigs.views import ScatterList, ScatterView
 from assayer.services.unit import Workspace
 from assayer.store.models import Result, Run, Slot, Specimen, Test
+
+_OfUnit = Mapping[str, ScatterPart]
+"""What a test adds, by the unit of its results."""
+
+_kept: Kept[_OfUnit] = Kept(20_000)
 
 
 def scatter(workspace: Workspace) -> ScatterList:
     """Pooled scatter of the main quantity within arms, by method and orientation; unlike rigs and ends are never one arm."""
     with workspace.read() as session:
         used = session.scalars(select(Test.method).distinct()).all()
-        return ScatterList(items=scatter_of(session, dict.fromkeys((*REGISTRY, *used))))
+        return ScatterList(items=scatter_of(workspace, session, dict.fromkeys((*REGISTRY, *used))))
 
 
-def scatter_of(session: Session, methods: Iterable[str]) -> list[ScatterView]:
-    """The scatter of some methods."""
+def scatter_of(workspace: Workspace, session: Session, methods: Iterable[str]) -> list[ScatterView]:
+    """The scatter of some methods; a test whose evidence did not change is not read again."""
     names = [m for m in methods if known(m)]
-    if not names:
-        return []
+    tests = session.execute(select(Test.id, Test.revision, Test.method, Test.orientation).where(Test.method.in_(names))).all()
+    keys = {t.id: (str(workspace.db.path), t.id, t.revision) for t in tests}
+    parts = {t.id: _kept.get(keys[t.id]) for t in tests}
+    missing = [key for key, part in parts.items() if part is None]
+    for test_id, read in _read(session, missing).items():
+        _kept.put(keys[test_id], read)
+        parts[test_id] = read
+    found: dict[tuple[str, str, str], list[ScatterPart]] = defaultdict(list)
+    for t in tests:
+        for unit, part in (parts[t.id] or {}).items():
+            found[t.method, t.orientation, unit].append(part)
+    return [_view(*kind, found[kind]) for kind in sorted(found)]
+
+
+def _read(session: Session, test_ids: Sequence[str]) -> dict[str, _OfUnit]:
+    if not test_ids:
+        return {}
+    tests = {t.id: t for t in session.scalars(select(Test).where(Test.id.in_(test_ids)))}
+    mains = {key: main_of(t) for key, t in tests.items()}
     rows = session.execute(
-        select(Test, Slot.arm_id, Run.rig_version_id, Run.outcome, Result.quantity, Result.value, Result.unit)
+        select(Run.test_id, Slot.arm_id, Run.rig_version_id, Run.outcome, Result.quantity, Result.value, Result.unit)
         .join(Run, Run.id == Result.run_id)
-        .join(Test, Test.id == Run.test_id)
         .join(Specimen, Specimen.id == Run.specimen_id)
         .join(Slot, Slot.id == Specimen.slot_id)
         .where(Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.bound == Bound.EXACT, Result.provisional.is_(False))
-        .where(Test.method.in_(names), or_(*(Result.quantity.startswith(find_method(m).main) for m in names)))
-    ).all()
-    mains = {r.Test.id: main_of(r.Test) for r in rows}
-    groups: dict[tuple[str, str, str], dict[tuple[str, ...], list[float]]] = defaultdict(lambda: defaultdict(list))
-    for r in rows:
-        if mains[r.Test.id] == r.quantity:
-            end = find_method(r.Test.method).end_apart(r.outcome)
-            groups[r.Test.method, r.Test.orientation, r.unit][r.Test.id, r.arm_id, r.rig_version_id, end].append(r.value)
-    items = []
-    for (method, orientation, unit), arms in sorted(groups.items()):
-        spec = next(q for q in find_method(method).quantities if q.name == find_method(method).main)
-        summaries = [summarise(values, 0.0, spec.ratio_scale) for values in arms.values()]
-        pooled = pooled_sd(summaries)
-        # relative scatter pooled as variances are: √(Σ(n−1)·CV² / Σ(n−1))
-        relative = [(s.n - 1, s.sd / abs(s.mean)) for s in summaries if s.cv is not None and s.sd is not None]
-        df = sum(n for n, _ in relative)
-        items.append(
-            ScatterView(
-                method=method,
-                orientation=orientation,
-                quantity=spec.name,
-                arms=len(arms),
-                specimens=sum(len(v) for v in arms.values()),
-                cv=(sum(n * cv**2 for n, cv in relative) / df) ** 0.5 if df else None,
-                sd=None if pooled is None else pooled[0],
-                unit=unit,
-            )
-        )
-    return items
+        .where(Run.test_id.in_(test_ids), Result.quantity.in_(set(mains.values())))
+    )
+    of_test: dict[str, dict[str, list[_Row]]] = {key: defaultdict(list) for key in test_ids}
+    for row in rows:
+        if mains[row.test_id] == row.quantity:
+            of_test[row.test_id][row.unit].append(row)
+    return {key: {unit: _part(tests[key].method, mains[key], own) for unit, own in by_unit.items()} for key, by_unit in of_test.items()}
+
+
+_Row = Row[str, str, str, str | None, str, float, str]
+
+
+def _part(method_name: str, main: str, rows: Sequence[_Row]) -> ScatterPart:
+    method = find_method(method_name)
+    arms: dict[tuple[str, ...], int] = {}
+    of = [arms.setdefault((r.arm_id, r.rig_version_id, method.end_apart(r.outcome)), len(arms)) for r in rows]
+    return scatter_part([r.value for r in rows], of, method.quantity(main).ratio_scale)
+
+
+def _view(method_name: str, orientation: str, unit: str, parts: Sequence[ScatterPart]) -> ScatterView:
+    pooled = pooled_scatter(parts)
+    return ScatterView(
+        method=method_name,
+        orientation=Orientation(orientation),
+        quantity=find_method(method_name).main,
+        arms=pooled.groups,
+        specimens=pooled.n,
+        cv=pooled.cv,
+        sd=pooled.sd,
+        unit=unit,
+    )
