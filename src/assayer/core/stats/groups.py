@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import math
+import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
 
 from assayer.core.errors import EntryError
 from assayer.core.stats import special
@@ -82,16 +81,19 @@ def summarise(values: Sequence[float], reading_step: float = 0.0, ratio_scale: b
     EntryError
         If there is no value, or one is not finite.
     """
-    data = np.asarray(values, dtype=float)
-    if data.size == 0:
+    # groups are small and there are many: what NumPy does before it reckons takes longer than to reckon
+    ordered = sorted(map(float, values))
+    if not ordered:
         raise EntryError("a group needs at least one value", "values")
-    if not np.isfinite(data).all():
-        raise EntryError(f"value {int(np.argmin(np.isfinite(data))) + 1} of the group is not a finite number", "values")
-    n, mean = data.size, float(data.mean())
-    common = {"median": float(np.median(data)), "minimum": float(data.min()), "maximum": float(data.max())}
+    if not all(map(math.isfinite, ordered)):
+        wrong = next(i for i, v in enumerate(values, 1) if not math.isfinite(v))
+        raise EntryError(f"value {wrong} of the group is not a finite number", "values")
+    n, mean = len(ordered), statistics.fmean(ordered)
+    common = {"median": statistics.median(ordered), "minimum": ordered[0], "maximum": ordered[-1]}
     if n == 1:
         return GroupSummary(n, mean, None, None, None, **common)
-    sd = math.sqrt(max(float(data.var(ddof=1)), reading_step**2 / 12))
+    variance = math.fsum((v - mean) ** 2 for v in ordered) / (n - 1)
+    sd = math.sqrt(max(variance, reading_step**2 / 12))
     half = t_quantile(0.975, n - 1) * sd / math.sqrt(n)
     ci95 = Interval(mean - half, mean + half)
     cv = sd / abs(mean) if ratio_scale and ci95.clear_of_zero else None

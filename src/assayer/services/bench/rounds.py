@@ -278,12 +278,14 @@ def _along(method: Method, reader: RigReader, told: Along) -> AlongView:
 
 
 def _waiting(workspace: Workspace, station: str, blind: bool, methods: set[str]) -> list[RackWaiting]:
-    """Printed specimens of the round tests that a rack serves, that hang nowhere yet."""
+    """Printed specimens of the round tests that a rack serves, that hang nowhere yet; none of a study that was put away."""
+    begun = select(Run.id).where(Run.specimen_id == Specimen.id, Run.test_id == Test.id, Run.retracted_at.is_(None)).exists()
+    waits = select(Slot.id).join(Specimen, Specimen.slot_id == Slot.id).where(Slot.test_id == Test.id, ~begun).exists()
     with workspace.read() as session:
         rows = session.execute(
             select(Test, Study.title)
             .join(Study, Study.id == Test.study_id)
-            .where(Test.method.in_(methods & set(ROUND_METHODS)))
+            .where(Test.method.in_(methods & set(ROUND_METHODS)), Study.put_away_at.is_(None), waits)
             .order_by(Study.created_at.desc())
         ).all()
     waiting = []

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from datetime import date, datetime, timedelta
 
-from sqlalchemy import exists, select
+from sqlalchemy import exists, select, tuple_
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
+from assayer.core.filament.claims import Statement
 from assayer.services.bench.rounds import racks
 from assayer.services.day.follow_ups import due_follow_ups, swatch_of
 from assayer.services.day.views import DayItem, DaySheet, FollowUpView
@@ -179,7 +181,11 @@ def _intakes(session: Session, now: datetime) -> list[DayItem]:
 def _to_dry(session: Session, now: datetime) -> list[DayItem]:
     """Spools that intake wants dried and that have not been since, or lay open too long after."""
     spools = session.scalars(
-        select(Spool).options(joinedload(Spool.material)).where(Spool.decision == "dry first", Spool.gone_at.is_(None)).order_by(Spool.created_at).limit(_LIMIT)
+        select(Spool)
+        .options(joinedload(Spool.material).joinedload(Material.window))
+        .where(Spool.decision == "dry first", Spool.gone_at.is_(None))
+        .order_by(Spool.created_at)
+        .limit(_LIMIT)
     ).all()
     items = []
     for spool_id, f in states_of(session, spools, now).items():
@@ -227,11 +233,20 @@ def _follow_ups(session: Session, now: datetime) -> list[DayItem]:
 
 def _doubts(session: Session) -> list[DayItem]:
     """Makers' statements that contradict one another."""
-    doubtful = session.scalars(select(Material).where(Material.doubts > 0).order_by(Material.created_at).limit(_LIMIT)).all()
+    wanted = select(Material).options(joinedload(Material.window)).where(Material.doubts > 0).order_by(Material.created_at).limit(_LIMIT)
+    doubtful = session.scalars(wanted).all()
+    # what is said of one colour is said of the product
+    claims = session.execute(
+        select(Material.maker, Material.product, Claim)
+        .join(Claim, Claim.material_id == Material.id)
+        .where(tuple_(Material.maker, Material.product).in_({(m.maker, m.product) for m in doubtful}), Claim.retracted_at.is_(None))
+        .order_by(Claim.entered_at, Claim.id)
+    ).all()
+    said: dict[tuple[str, str], list[Statement]] = defaultdict(list)
+    for maker, product, claim in claims:
+        said[maker, product].append(statement(claim))
     items = []
     for m in doubtful:
-        line = select(Material.id).where(Material.maker == m.maker, Material.product == m.product)
-        claims = session.scalars(select(Claim).where(Claim.material_id.in_(line), Claim.retracted_at.is_(None)).order_by(Claim.entered_at, Claim.id))
-        for found in doubts_of(m, [statement(c) for c in claims]):
+        for found in doubts_of(m, said[m.maker, m.product]):
             items.append(_item("contradiction", "doubt", f"{m.maker} {m.product}, {m.colour}", found.text, [swatch_of(m)], material_id=m.id))
     return items[:_LIMIT]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import date
 
 from sqlalchemy import or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.errors import EntryError
 from assayer.services.stock.materials import material_record
@@ -20,7 +20,8 @@ _LINKS = {"succeeds_id": "it cannot take its own place", "base_id": "it cannot b
 
 def line_of(session: Session, material: Material) -> Sequence[Material]:
     """All colours of a product."""
-    return session.scalars(select(Material).where(Material.maker == material.maker, Material.product == material.product).order_by(Material.colour)).all()
+    own = Material.maker == material.maker, Material.product == material.product
+    return session.scalars(select(Material).where(*own).options(joinedload(Material.window)).order_by(Material.colour)).all()
 
 
 def edit_product(workspace: Workspace, actor: Actor, material_id: str, edit: ProductEdit, revision: int) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from itertools import groupby
 
@@ -11,6 +11,7 @@ from sqlalchemy import Row, select
 from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.methods import method as find_method
+from assayer.core.methods.base import Method
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.groups import summarise
 from assayer.services.declarations import main_of
@@ -19,14 +20,27 @@ from assayer.services.studies.listing import settings_apart
 from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
-_Found = Row[str, Result, Test, str, str, str | None, str]
+_Found = Row[str, str, str, float, str, str, float, str, str, str | None]
 
 
-def _join_unnamed(groups: dict[tuple[str, ...], list[_Found]]) -> None:
+@dataclass(frozen=True, slots=True)
+class _Tested:
+    """What is said of a test wherever its results stand."""
+
+    test: Test
+    method: Method
+    study: str
+    title: str
+    main: str
+
+
+def _join_unnamed(groups: dict[tuple[str, ...], list[_Found]], tests: Mapping[str, _Tested]) -> None:
     """Runs whose end is not told apart, such as bars that did not break, stand with the commonest end of their arm."""
+    ends: dict[tuple[str, ...], list[str]] = defaultdict(list)
+    for key, own in groups.items():
+        ends[key[:-1]] += [key[-1]] * len(own)
     for key in [k for k in groups if not k[-1]]:
-        ends = [k[-1] for k in groups if k[:-1] == key[:-1] for _ in groups[k]]
-        commonest = find_method(groups[key][0].Test.method).commonest_end(ends)
+        commonest = tests[key[0]].method.commonest_end(ends[key[:-1]])
         if commonest:
             groups[*key[:-1], commonest] += groups.pop(key)
 
@@ -69,13 +83,19 @@ def _arms(session: Session, ids: Iterable[str]) -> dict[str, _Told]:
     return told
 
 
+def _tests(session: Session, ids: Iterable[str]) -> dict[str, _Tested]:
+    rows = session.execute(select(Test, Study.title).join(Study, Study.id == Test.study_id).where(Test.id.in_(ids)))
+    return {t.id: _Tested(t, find_method(t.method), study, title_of(t), main_of(t)) for t, study in rows}
+
+
 def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:
     """Groups of measured values by material, one for each study, test, arm, rig, end and quantity: unlike is never put together.
 
     Bounds stand at face value, as on the board, and are counted.
     """
+    r = Result
     rows = session.execute(
-        select(Variant.material_id, Result, Test, Study.title, Run.rig_version_id, Run.outcome, Arm.id.label("arm_id"))
+        select(Variant.material_id, Run.test_id, r.quantity, r.value, r.unit, r.bound, r.reading_step, Slot.arm_id, Run.rig_version_id, Run.outcome)
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
         .join(Study, Study.id == Test.study_id)
@@ -83,46 +103,45 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         .join(Batch, Batch.id == Specimen.batch_id)
         .join(Variant, Variant.id == Batch.variant_id)
         .join(Slot, Slot.id == Specimen.slot_id)
-        .join(Arm, Arm.id == Slot.arm_id)
         .where(Variant.material_id.in_(material_ids), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False))
         .order_by(Study.created_at.desc(), Test.position, Result.seq)
     ).all()
+    tests = _tests(session, {row.test_id for row in rows})
     groups: dict[tuple[str, ...], list[_Found]] = defaultdict(list)
     for row in rows:
-        end = find_method(row.Test.method).end_apart(row.outcome)
-        groups[row.Test.id, row.Result.quantity, row.rig_version_id, row.arm_id, end].append(row)
-    _join_unnamed(groups)
+        end = tests[row.test_id].method.end_apart(row.outcome)
+        groups[row.test_id, row.quantity, row.rig_version_id, row.arm_id, end].append(row)
+    _join_unnamed(groups, tests)
     arms = _arms(session, {row.arm_id for own in groups.values() for row in own})
     rigs = _rigs(session, groups)
     shown: dict[str, list[MeasuredView]] = defaultdict(list)
     for (*_, end), own in groups.items():
-        first = own[0]
-        method = find_method(first.Test.method)
-        key = first.Result.quantity
-        if all(q.name != key.partition("@")[0] for q in method.quantities):
+        first, tested = own[0], tests[own[0].test_id]
+        key = first.quantity
+        if all(q.name != key.partition("@")[0] for q in tested.method.quantities):
             continue
-        spec = method.quantity(key)
-        values = [r.Result.value for r in own]
-        bounds = Counter(r.Result.bound for r in own)
-        group = summarise(values, max(r.Result.reading_step for r in own), spec.ratio_scale)
+        spec = tested.method.quantity(key)
+        values = [r.value for r in own]
+        bounds = Counter(r.bound for r in own)
+        group = summarise(values, max(r.reading_step for r in own), spec.ratio_scale)
         shown[first.material_id].append(
             MeasuredView(
-                study_id=first.Test.study_id,
-                study=first.title,
-                test_id=first.Test.id,
-                test=title_of(first.Test),
-                orientation=first.Test.orientation,
+                study_id=tested.test.study_id,
+                study=tested.study,
+                test_id=first.test_id,
+                test=tested.title,
+                orientation=tested.test.orientation,
                 rig_version_id=first.rig_version_id,
-                rig=rigs.get((first.Test.id, first.rig_version_id), ""),
+                rig=rigs.get((first.test_id, first.rig_version_id), ""),
                 end=end,
                 arm_id=first.arm_id,
                 treatment=arms[first.arm_id].treatment,
                 settings=arms[first.arm_id].settings,
                 quantity=key,
                 label=spec.label,
-                unit=first.Result.unit,
+                unit=first.unit,
                 good_side=str(spec.good_side),
-                main=key == main_of(first.Test),
+                main=key == tested.main,
                 values=values,
                 n=group.n,
                 at_least=bounds[Bound.AT_LEAST],
