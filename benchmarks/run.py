@@ -25,6 +25,7 @@ from sqlalchemy import insert
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
 from benchmarks.dial_in import bench_gcode, bench_trail
+from benchmarks.growth import bench_growth
 from benchmarks.many_files import bench_many_files
 from benchmarks.measuring import report, timed
 from benchmarks.plans import bench_plans, new_id, plan
@@ -338,6 +339,7 @@ if __name__ == "__main__":
         bench_start,
         bench_plans,
         bench_reduce,
+        bench_growth,
         bench_statistics,
         bench_ranking,
         bench_board,

@@ -9,8 +9,8 @@ from assayer.services.bench import recompute, rounds, runs
 from assayer.services.day import sheet
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewCalibration
-from assayer.services.studies import findings
-from assayer.services.studies.requests import NewTest
+from assayer.services.studies import changing, findings
+from assayer.services.studies.requests import NewTest, StudyEdit
 from assayer.services.unit import Workspace
 from assayer.store.models import DeviceSession
 
@@ -30,6 +30,11 @@ def test_each_rack_shows_what_hangs_on_it_and_both_what_waits(loft):
     assert (loft.item().hanging, loft.item(loft.cellar).hanging) == (1, 1)
     assert loft.view().members[0].arm.id == loft.arms[0]
     assert loft.view(blind=True).members[0].arm is None
+    changing.edit_study(loft.workspace, ACTOR, loft.study.id, StudyEdit(put_away=True), None)
+    assert loft.view().waiting == [], "put away: nothing of it waits"
+    assert [m.run_id for m in loft.view().members] == [one.id], "what hangs goes on"
+    changing.edit_study(loft.workspace, ACTOR, loft.study.id, StudyEdit(put_away=False), None)
+    assert len(loft.view().waiting[0].items) == 6
     with pytest.raises(EntryError, match="is no rack"):
         rounds.get_rack(loft.workspace, next(r.rig_id for r in rigs.list_rigs(loft.workspace).items if r.id == loft.rig), "st", blind=False)
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.errors import AssayerError
 from assayer.core.filament.claims import Statement, read_statement, split_statements
@@ -287,9 +287,9 @@ _KEEP = {"materials": _keep_material, "claims": _keep_claim, "reported": _keep_r
 def export_table(workspace: Workspace, kind: str) -> str:
     """All of one kind as CSV, in the columns that are read back."""
     with workspace.read() as session:
-        materials = session.scalars(select(Material).order_by(Material.maker, Material.product, Material.colour)).all()
+        materials = session.scalars(select(Material).options(joinedload(Material.window)).order_by(Material.maker, Material.product, Material.colour)).all()
         if kind == "materials":
-            return write_table([c.header for c in MATERIAL_COLUMNS], [_material_row(session, m) for m in materials])
+            return write_table([c.header for c in MATERIAL_COLUMNS], [_material_row(m) for m in materials])
         by_id = {m.id: m for m in materials}
         if kind == "claims":
             claims = session.scalars(select(Claim).where(Claim.retracted_at.is_(None)))
@@ -317,7 +317,7 @@ def _who(m: Material) -> list[str]:
     return [m.maker, m.product, m.colour]
 
 
-def _material_row(session: Session, m: Material) -> list[str]:
+def _material_row(m: Material) -> list[str]:
     w = window_of(m)
     cells = {
         "maker": m.maker, "product": m.product, "polymer": m.polymer, "filler": m.filler or "", "filler_share": number_cell(m.filler_share), "colour": m.colour,

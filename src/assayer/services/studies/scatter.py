@@ -53,6 +53,8 @@ def _read(session: Session, test_ids: Sequence[str]) -> dict[str, _OfUnit]:
         return {}
     tests = {t.id: t for t in session.scalars(select(Test).where(Test.id.in_(test_ids)))}
     mains = {key: main_of(t) for key, t in tests.items()}
+    # prints that are laid in order have places, which are relative to what lay beside them and pool with nothing
+    mains = {key: main for key, main in mains.items() if main.partition("@")[0] == find_method(tests[key].method).main}
     rows = session.execute(
         select(Run.test_id, Slot.arm_id, Run.rig_version_id, Run.outcome, Result.quantity, Result.value, Result.unit)
         .join(Run, Run.id == Result.run_id)
@@ -63,7 +65,7 @@ def _read(session: Session, test_ids: Sequence[str]) -> dict[str, _OfUnit]:
     )
     of_test: dict[str, dict[str, list[_Row]]] = {key: defaultdict(list) for key in test_ids}
     for row in rows:
-        if mains[row.test_id] == row.quantity:
+        if mains.get(row.test_id) == row.quantity:
             of_test[row.test_id][row.unit].append(row)
     return {key: {unit: _part(tests[key].method, mains[key], own) for unit, own in by_unit.items()} for key, by_unit in of_test.items()}
 

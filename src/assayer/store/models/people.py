@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Index, String
+from sqlalchemy import String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from assayer.store.models.base import ID, Base
@@ -34,8 +34,7 @@ class Change(Base):
     zone: Mapped[str] = mapped_column(String(64))
     who: Mapped[str] = mapped_column(String(80))
     entity: Mapped[str] = mapped_column(String(40))
-    entity_id: Mapped[str] = mapped_column(ID)
+    entity_id: Mapped[str] = mapped_column(ID, index=True)
     action: Mapped[str] = mapped_column(String(40))
     before: Mapped[dict[str, Any] | None]
     after: Mapped[dict[str, Any] | None]
-    __table_args__ = (Index("ix_changes_entity", "entity", "entity_id"),)

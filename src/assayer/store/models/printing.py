@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy import ForeignKey, Index, String, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from assayer.store.models.base import ID, Base
@@ -113,7 +113,10 @@ class Specimen(Base):
     treated_at: Mapped[datetime | None]
     """When it had had the treatment of its variant, where there is one."""
     batch: Mapped[Batch] = relationship()
-    __table_args__ = (UniqueConstraint("batch_id", "position"),)
+    __table_args__ = (
+        UniqueConstraint("batch_id", "position"),
+        Index("ix_specimens_planned_slot_id", "planned_slot_id", sqlite_where=text("planned_slot_id IS NOT NULL")),
+    )
 
 
 class Plate(Base):
