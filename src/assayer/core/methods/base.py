@@ -6,6 +6,7 @@ from abc import ABC, abstractmethod
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, ClassVar
 
 from assayer.core.curves.recording import Floats
@@ -142,10 +143,17 @@ class Method(ABC):
         EntryError
             If the method has no such field.
         """
-        found = next((f for f in self.fields() if f.name == name), None)
+        found = self._by_name.get(name)
         if found is None:
             raise EntryError(f"{self.label} has no field '{name}'", name)
         return found
+
+    @cached_property
+    def _by_name(self) -> Mapping[str, Field]:
+        named: dict[str, Field] = {}
+        for own in self.fields():
+            named.setdefault(own.name, own)
+        return named
 
     def step_of(self, field_name: str) -> Step:
         """The step that a field belongs to."""

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+import statistics
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-import numpy as np
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
@@ -74,7 +74,7 @@ def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) ->
         # what may lie on either side of nothing has no share of its siblings to be off by
         if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and others:
             # of three or more the middle of all: one slip must not cast doubt on those beside it
-            middle = float(np.median([*others, t.value])) if len(others) > 1 else others[0]
+            middle = statistics.median([*others, t.value]) if len(others) > 1 else others[0]
             if middle > 0 and abs(t.value - middle) > _SPREAD * middle and (len(others) > 1 or nominal is not None):
                 meant = likely_number(t.value, (1 - _SPREAD) * middle, (1 + _SPREAD) * middle)
                 text = f"{field.label} {t.value:g} {unit}, but the other{'s are' if len(others) > 1 else ' is'} {', '.join(f'{v:g}' for v in others)}: "
@@ -180,13 +180,13 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
     for field in method.fields():
         values = inputs.values(field.name)
         # lengths of either sign, such as lifts of corners, differ by nature
-        if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and np.mean(values) > 0:
-            spread = (max(values) - min(values)) / float(np.mean(values))
+        if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and statistics.fmean(values) > 0:
+            spread = (max(values) - min(values)) / statistics.fmean(values)
             checks.append(CheckView(level="caution" if spread > _SPREAD else "fine", text=f"{field.label} spread {100 * spread:.1f} %"))
     main = None if reduction is None else reduction.get(method.main)
     if main is not None and not main.provisional and specimen_id is not None:
         others = _others_of_arm(session, method, test, specimen_id, inputs.outcome)
-        mean = float(np.mean([value for value, _ in others])) if len(others) >= 2 else 0.0
+        mean = statistics.fmean(value for value, _ in others) if len(others) >= 2 else 0.0
         # a bound is no contradiction where the true value may lie on the other side of it
         own, theirs = (Bound.AT_LEAST, Bound.AT_MOST) if main.value < mean else (Bound.AT_MOST, Bound.AT_LEAST)
         explained = method.bound_of(main, inputs.outcome, Validity.COUNTS) is own or any(bound is theirs for _, bound in others)

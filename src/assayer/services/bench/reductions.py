@@ -41,6 +41,8 @@ class Typed:
     after: float | None
     rig: RigReader
     about: str | None = None
+    reading_id: str | None = None
+    """Of the reading, where it is kept."""
 
 
 def standing(readings: Iterable[Reading]) -> list[Reading]:
@@ -59,7 +61,8 @@ def typed_of_run(session: Session, run: Run) -> list[Typed]:
         if key not in readers:
             readers[key] = reader_of(session, key)
         # a clock that is ahead must not call a calibration that is still to come
-        typed.append(Typed(r.field, r.position, r.value, r.happened_at, min(r.happened_at, r.entered_at), r.ambient_c, r.load, r.after, readers[key], r.about))
+        at = r.happened_at
+        typed.append(Typed(r.field, r.position, r.value, at, min(at, r.entered_at), r.ambient_c, r.load, r.after, readers[key], r.about, r.id))
     return typed
 
 
@@ -127,10 +130,13 @@ def make_inputs(
     )
 
 
-def inputs_of_run(session: Session, run: Run) -> Inputs:
+def inputs_of_run(session: Session, run: Run, typed: Sequence[Typed] | None = None) -> Inputs:
+    """What a run is reduced from; `typed` where it was put together before."""
     test = find(session, Test, run.test_id)
     recording = load_recording(find(session, Curve, run.curve_id)) if run.curve_id else None
-    rig, typed = reader_of(session, run.rig_version_id), typed_of_run(session, run)
+    rig = reader_of(session, run.rig_version_id)
+    if typed is None:
+        typed = typed_of_run(session, run)
     printed = printed_of(session, find_method(test.method), run.specimen_id)
     return make_inputs(test, rig, typed, run.happened_at, recording, run.outcome, run.options, printed)
 
@@ -157,18 +163,20 @@ def reduction_of(session: Session, run: Run, inputs: Inputs | None = None) -> Re
 _KEEP = insert(cast(Table, Result.__table__))
 
 
-def reduce_run(session: Session, run: Run, inputs: Inputs | None = None, fresh: bool = False) -> Reduction | None:
+def reduce_run(session: Session, run: Run, typed: Sequence[Typed] | None = None, inputs: Inputs | None = None, fresh: bool = False) -> Reduction | None:
     """Reduce what is there of a run so far and put its results in place of the former ones (a fresh one has none); see `reduction_of`."""
     if not fresh:
         session.execute(delete(Result).where(Result.run_id == run.id))
     if run.retracted_at is not None:
         return None
     method = find_method(find(session, Test, run.test_id).method)
+    if typed is None:
+        typed = typed_of_run(session, run)
     reduction = reduction_of(session, run, inputs)
     if reduction is None:
         run.remarks = [r for r in run.remarks if r.startswith(UNCHECKED)]
         return None
-    marks = marks_of(method, typed_of_run(session, run))
+    marks = marks_of(method, typed)
     kept = [r for r in run.remarks if r.startswith(UNCHECKED)]
     run.remarks = list(dict.fromkeys((*kept, *reduction.warnings, *marks)))
     rows = [

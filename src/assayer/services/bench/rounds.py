@@ -18,7 +18,7 @@ from assayer.core.methods.steps import Along, Field, RoundsStep
 from assayer.core.methods.vocabulary import Validity
 from assayer.core.plan.due import Due, DueState, due_readings
 from assayer.services.bench.queue import queue
-from assayer.services.bench.reductions import Typed, seconds_after, standing, typed_of_run
+from assayer.services.bench.reductions import Typed, seconds_after, typed_of_run
 from assayer.services.bench.rounds_views import (
     AlongRead,
     AlongView,
@@ -55,7 +55,6 @@ class _Hanging:
     position: int
     session: DeviceSession
     typed: list[Typed]
-    ids: list[str]
     stage: str
     field: Field
     due: list[Due]
@@ -101,7 +100,7 @@ def _one(session: Session, member: SessionMember, device: DeviceSession, run: Ru
     start = events.get(field.counts_from or "")
     read = {t.position for t in typed if t.field == field.name}
     due = due_readings(protocol[step.due], start, read, now) if start is not None else []
-    return _Hanging(run, test, method, member.position, device, typed, [r.id for r in standing(run.readings)], stage, field, due)
+    return _Hanging(run, test, method, member.position, device, typed, stage, field, due)
 
 
 def _soonest(hanging: Sequence[_Hanging]) -> tuple[str, Due | None, int]:
@@ -231,8 +230,11 @@ def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> 
 
     def points(name: str) -> list[CoursePoint]:
         field = h.method.field(name)
-        own = [(key, t) for key, t in zip(h.ids, h.typed, strict=True) if t.field == name]
-        made = [CoursePoint(id=key, position=t.position, after=seconds_after(field, t, events), value=(t.value - unit.offset) / unit.factor) for key, t in own]
+        own = [t for t in h.typed if t.field == name]
+        made = [
+            CoursePoint(id=t.reading_id or "", position=t.position, after=seconds_after(field, t, events), value=(t.value - unit.offset) / unit.factor)
+            for t in own
+        ]
         return sorted(made, key=lambda p: p.after or 0.0)
 
     rounds = [s for s in h.method.steps if isinstance(s, RoundsStep)]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from sqlalchemy import and_, bindparam, or_, select
@@ -11,13 +11,11 @@ from sqlalchemy.orm import Session
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
-from assayer.core.methods.inputs import Inputs
-from assayer.core.methods.results import Reduction
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, OTHER, Bound, SubjectKind, Validity
 from assayer.core.quantities.slips import Question, ask
 from assayer.services.bench.checks import polymer_of, questions_about
 from assayer.services.bench.readings import add_readings, holds, make_reading, move_to_rig
-from assayer.services.bench.reductions import UNCHECKED, inputs_of_run, reduce_run, standing, typed_of_run
+from assayer.services.bench.reductions import UNCHECKED, Typed, inputs_of_run, reduce_run, standing, typed_of_run
 from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.bench.specimens import code_of, run_view
 from assayer.services.bench.views import RunView
@@ -76,10 +74,11 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         if subject.lease is not None:
             session.delete(subject.lease)
         session.flush()
-        inputs = inputs_of_run(session, run)
-        reduction = reduce_run(session, run, inputs, fresh=not goes_on)
+        typed = typed_of_run(session, run)
+        inputs = inputs_of_run(session, run, typed)
+        reduction = reduce_run(session, run, typed, inputs, fresh=not goes_on)
         if run.validity != Validity.LEFT_OUT:
-            _settle(run, _questions(unit, run, inputs, reduction, added, subject.polymer), new.confirmed, new.unchecked)
+            _settle(run, questions_about(method, inputs, _those_of(added, typed), reduction, subject.polymer), new.confirmed, new.unchecked)
         unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"code": code_of(session, run)})
         unit.touch(test.study_id, [test.id])
         return run_view(session, run), True
@@ -178,11 +177,10 @@ def _already(unit: Unit, run: Run) -> str:
     return f"{code} {what} already by {run.operator}: open it to correct a reading, or take the other specimen's code"
 
 
-def _questions(unit: Unit, run: Run, inputs: Inputs, reduction: Reduction | None, added: list[Reading], polymer: str | None) -> list[Question]:
-    """What is hardly meant so of what was added."""
+def _those_of(added: Iterable[Reading], typed: Iterable[Typed]) -> list[Typed]:
+    """What was added, of all that stands."""
     ids = {r.id for r in added}
-    typed = [t for r, t in zip(standing(run.readings), typed_of_run(unit.session, run), strict=True) if r.id in ids]
-    return questions_about(find_method(find(unit.session, Test, run.test_id).method), inputs, typed, reduction, polymer)
+    return [t for t in typed if t.reading_id in ids]
 
 
 def _settle(run: Run, questions: list[Question], confirmed: list[str], unchecked: bool) -> None:
@@ -294,9 +292,11 @@ def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correct
         row = make_reading(unit, run, method, rig, same_place, old.happened_at)
         run.readings.append(row)
         unit.session.flush()
-        inputs = inputs_of_run(unit.session, run)
-        reduction = reduce_run(unit.session, run, inputs)
-        _settle(run, _questions(unit, run, inputs, reduction, [row], polymer_of(unit.session, run.specimen_id)), correction.confirmed, unchecked=False)
+        typed = typed_of_run(unit.session, run)
+        inputs = inputs_of_run(unit.session, run, typed)
+        reduction = reduce_run(unit.session, run, typed, inputs)
+        questions = questions_about(method, inputs, _those_of([row], typed), reduction, polymer_of(unit.session, run.specimen_id))
+        _settle(run, questions, correction.confirmed, unchecked=False)
         before = {"field": old.field, "raw": old.raw, "at": old.happened_at.isoformat()}
         after = {"field": correction.field, "raw": correction.raw, "reason": correction.reason, "at": row.happened_at.isoformat()}
         return _changed(unit, run, "corrected", before, after), True

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session, selectinload
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import CLOCK_EVENTS, RoundsStep, TimedLoadsStep
-from assayer.services.bench.reductions import seconds_after, standing, typed_of_run
+from assayer.services.bench.reductions import seconds_after, typed_of_run
 from assayer.services.bench.views import ReadingView, RunCurve, RunResult, RunRig, RunView, SpecimenView
 from assayer.services.changes import record_of
 from assayer.services.dial_in.wetness import printed_wet
@@ -85,15 +85,12 @@ def _view(session: Session, run: Run, results: list[Result], record: list[Record
 
 
 def _readings(session: Session, run: Run, method: Method) -> list[ReadingView]:
-    live = {r.id for r in standing(run.readings)}
     typed = typed_of_run(session, run)
     events = {(t.field, t.load): t.happened_at for t in typed if t.field in CLOCK_EVENTS}
     places = _in_order(method)
-    times = {}
-    for r, t in zip(standing(run.readings), typed, strict=True):
-        times[r.id] = None if t.field in CLOCK_EVENTS else seconds_after(method.field(t.field), t, events)
+    times = {t.reading_id: None if t.field in CLOCK_EVENTS else seconds_after(method.field(t.field), t, events) for t in typed}
     ordered = sorted(run.readings, key=lambda r: (r.load or 0.0, places[r.field], r.position, r.seq or 0))
-    return [_reading_view(method, r, r.id in live, times.get(r.id, r.after)) for r in ordered]
+    return [_reading_view(method, r, r.id in times, times.get(r.id, r.after)) for r in ordered]
 
 
 def _in_order(method: Method) -> dict[str, float]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from sqlalchemy import bindparam, select
@@ -28,11 +28,15 @@ class RigReader:
 
     version: RigVersion
     calibrations: Sequence[Calibration]
+    _shown_by: dict[tuple[str, str | None], RigChannel | None] = field(default_factory=dict, compare=False)
 
     def channel_of(self, field: Field) -> RigChannel | None:
         """The channel that shows a field: of its name, else the first of its dimension."""
-        alike = [c for c in self.version.channels if c.dimension == field.dimension]
-        return next((c for c in alike if c.name == field.channel), alike[0] if alike else None)
+        wanted = field.dimension, field.channel
+        if wanted not in self._shown_by:
+            alike = [c for c in self.version.channels if c.dimension == field.dimension]
+            self._shown_by[wanted] = next((c for c in alike if c.name == field.channel), alike[0] if alike else None)
+        return self._shown_by[wanted]
 
     def read(self, field: Field, raw: str) -> Quantity:
         """What was typed into a field, in the unit and with the implied decimals that the rig shows."""
