@@ -226,8 +226,8 @@ def bench_board() -> None:
         workspace.close()
 
 
-def bench_stock() -> None:
-    """1,000 materials with 2,000 spools: the list, its filters, and the pages beside it."""
+def large_stock(workspace: Workspace) -> tuple[list[str], str]:
+    """1,000 materials with 2,000 spools, half of them at hand: the materials and one of the spools."""
     polymers = ["PLA", "PETG", "ASA", "PA6", "PP", "TPU", "PC"]
     rng = np.random.default_rng(3)
     rows = ["Maker;Product;Polymer;Filler;Colour;Hex;Density;Price;Net g;Bed;Dry;Note"]
@@ -235,39 +235,34 @@ def bench_stock() -> None:
         filler = "glass fibre" if i % 4 == 0 else ""
         note = "no warping; tensile strength 50 MPa" if i % 2 else ""
         rows.append(f'M{i // 40};P{i // 5};{polymers[i % 7]};{filler};c{i};#888888;1,2;{20 + i % 30} €;1000;60–80;65 °C 8 h;"{note}"')
+    start = time.perf_counter()
+    done = lists.run_import(workspace, Actor("bench"), ImportText(kind="materials", text="\n".join(rows)))
+    assert done.kept == 1000
+    print(f"     (taking in a list of 1,000 materials: {time.perf_counter() - start:.2f} s)")
+    with workspace.write(Actor("bench")) as unit:
+        now, session = unit.now, unit.session
+        names = codes(2000)
+        ids = list(session.scalars(Material.__table__.select().with_only_columns(Material.id)))
+        spools, weighings, uses, moves = [], [], [], []
+        entered = {"entered_at": now, "zone": "UTC", "who": "b"}
+        for n in range(2000):
+            key = new_id()
+            words = {"lot": "x", "received_on": "2026-01-01", "note": "", "zone": "UTC", "created_at": now, "revision": 1}
+            here = {"decision": "fit" if n % 3 else None, "gone_at": now if n >= 1000 else None}
+            spools.append({"id": key, "code": names[n], "material_id": ids[n % 1000], "label_net": 1000, "empty": 200} | here | words)
+            weighings.append({"id": new_id(), "spool_id": key, "at": now, "raw": "1200", "gross": 1200, "moment": "intake"} | entered)
+            uses += [{"id": new_id(), "spool_id": key, "at": now, "mass": float(rng.uniform(5, 50)), "what": ""} | entered for _ in range(5)]
+            moves.append({"id": new_id(), "spool_id": key, "at": now, "storage": "dry box", "place": f"box {n % 20}", "humidity": 12} | entered)
+        for kind, values in ((Spool, spools), (Weighing, weighings), (FilamentUse, uses), (StorageMove, moves)):
+            session.execute(insert(kind), values)
+    return ids, spools[77]["id"]
+
+
+def bench_stock() -> None:
+    """The list of a large stock, its filters, and the pages beside it."""
     with tempfile.TemporaryDirectory() as folder:
         workspace = Workspace(Path(folder) / "data", durable=False)
-        start = time.perf_counter()
-        done = lists.run_import(workspace, Actor("bench"), ImportText(kind="materials", text="\n".join(rows)))
-        assert done.kept == 1000
-        print(f"     (taking in a list of 1,000 materials: {time.perf_counter() - start:.2f} s)")
-        with workspace.write(Actor("bench")) as unit:
-            now, session = unit.now, unit.session
-            names = codes(2000)
-            ids = list(session.scalars(Material.__table__.select().with_only_columns(Material.id)))
-            spools, weighings, uses, moves = [], [], [], []
-            entered = {"entered_at": now, "zone": "UTC", "who": "b"}
-            for n in range(2000):
-                code = names[n]
-                key = new_id()
-                words = {"lot": "x", "received_on": "2026-01-01", "note": "", "zone": "UTC", "created_at": now, "revision": 1}
-                spools.append(
-                    {
-                        "id": key,
-                        "code": code,
-                        "material_id": ids[n % 1000],
-                        "label_net": 1000,
-                        "empty": 200,
-                        "decision": "fit" if n % 3 else None,
-                        "gone_at": now if n >= 1000 else None,
-                    }
-                    | words
-                )
-                weighings.append({"id": new_id(), "spool_id": key, "at": now, "raw": "1200", "gross": 1200, "moment": "intake"} | entered)
-                uses += [{"id": new_id(), "spool_id": key, "at": now, "mass": float(rng.uniform(5, 50)), "what": ""} | entered for _ in range(5)]
-                moves.append({"id": new_id(), "spool_id": key, "at": now, "storage": "dry box", "place": f"box {n % 20}", "humidity": 12} | entered)
-            for kind, values in ((Spool, spools), (Weighing, weighings), (FilamentUse, uses), (StorageMove, moves)):
-                session.execute(insert(kind), values)
+        ids, spool = large_stock(workspace)
         with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:
             asked = {
                 "first page": "",
@@ -280,7 +275,7 @@ def bench_stock() -> None:
             times: dict[str, list[float]] = {name: [] for name in [*asked, "dossier", "spool", "day", "places"]}
             for _ in range(40):
                 urls = {name: f"/api/stock{query}" for name, query in asked.items()}
-                urls |= {"dossier": f"/api/materials/{ids[500]}", "spool": f"/api/spools/{spools[77]['id']}", "day": "/api/day", "places": "/api/places"}
+                urls |= {"dossier": f"/api/materials/{ids[500]}", "spool": f"/api/spools/{spool}", "day": "/api/day", "places": "/api/places"}
                 for name, url in urls.items():
                     start = time.perf_counter()
                     answer = client.get(url)

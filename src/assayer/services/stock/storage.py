@@ -14,7 +14,7 @@ from assayer.services.kept import Kept
 from assayer.services.stock.requests import NewStorage
 from assayer.services.stock.spool_state import Lying, lying
 from assayer.services.stock.spools import add_move
-from assayer.services.stock.views import DecisionWord, PlaceList
+from assayer.services.stock.views import DecisionWord, MaterialView, PlaceList
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import Spool, StorageMove
 
@@ -39,7 +39,7 @@ def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> PlaceLi
 class _Spool(TypedDict):
     id: str
     code: str
-    material: dict[str, object]
+    material: MaterialView
     words: str
     decision: DecisionWord | None
 
