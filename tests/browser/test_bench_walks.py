@@ -10,7 +10,7 @@ from ..api.test_durability import entry, post
 from ..support import new_id
 from .test_slice import code_at_hand, fill_by_keyboard, runs_of, waiting
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def rack_of(server, name="Loft rack"):

@@ -9,7 +9,7 @@ from assayer.core.shapes.gauges import DIMENSION_GAUGE
 
 from .test_slice import code_at_hand, runs_of, waiting
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture

@@ -9,7 +9,7 @@ from ..support import new_id
 from .test_edges import somebody_else_pulls
 from .test_slice import waiting
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def pick(walk, label, words):

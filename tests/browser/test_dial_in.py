@@ -11,7 +11,7 @@ from selenium.webdriver.common.keys import Keys
 from ..gcode_writer import tower
 from .test_changes import pick
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 @pytest.fixture

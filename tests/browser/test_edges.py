@@ -12,7 +12,7 @@ from selenium.webdriver.common.keys import Keys
 from ..api.test_durability import entry, post
 from .test_slice import code_at_hand, fill_by_keyboard, runs_of, waiting
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def somebody_else_pulls(server, test, item):

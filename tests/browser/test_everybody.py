@@ -4,7 +4,7 @@ import pytest
 
 from .walk import Server, Walk, browser, running_server
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 SIZES = [(390, 844), (1024, 768), (1280, 800)]
 

@@ -8,7 +8,7 @@ from selenium.webdriver.common.keys import Keys
 
 from ..support import new_id
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def test_a_follow_up_is_set_on_a_spool_and_settled_on_the_day_sheet(server, walk):

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def curve_of(server, run_id):

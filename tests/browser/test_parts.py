@@ -10,7 +10,7 @@ from selenium.webdriver.common.keys import Keys
 
 from .test_plates import a_sweep
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def value(walk, label):

@@ -11,7 +11,7 @@ from selenium.webdriver.common.keys import Keys
 from ..support import new_id
 from .test_changes import pick
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def pick_field(walk, label, words):

@@ -3,7 +3,7 @@
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 FACTS = {"mass of the hammer": 0.75, "radius to its centre of mass": 0.31, "let go at": 130.0, "loss of an empty swing": 0.02}
 

@@ -10,7 +10,7 @@ from selenium.webdriver.common.keys import Keys
 
 from .walk import browser, running_server
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 
 def waiting(server, test):

@@ -8,7 +8,7 @@ from selenium.webdriver.common.keys import Keys
 
 from .test_edges import taken
 
-pytestmark = [pytest.mark.browser, pytest.mark.xdist_group("browser")]
+pytestmark = pytest.mark.browser
 
 PSI = 4.4482216152605 / 25.4**2
 """MPa of one psi: pound-force (N, exact) over a square inch (mm², exact)."""

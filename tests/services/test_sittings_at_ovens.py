@@ -118,6 +118,7 @@ def test_notes_of_two_devices_go_together(kitchen):
         ({"what": "seen", "mine": 0, "raw": "62"}, "field"),
         ({"what": "seen", "mine": 0, "field": "width", "raw": "62"}, "field"),
         ({"what": "seen", "mine": 0, "field": "noticed_at", "raw": "warm"}, "raw"),
+        ({"what": "ended", "mine": 0, "raw": "exploded"}, "raw"),
         ({"what": "left", "specimen_id": "another"}, "specimen_id"),
         ({"what": "logger", "mine": 0}, "specimen_id"),
         ({"what": "taken back"}, "note_id"),
@@ -132,7 +133,7 @@ def test_a_note_that_does_not_belong_is_refused(kitchen, given, field):
     one, of_another = noted("shown", raw="60"), noted("shown", raw="60")
     back = noted("taken back", note_id=one.id)
     kitchen.note(new.id, one, back)
-    kitchen.note(other.id, of_another)
+    kitchen.note(other.id, of_another, *(noted("ended", specimen_id=strange[0], raw=raw) for raw in ("curled", "")))
     names = {"one": one.id, "back": back.id, "of another": of_another.id, "another": strange[0]}
     more = {key: names.get(value, value) for key, value in given.items() if key != "mine"} | ({"specimen_id": kitchen.specimens[0]} if "mine" in given else {})
     with pytest.raises(EntryError) as refused:

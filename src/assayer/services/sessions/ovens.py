@@ -186,7 +186,8 @@ def _check(session: Session, oven: DeviceSession, new: NewOvenNote) -> None:
     needs_specimen, needs_note = new.what in ("seen", "ended", "left"), new.what == "taken back"
     if (new.specimen_id is not None) != needs_specimen or (new.specimen_id and all(m.member_id != new.specimen_id for m in oven.members)):
         raise EntryError("name a specimen that is in this oven" if needs_specimen else f"what is {new.what} is of no specimen", "specimen_id")
-    step = _step(find(session, Test, oven.test_id or ""))
+    test = find(session, Test, oven.test_id or "")
+    step = _step(test)
     if (new.field is not None) != (new.what == "seen") or (new.field and all(f.name != new.field for f in step.fields)):
         raise EntryError(
             f"say what was seen: {', '.join(f.name for f in step.fields if f.usual)}" if new.what == "seen" else "only what is seen has a field", "field"
@@ -196,6 +197,9 @@ def _check(session: Session, oven: DeviceSession, new: NewOvenNote) -> None:
         raise EntryError("name the note that is taken back" if needs_note else "only what is taken back names another note", "note_id")
     if new.what == "shown" or (new.what == "seen" and new.raw):
         parse_quantity(new.raw, TEMPERATURE, field="raw")
+    outcomes = [o.name for o in find_method(test.method).outcomes]
+    if new.what == "ended" and new.raw and new.raw not in outcomes:
+        raise EntryError(f"no specimen of this test ends so: choose one of {', '.join(outcomes)}", "raw")
 
 
 def _notes(session: Session, oven: DeviceSession) -> Sequence[OvenNote]:
