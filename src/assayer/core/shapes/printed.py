@@ -133,9 +133,16 @@ def _seen(body: Any, fine: float = 0.0) -> list[NDArray[np.float64]]:
     return [np.asarray(p) for p in (seen.simplify(fine) if fine else seen).to_polygons()]
 
 
-def shadow(shape: Shape, orientation: str) -> list[NDArray[np.float64]]:
-    """What is seen of it from above as it stands on the bed, about its middle: closed outlines (n × 2, mm), holes among them."""
-    return [np.asarray(p) for p in _turned(shape.body(), shape, orientation).project().to_polygons()]
+@lru_cache(maxsize=256)
+def shadow(shape: Shape, orientation: str) -> tuple[NDArray[np.float64], ...]:
+    """What is seen of it from above as it stands on the bed, about its middle: closed outlines (n × 2, mm), holes among them.
+
+    Worked out once: each place of a plate asks for it.
+    """
+    outlines = tuple(np.array(p) for p in _turned(shape.body(), shape, orientation).project().to_polygons())
+    for outline in outlines:
+        outline.setflags(write=False)
+    return outlines
 
 
 def _turned(body: Any, shape: Shape, orientation: str) -> Any:

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from assayer.core.errors import ConflictError
 from assayer.core.shapes.own import OwnPart, own_part
@@ -65,7 +65,8 @@ def add_part(
 def list_parts(workspace: Workspace) -> PartList:
     """All parts that stand, by name."""
     with workspace.read() as session:
-        parts = session.scalars(select(Part).where(Part.retracted_at.is_(None)).order_by(func.lower(Part.name), Part.id)).all()
+        standing = select(Part).where(Part.retracted_at.is_(None)).options(selectinload(Part.places))
+        parts = session.scalars(standing.order_by(func.lower(Part.name), Part.id)).all()
         used = _used(session, [p.id for p in parts])
         return PartList(items=[_view(session, p, used.get(p.id, 0)) for p in parts])
 
