@@ -78,22 +78,28 @@ def _open_fields(readings: Iterable[Reading]) -> dict[str, dict[str, list[str]]]
 def waiting_tests(workspace: Workspace) -> WaitingTests:
     """Every test with specimens that are printed and not tested, newest study first, none of those put away; one query however many."""
     with workspace.read() as session:
-        has_specimen = select(Specimen.id).where(Specimen.slot_id == Slot.id).exists()
-        standing_runs = select(Specimen.slot_id).join(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None) & (Run.test_id == Slot.test_id))
         # a slot whose only runs were left out waits once a new specimen was printed for it
-        untested = (
-            select(Specimen.id)
-            .outerjoin(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None))
-            .where(Specimen.slot_id == Slot.id, Run.id.is_(None))
-            .exists()
-        )
-        underway = standing_runs.where(Specimen.slot_id == Slot.id, Run.complete.is_(False), Run.validity != Validity.LEFT_OUT).exists()
-        rows = session.execute(
-            select(Test, Study.title, func.count(), count_if(has_specimen), count_if(untested), count_if(underway))
-            .select_from(Slot)
+        untested = Specimen.id.is_not(None) & Run.id.is_(None)
+        underway = Run.complete.is_(False) & (Run.validity != Validity.LEFT_OUT) & (Run.test_id == Slot.test_id)
+        # slot by slot and joined once: asked of each slot anew, a test's runs are read as often as it has slots
+        slots = (
+            select(
+                Slot.test_id,
+                (func.count(Specimen.id) > 0).label("printed"),
+                (count_if(untested) > 0).label("untested"),
+                (count_if(underway) > 0).label("underway"),
+            )
             .join(Test, Test.id == Slot.test_id)
+            .join(Study, (Study.id == Test.study_id) & Study.put_away_at.is_(None))
+            .outerjoin(Specimen, Specimen.slot_id == Slot.id)
+            .outerjoin(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None))
+            .group_by(Slot.id)
+            .subquery()
+        )
+        rows = session.execute(
+            select(Test, Study.title, func.count(), count_if(slots.c.printed), count_if(slots.c.untested), count_if(slots.c.underway))
+            .join_from(slots, Test, Test.id == slots.c.test_id)
             .join(Study, Study.id == Test.study_id)
-            .where(Study.put_away_at.is_(None))
             .group_by(Test.id)
             .order_by(Study.created_at.desc(), Test.position)
         ).all()

@@ -21,7 +21,7 @@ from assayer.core.stats.verdicts import GoodSide, GroupBounds, Margin, Verdict, 
 from assayer.core.stats.weibull import Weibull, fit_weibull
 from assayer.services.declarations import main_of
 from assayer.store.counting import count_if
-from assayer.store.models import Arm, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
+from assayer.store.models import Arm, Material, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
 Key = tuple[str, str, str]
 """What two results must share to be averaged: procedure version, rig version, and how they ended where that is told apart."""
@@ -174,9 +174,10 @@ def with_bounds_in(plain: GroupSummary, fitted: Weibull) -> GroupSummary:
     return replace(plain, mean=fitted.mean, sd=sd, cv=sd / fitted.mean, ci95=fitted.ci95)
 
 
-def arms_of(session: Session, study_id: str) -> Sequence[Arm]:
-    """The arms of a study with their variants, materials and sheets, in one query."""
-    with_parts = joinedload(Arm.variant).joinedload(Variant.material), joinedload(Arm.variant).joinedload(Variant.sheet)
+def arms_of(session: Session, study_id: str, windows: bool = False) -> Sequence[Arm]:
+    """The arms of a study with their variants, materials (and what their makers ask for) and sheets, in one query."""
+    material = joinedload(Arm.variant).joinedload(Variant.material)
+    with_parts = material.joinedload(Material.window) if windows else material, joinedload(Arm.variant).joinedload(Variant.sheet)
     return session.scalars(select(Arm).where(Arm.study_id == study_id).options(*with_parts).order_by(Arm.position)).all()
 
 

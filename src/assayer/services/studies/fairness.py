@@ -31,7 +31,7 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
     """What the plan of a study lacks, the grave first."""
     with workspace.read() as session:
         study = find(session, Study, study_id)
-        arms = arms_of(session, study_id)
+        arms = arms_of(session, study_id, windows=True)
         batches, ages = _batches(session, study_id), _ages(session, study_id)
         reference = reference_of(arms, study)
         narrowed = narrowed_names(session, arms, study)

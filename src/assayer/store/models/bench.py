@@ -42,7 +42,7 @@ class Run(Base):
     id: Mapped[str] = mapped_column(ID, primary_key=True)
     subject_kind: Mapped[str] = mapped_column(String(10))
     subject_id: Mapped[str] = mapped_column(ID)
-    specimen_id: Mapped[str | None] = mapped_column(ForeignKey("specimens.id"), index=True)
+    specimen_id: Mapped[str | None] = mapped_column(ForeignKey("specimens.id"))
     test_id: Mapped[str] = mapped_column(ForeignKey("tests.id"), index=True)
     procedure_version: Mapped[str] = mapped_column(String(40))
     rig_version_id: Mapped[str] = mapped_column(ForeignKey("rig_versions.id"), index=True)
@@ -73,6 +73,7 @@ class Run(Base):
         CheckConstraint("subject_kind != 'specimen' OR specimen_id = subject_id", name="specimen"),
         # the guard against two people testing one specimen
         Index("uq_runs_standing", "subject_kind", "subject_id", "test_id", unique=True, sqlite_where=text("retracted_at IS NULL")),
+        Index("ix_runs_specimen_id", "specimen_id", "test_id"),
     )
 
 
