@@ -89,10 +89,10 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
                 (count_if(untested) > 0).label("untested"),
                 (count_if(underway) > 0).label("underway"),
             )
-            .join(Test, Test.id == Slot.test_id)
-            .join(Study, (Study.id == Test.study_id) & Study.put_away_at.is_(None))
             .outerjoin(Specimen, Specimen.slot_id == Slot.id)
             .outerjoin(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None))
+            # from the tests to their slots: a join would begin with all slots there are
+            .where(Slot.test_id.in_(select(Test.id).join(Study, Study.id == Test.study_id).where(Study.put_away_at.is_(None))))
             .group_by(Slot.id)
             .subquery()
         )

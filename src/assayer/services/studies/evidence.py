@@ -7,8 +7,8 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy import Row, func, select
+from sqlalchemy.orm import Session, joinedload, load_only
 
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
@@ -196,14 +196,19 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
         evidence.bounds_in = evidence.test.study_id in asked
     _count_slots(session, found)
     wanted = {e.quantity for e in found.values()}
-    of_runs = select(Result).where(Result.test_id.in_(ids), Result.run_id.is_not(None), Result.quantity.in_(wanted))
-    values = {(r.run_id, r.quantity): r for r in session.scalars(of_runs)}
+    # plain rows of what is needed: there are thousands
+    r = Result
+    of_runs = select(r.run_id, r.quantity, r.value, r.bound, r.reading_step, r.provisional).where(
+        r.test_id.in_(ids), r.run_id.is_not(None), r.quantity.in_(wanted)
+    )
+    values = {(row.run_id, row.quantity): row for row in session.execute(of_runs)}
     rows = session.execute(
         select(Slot.arm_id, Slot.id.label("slot_id"), Specimen.id, Specimen.code, Specimen.batch_id, Run)
         .select_from(Slot)
         .join(Specimen, Specimen.slot_id == Slot.id)
         .join(Run, (Run.specimen_id == Specimen.id) & (Run.test_id == Slot.test_id) & Run.retracted_at.is_(None))
         .where(Slot.test_id.in_(ids))
+        .options(load_only(*_OF_RUN))
         .order_by(Run.happened_at, Specimen.code)
     ).all()
     ambient = _ambient(session, [e.test.id for e in found.values() if any(f.timed for f in e.method.fields())])
@@ -250,6 +255,12 @@ def _grades(session: Session, test_id: str, field_name: str) -> dict[str, dict[s
     return found
 
 
+_OF_RUN = (
+    Run.test_id, Run.procedure_version, Run.rig_version_id, Run.happened_at, Run.complete, Run.validity, Run.validity_reason, Run.outcome,
+)  # fmt: skip
+_Result = Row[str | None, str, float, str, float, bool]
+
+
 @dataclass(frozen=True, slots=True)
 class _Row:
     arm_id: str
@@ -258,7 +269,7 @@ class _Row:
     code: str
     batch_id: str
     run: Run
-    result: Result | None
+    result: _Result | None
     end: str
 
 
