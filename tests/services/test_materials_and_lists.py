@@ -26,7 +26,7 @@ from assayer.services.stock.requests import (
 )
 from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
-from assayer.services.unit import Workspace
+from assayer.services.unit import Actor, Workspace
 from assayer.store.models import Claim, Spool
 
 from ..conftest import NOW
@@ -210,6 +210,60 @@ def test_a_claim_of_a_product_in_several_colours_says_of_which(workspace):
 def test_claims_of_an_unknown_product_are_named(workspace):
     found = lists.preview_import(workspace, ImportText(kind="claims", text="Maker;Product;Claim\nTarn;Cleerwater;no warping"))
     assert [(e.field, e.text) for e in found.rows[0].errors] == [("product", "Tarn Cleerwater is not in the stock: add it first, or check the spelling")]
+
+
+# long lists, and several people
+
+
+def long_list(count):
+    return "\n".join(["Maker;Product;Polymer;Colour;Note", *(f"Tarn;Long {i // 5};PLA;colour {i};no warping" for i in range(count))])
+
+
+def test_a_long_list_lets_others_write_in_between_and_loses_nothing_where_it_breaks_off(workspace, monkeypatch):
+    turns, write = [], workspace.write
+    monkeypatch.setattr(workspace, "write", lambda actor: turns.append(actor) or write(actor))
+    asked, keep = ImportText(kind="materials", text=long_list(45)), lists._KEEP["materials"]
+
+    def fails(unit, done, row):
+        if row.values["colour"] == "colour 30":
+            raise OSError("no space left")
+        keep(unit, done, row)
+
+    monkeypatch.setitem(lists._KEEP, "materials", fails)
+    with pytest.raises(OSError, match="no space"):
+        lists.run_import(workspace, ACTOR, asked)
+    assert materials.list_materials(workspace, 1, 0).total == 20
+    monkeypatch.setitem(lists._KEEP, "materials", keep)
+    turns.clear()
+    done = lists.run_import(workspace, ACTOR, asked)
+    assert (done.kept, done.counts["there"], len(turns)) == (25, 20, 2)
+    assert materials.list_materials(workspace, 1, 0).total == 45
+
+
+@pytest.mark.parametrize(
+    ("kind", "text"),
+    [
+        ("materials", "Maker;Product;Polymer;Colour\nTarn;Clearwater;PETG;black"),
+        ("materials", "Maker;Product;Polymer;Colour;Density\nTarn;Clearwater CF;PETG;black;1,31"),
+        ("claims", "Maker;Product;Claim\nTarn;Clearwater CF;no warping"),
+        ("reported", "Maker;Product;Colour;Quantity;Value;Unit\nTarn;Clearwater CF;black;strength;47;MPa"),
+    ],
+)
+def test_two_people_taking_in_one_list_at_once_keep_it_once(workspace, monkeypatch, kind, text):
+    add_petg(workspace, colour="black", density=None)
+    asked, write, other = ImportText(kind=kind, text=text), workspace.write, []
+
+    def after_another(actor):
+        if not other:
+            other.append(None)
+            other[0] = lists.run_import(workspace, Actor("Tomas", "UTC"), asked).kept
+        return write(actor)
+
+    monkeypatch.setattr(workspace, "write", after_another)
+    done = lists.run_import(workspace, ACTOR, asked)
+    assert (other, done.kept) == ([1], 0)
+    again = lists.preview_import(workspace, asked)
+    assert again.counts["there"] == 1
 
 
 # labels

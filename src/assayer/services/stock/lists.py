@@ -7,7 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.errors import AssayerError
@@ -46,26 +46,30 @@ def preview_import(workspace: Workspace, asked: ImportText) -> ImportPreview:
 
 
 def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> ImportDone:
-    """Keep the rows that are new; the others stay out and say why. Sent again, the kept rows are 'there'."""
-    with workspace.write(actor) as unit:
-        done = _Import(unit.session, asked)
-        kept, lines = 0, set()
-        for row in done.rows:
-            state = done.state(row)
-            if state not in ("new", "gaps"):
-                continue
-            try:
-                if state == "gaps":
-                    _fill(unit, find(unit.session, Material, done.known[_key(row)]), done.gaps[row.number])
-                else:
-                    _KEEP[asked.kind](unit, done, row)
-                kept += 1
-                lines.add((row.values["maker"], row.values["product"]))
-            except (AssayerError, ValidationError) as error:
-                done.refuse(row, error)
-        for maker, product in sorted(lines):
-            count_doubts(unit, maker, product)
-        return ImportDone(**dict(done.view()), kept=kept)
+    """Keep the rows that are new; the others stay out and say why. Sent again, the kept rows are 'there'.
+
+    A few rows at a time, so that nobody waits behind a long list; what was kept stays if the rest does not come to it.
+    """
+    with workspace.read() as session:
+        done = _Import(session, asked)
+    wanted = [row for row in done.rows if done.state(row) in ("new", "gaps")]
+    kept = 0
+    for start in range(0, len(wanted), _AT_ONCE):
+        with workspace.write(actor) as unit:
+            lines = set()
+            for row in wanted[start : start + _AT_ONCE]:
+                try:
+                    if done.keep(unit, row):
+                        kept += 1
+                        lines.add((row.values["maker"], row.values["product"]))
+                except (AssayerError, ValidationError) as error:
+                    done.refuse(row, error)
+            for maker, product in sorted(lines):
+                count_doubts(unit, maker, product)
+    return ImportDone(**dict(done.view()), kept=kept)
+
+
+_AT_ONCE = 20
 
 
 class _Import:
@@ -80,6 +84,7 @@ class _Import:
         self.there: dict[int, str] = {}
         self.gaps: dict[int, Gaps] = {}
         self.materials: dict[int, Material] = {}
+        self.same: dict[int, Select[str]] = {}
         seen: dict[tuple[str, ...], int] = {}
         # letters' case is disregarded, as in the search for a twin
         known = session.execute(select(Material.maker, Material.product, Material.colour, Material.id))
@@ -124,8 +129,29 @@ class _Import:
             row.errors.append(CellProblem("row", f"the same stands in row {seen[key]} already: leave one of them out"))
             return
         seen[key] = row.number
-        if session.scalar(same.limit(1)) is not None:
-            self.there[row.number] = "kept already"
+        self.same[row.number] = same.limit(1)
+        self._is_there(session, row)
+
+    def _is_there(self, session: Session, row: ParsedRow) -> bool:
+        """Whether what a row says of a material is kept, by now."""
+        same = self.same.get(row.number)
+        if same is None or session.scalar(same) is None:
+            return False
+        self.there[row.number] = "kept already"
+        return True
+
+    def keep(self, unit: Unit, row: ParsedRow) -> bool:
+        """Keep a row, or what fills a gap; False where somebody else did meanwhile."""
+        if row.number not in self.gaps:
+            if self._is_there(unit.session, row):
+                return False
+            _KEEP[self.kind](unit, self, row)
+            return True
+        material = find(unit.session, Material, self.known[_key(row)])
+        gaps = _gaps(material, row.values)
+        if gaps:
+            _fill(unit, material, gaps)
+        return bool(gaps)
 
     def _find(self, session: Session, row: ParsedRow) -> None:
         v = row.values
