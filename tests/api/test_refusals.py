@@ -99,6 +99,14 @@ def test_a_width_beyond_all_bounds_is_asked_about(app, study):
     one = entry(app, study)
     one["readings"][0]["raw"] = "1e308"
     assert refused(app.post("/api/runs", json=one), 422, "is it the right shape")["questions"]
+    # all of them so: no mean, no middle and no result of them breaks
+    for reading in one["readings"]:
+        reading["raw"] = "1e308"
+    asked = refused(app.post("/api/runs", json=one), 422, r"1e\+308")
+    one["confirmed"] = [q["key"] for q in asked["questions"]]
+    assert app.post("/api/runs", json=one).status_code in (201, 422)
+    preview = {"test_id": one["test_id"], "rig_version_id": one["rig_version_id"], "readings": [dict(r, happened_at=None) for r in one["readings"]]}
+    assert app.post("/api/previews", json=preview).status_code in (200, 422)
 
 
 def test_numbers_and_flags_are_taken_as_json_has_them(app):

@@ -155,6 +155,14 @@ def test_compare_refuses_with_words():
         compare([1, float("nan")], ["a", "a"])
 
 
+def test_a_summary_of_the_largest_and_the_smallest_numbers_is_one():
+    assert summarise([1.7e308] * 3).mean == pytest.approx(1.7e308)
+    assert summarise([1.7e308] * 3).sd == 0
+    wide = summarise([1e200, -1e200, 3e200])
+    assert (wide.mean, wide.median, wide.sd, wide.cv) == (pytest.approx(1e200), 1e200, np.inf, None)
+    assert summarise([5e-324, 5e-324]).sd == 0
+
+
 # ---- pooled scatter ------------------------------------------------------------------------------
 
 
@@ -165,7 +173,8 @@ def test_compare_refuses_with_words():
 )
 @settings(max_examples=150, deadline=None)
 def test_scatter_pooled_in_parts_is_that_of_the_summaries(groups, ratio_scale, cut):
-    own = [[level + v for v in values] for level, values in groups]
+    # readings have decimals; beyond them nothing is left of a square
+    own = [[round(level + v, 9) for v in values] for level, values in groups]
     summaries = [summarise(values, 0.0, ratio_scale) for values in own]
     parts = [part for part in (own[:cut], own[cut:]) if part]
     found = pooled_scatter(scatter_part([v for g in part for v in g], [i for i, g in enumerate(part) for _ in g], ratio_scale) for part in parts)
@@ -181,3 +190,9 @@ def test_scatter_pooled_in_parts_is_that_of_the_summaries(groups, ratio_scale, c
     assert (found.cv is None) == (not told)
     if told:
         assert found.cv == pytest.approx((sum(n * cv**2 for n, cv in told) / sum(n for n, _ in told)) ** 0.5, rel=1e-9, abs=1e-12)
+
+
+@pytest.mark.parametrize("scale", [1e-150, 1e-200, 5e-324, 1e150])
+def test_scatter_of_values_at_the_ends_of_the_numbers_is_no_nonsense(scale):
+    found = pooled_scatter([scatter_part([scale, scale, scale], [0, 0, 1])])
+    assert (found.groups, found.sd, found.cv) == (2, 0, 0)

@@ -63,6 +63,14 @@ def t_quantile(probability: float, df: float) -> float:
     return float(special.stdtrit(df, probability))
 
 
+def mean_of(values: Sequence[float]) -> float:
+    """The mean of at least one value, also where their sum is beyond the largest number."""
+    try:
+        return statistics.fmean(values)
+    except OverflowError:
+        return math.fsum(v / len(values) for v in values)
+
+
 def summarise(values: Sequence[float], reading_step: float = 0.0, ratio_scale: bool = True) -> GroupSummary:
     """Summarise one group of values.
 
@@ -88,11 +96,12 @@ def summarise(values: Sequence[float], reading_step: float = 0.0, ratio_scale: b
     if not all(map(math.isfinite, ordered)):
         wrong = next(i for i, v in enumerate(values, 1) if not math.isfinite(v))
         raise EntryError(f"value {wrong} of the group is not a finite number", "values")
-    n, mean = len(ordered), statistics.fmean(ordered)
+    n, mean = len(ordered), mean_of(ordered)
     common = {"median": statistics.median(ordered), "minimum": ordered[0], "maximum": ordered[-1]}
     if n == 1:
         return GroupSummary(n, mean, None, None, None, **common)
-    variance = math.fsum((v - mean) ** 2 for v in ordered) / (n - 1)
+    # a product may become infinite, a power would raise
+    variance = math.fsum((v - mean) * (v - mean) for v in ordered) / (n - 1)
     sd = math.sqrt(max(variance, reading_step**2 / 12))
     half = t_quantile(0.975, n - 1) * sd / math.sqrt(n)
     ci95 = Interval(mean - half, mean + half)

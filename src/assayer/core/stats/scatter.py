@@ -77,7 +77,8 @@ def scatter_part(values: Sequence[float], group: Sequence[int], ratio_scale: boo
     df, means, squares = counts[several] - 1, means[several], squares[several]
     half = special.stdtrit(df, 0.975) * np.sqrt(squares / df / (df + 1))
     clear = (np.abs(means) > half) & ratio_scale
-    relative = float((squares[clear] / means[clear] ** 2).sum())
+    # the root first: the square of a tiny mean would be nothing
+    relative = float(((np.sqrt(squares[clear]) / means[clear]) ** 2).sum())
     return ScatterPart(counts.size, data.size, int(df.sum()), float(squares.sum()), int(df[clear].sum()), relative)
 
 

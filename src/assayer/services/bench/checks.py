@@ -16,6 +16,7 @@ from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.methods.vocabulary import Bound, Sign, Validity
 from assayer.core.quantities.slips import likely_number, question_number
+from assayer.core.stats.groups import mean_of
 from assayer.services.bench.reductions import Typed
 from assayer.services.bench.views import CheckView
 from assayer.store.models import Arm, Batch, Material, Result, Rig, RigVersion, Run, Slot, Specimen, Test, Variant
@@ -180,13 +181,13 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
     for field in method.fields():
         values = inputs.values(field.name)
         # lengths of either sign, such as lifts of corners, differ by nature
-        if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and statistics.fmean(values) > 0:
-            spread = (max(values) - min(values)) / statistics.fmean(values)
+        if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and mean_of(values) > 0:
+            spread = (max(values) - min(values)) / mean_of(values)
             checks.append(CheckView(level="caution" if spread > _SPREAD else "fine", text=f"{field.label} spread {100 * spread:.1f} %"))
     main = None if reduction is None else reduction.get(method.main)
     if main is not None and not main.provisional and specimen_id is not None:
         others = _others_of_arm(session, method, test, specimen_id, inputs.outcome)
-        mean = statistics.fmean(value for value, _ in others) if len(others) >= 2 else 0.0
+        mean = mean_of([value for value, _ in others]) if len(others) >= 2 else 0.0
         # a bound is no contradiction where the true value may lie on the other side of it
         own, theirs = (Bound.AT_LEAST, Bound.AT_MOST) if main.value < mean else (Bound.AT_MOST, Bound.AT_LEAST)
         explained = method.bound_of(main, inputs.outcome, Validity.COUNTS) is own or any(bound is theirs for _, bound in others)
