@@ -71,7 +71,8 @@ def read_fixed(text: str, rows: int, width: int, delimiter: str, point: str) -> 
         return None
     # a word begins at every byte
     words = np.ndarray((raw.size - _WORD + 1,), np.dtype("<u8"), raw, strides=(1,))
-    whole, part = _number(words.take(points - _WORD), before), _number(words.take(ends - _WORD), after)
+    both = _number(words.take(np.concatenate((points, ends)) - _WORD), np.concatenate((before, after)))
+    whole, part = both[: ends.size], both[ends.size :]
     scale = _POWERS.take(after)
     whole *= scale
     whole += part
