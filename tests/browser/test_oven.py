@@ -108,6 +108,35 @@ def test_a_sitting_at_the_oven(server, walk):
     walk.see("Nothing waits for the oven")
 
 
+def test_after_a_touch_keys_go_where_they_went_before(server, walk):
+    test, waiting = ramp_of(server)
+    walk.open(f"{walk.base}/bench/oven/{test}")
+    walk.see("3 of 3 that wait go in")
+    walk.press(Keys.ENTER)
+    walk.see("the oven shows, °C")
+    a, b = (i["code"] for i in waiting[:2])
+    walk.type_slowly("62")
+    walk.press(Keys.ENTER)
+    for undone in (f"{a} is in it again", "64 was taken back"):
+        walk.find(f'[aria-label="Leave {a} out of this sitting"]').click()
+        walk.see(f"{a} was left out")
+        if "64" in undone:
+            walk.type_slowly("64")
+            walk.press(Keys.ENTER)
+        walk.press("u")
+        walk.see(undone)
+    walk.press("u")
+    walk.see(f"{a} is in it again")
+    # a letter that was touched is not touched again by the Enter behind a temperature
+    walk.find(f'[aria-label="{b}: seen now"]').click()
+    walk.type_slowly("66")
+    walk.press(Keys.ENTER)
+    walk.press("a")
+    walk.until(lambda: len(server.get(f"/api/tests/{test}/ovens")["items"][0]["notes"]) == 10, "not all notes have arrived")
+    notes = server.get(f"/api/tests/{test}/ovens")["items"][0]["notes"]
+    assert [(n["what"], n["raw"]) for n in notes[-3:]] == [("seen", "62"), ("shown", "66"), ("seen", "66")]
+
+
 def test_a_logger_tells_the_temperature_of_what_was_seen(server, walk, tmp_path):
     test, waiting = ramp_of(server)
     walk.open(f"{walk.base}/bench/oven/{test}")

@@ -198,6 +198,7 @@ def _spools(session: Session, arms: Sequence[Arm], now: datetime) -> dict[str, P
     materials = {a.variant.material_id for a in arms}
     there = session.scalars(select(Spool).where(Spool.material_id.in_(materials), Spool.gone_at.is_(None), func.coalesce(Spool.decision, "") != "reject")).all()
     states = states_of(session, there, now, in_full=False)
+    # by the material, and each by itself
     at_hand: dict[str, list[SpoolState]] = defaultdict(list)
     for spool in there:
         at_hand[spool.material_id].append(states[spool.id])

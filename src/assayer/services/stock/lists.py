@@ -34,6 +34,8 @@ from assayer.store.models import Claim, Material, ReportedResult
 
 _WINDOW = tuple(WindowIn.model_fields)
 _DEFAULT_HEX = "#9A948A"
+_AT_ONCE = 20
+"""Rows that are kept in one turn of writing: a few tenths of a second."""
 
 
 def preview_import(workspace: Workspace, asked: ImportText) -> ImportPreview:
@@ -67,9 +69,6 @@ def run_import(workspace: Workspace, actor: Actor, asked: ImportText) -> ImportD
             for maker, product in sorted(lines):
                 count_doubts(unit, maker, product)
     return ImportDone(**dict(done.view()), kept=kept)
-
-
-_AT_ONCE = 20
 
 
 class _Import:

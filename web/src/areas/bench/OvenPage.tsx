@@ -226,16 +226,28 @@ function Thermometer({ oven, unit, every }: { oven: Oven; unit: string; every: s
   useEffect(() => {
     field.current?.focus();
   }, []);
-  const keys = (e: React.KeyboardEvent) => {
-    if (e.ctrlKey || e.metaKey || e.altKey) return;
-    const key = e.key.toLowerCase();
-    if (e.key === "Enter") {
+  const act = (key: string): boolean => {
+    if (key === "enter") {
       if (raw.trim() && oven.read(raw.trim())) setRaw("");
     } else if (key === "u") oven.undo();
     else if (key.length === 1 && LETTERS.includes(key)) oven.mark(key);
-    else return;
-    e.preventDefault();
+    else return false;
+    return true;
   };
+  const keys = (e: React.KeyboardEvent | KeyboardEvent) => {
+    if (!e.ctrlKey && !e.metaKey && !e.altKey && act(e.key.toLowerCase())) e.preventDefault();
+  };
+  useEffect(() => {
+    // after a touch of a letter or of ×, what is typed still belongs here
+    const elsewhere = (e: KeyboardEvent) => {
+      const at = e.target;
+      if (!(at instanceof HTMLElement) || at.closest("input, select, textarea, [role=dialog], [role=menu]")) return;
+      if (/^[\d.,-]$/.test(e.key)) field.current?.focus();
+      else if (e.key !== "Enter" || at === document.body) keys(e);
+    };
+    window.addEventListener("keydown", elsewhere);
+    return () => window.removeEventListener("keydown", elsewhere);
+  });
   return (
     <div className={css.now}>
       <label className={css.shows}>
