@@ -207,7 +207,7 @@ def test_prints_are_graded_by_two_people_one_trait_at_a_time(server, walk, gates
     prints = server.get(f"/api/tests/{gates['graded']}/grading")["prints"]
     hands = Hands(walk)
     for i in range(len(prints)):
-        walk.until(lambda at=i: prints[at]["code"] in walk.find('[data-here="true"]').get_attribute("aria-label"))
+        walk.until(lambda at=i: prints[at]["code"] in walk.find('[data-here="true"]').text)
         hands.press("3" if i % 2 else "1")
     assert hands.keys == len(prints), "one key a print"
     # the last one was a slip

@@ -15,7 +15,7 @@ def test_a_follow_up_is_set_on_a_spool_and_settled_on_the_day_sheet(server, walk
     spool = next(s for m in server.get("/api/stock")["items"] for s in m["spools"])
     walk.open(f"{walk.base}/stock/spools/{spool['id']}")
     walk.labelled("What to look at again").send_keys("is it brittle?", Keys.ENTER, Keys.ENTER)
-    walk.labelled("Settle: is it brittle?")
+    walk.labelled("Settled: is it brittle?")
     walk.until(lambda: walk.labelled("What to look at again").get_attribute("value") == "")
     query = f"/api/follow-ups?object_kind=spool&object_id={spool['id']}"
     (kept,) = server.get(query)["items"]
@@ -32,12 +32,12 @@ def test_a_follow_up_is_set_on_a_spool_and_settled_on_the_day_sheet(server, walk
     walk.see("has it unwound?")
     walk.see("2 days late")
     assert "is it brittle?" not in walk.text()
-    walk.labelled("Settle: has it unwound?").click()
+    walk.labelled("Settled: has it unwound?").click()
     walk.see("Settled: “has it unwound?”.")
     walk.gone("2 days late")
     walk.click("Undo")
     walk.see("2 days late")
-    walk.labelled("Put off by 7 days: has it unwound?").click()
+    walk.labelled("Put off 7 days: has it unwound?").click()
     walk.gone("2 days late")
     walk.open(f"{walk.base}/stock/spools/{spool['id']}")
     walk.see("in 7 days")

@@ -41,6 +41,7 @@ def test_plates_are_laid_printed_judged_and_filed_elsewhere(server, walk):
     walk.click("Lay them out")
     walk.see("4 plates wait")
     walk.gone("lie on no plate")
+    assert walk.axe() == []
     first, second = plates()["plates"][:2]
     walk.see(f"Next on the bed · plate 1: {first['why']}")
     with zipfile.ZipFile(io.BytesIO(urllib.request.urlopen(f"{server.url}{base}/plates.zip").read())) as package:
@@ -51,7 +52,7 @@ def test_plates_are_laid_printed_judged_and_filed_elsewhere(server, walk):
     assert not button.is_enabled(), "that is no time"
     walk.field("took").send_keys(Keys.BACKSPACE, "5")
     walk.field("purged, g").send_keys("1,5")
-    walk.find(f'button[aria-label^="Plate {second["number"]}"]').send_keys(Keys.ENTER)
+    walk.find(f'button[data-plate="{second["number"]}"]').send_keys(Keys.ENTER)
     walk.see("Not the next one")
     assert walk.field("took").get_attribute("value") == ""
     walk.driver.refresh()
@@ -93,6 +94,7 @@ def test_plates_are_laid_printed_judged_and_filed_elsewhere(server, walk):
     walk.see("3 plates wait")
     walk.click("Take them back")
     walk.see("specimens lie on no plate")
+    walk.gone("plates wait")
     assert walk.axe() == []
     assert len([p for p in plates()["plates"] if p["batch_id"] is None]) == 0
 

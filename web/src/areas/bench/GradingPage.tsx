@@ -102,7 +102,6 @@ function Prints({ g, person }: { g: Grading; person: string }) {
             data-graded={own !== null}
             onClick={() => g.go(i)}
             tabIndex={i === g.here ? 0 : -1}
-            aria-label={`${p.code}, ${own === null ? "not graded" : `graded ${String(own)}`}`}
           >
             <span className={css.code}>{p.code}</span>
             {p.arm && (
@@ -110,7 +109,9 @@ function Prints({ g, person }: { g: Grading; person: string }) {
                 <ArmSwatch arm={p.arm} size={18} /> {p.arm.material.product}
               </span>
             )}
-            <span className={css.grade}>{own ?? "–"}</span>
+            <span className={css.grade}>
+              <span className="visually-hidden">{own === null ? "not graded" : "graded"}</span> {own ?? <span aria-hidden>–</span>}
+            </span>
             <span className={css.others}>{own !== null && others.length > 0 ? `others ${others.map((x) => String(x.grade)).join(", ")}` : others.length > 0 ? `${String(others.length)} graded it` : " "}</span>
           </button>
         );

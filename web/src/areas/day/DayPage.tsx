@@ -88,10 +88,10 @@ function Entry({ item, now, change }: { item: Item; now: number; change: ReturnT
       {item.follow_up && (
         <span className={css.settle}>
           <span className="soft">{daysUntil(item.follow_up.due_on, new Date(now))}</span>
-          <Button size="xs" variant="default" aria-label={`Settle: ${item.text}`} onClick={() => item.follow_up && void change.settle(item.follow_up)}>
+          <Button size="xs" variant="default" aria-label={`Settled: ${item.text}`} onClick={() => item.follow_up && void change.settle(item.follow_up)}>
             Settled
           </Button>
-          <Button size="xs" variant="subtle" aria-label={`Put off by 7 days: ${item.text}`} onClick={() => item.follow_up && void change.putOff(item.follow_up, dayAfter(7, new Date(now)))}>
+          <Button size="xs" variant="subtle" aria-label={`Put off 7 days: ${item.text}`} onClick={() => item.follow_up && void change.putOff(item.follow_up, dayAfter(7, new Date(now)))}>
             put off 7 days
           </Button>
         </span>

@@ -53,10 +53,10 @@ export function LookAgain({ kind, id, className }: { kind: Schemas["FollowUpView
                   {daysUntil(f.due_on, now)} · {f.who || "unsigned"}
                 </span>
               </span>
-              <button type="button" className={css.act} aria-label={`Settle: ${f.text}`} onClick={() => void change.settle(f)}>
+              <button type="button" className={css.act} aria-label={`Settled: ${f.text}`} onClick={() => void change.settle(f)}>
                 settled
               </button>
-              <button type="button" className={css.act} aria-label={`Put off by 7 days: ${f.text}`} onClick={() => void change.putOff(f, dayAfter(7, now))}>
+              <button type="button" className={css.act} aria-label={`Put off 7 days: ${f.text}`} onClick={() => void change.putOff(f, dayAfter(7, now))}>
                 put off 7 days
               </button>
               <button type="button" className={css.act} aria-label={`Take back: ${f.text}`} onClick={() => void change.takeBack(f)}>

@@ -98,11 +98,18 @@ function Stretch({ plates, children }: { plates: readonly Plate[]; children: Rea
 }
 
 function Waiting({ plate, arm, chosen, onChoose }: { plate: Plate; arm: Study["arms"][number] | undefined; chosen: boolean; onChoose: () => void }) {
-  const words = [arm?.material.product, arm && armWords(arm), `batch ${String(plate.part)}`, durationWords(plate.minutes)].filter(Boolean).join(", ");
+  const words = [arm && armWords(arm), `batch ${String(plate.part)}`].filter(Boolean).join(", ");
   return (
     <li style={{ flexGrow: plate.minutes }}>
-      <button type="button" aria-pressed={chosen} onClick={onChoose} aria-label={`Plate ${String(plate.number)}: ${words}`} title={words}>
-        {arm && <ArmSwatch arm={arm} size={20} />} <span className="figure">{plate.number}</span> <span className="soft">{durationWords(plate.minutes)}</span>
+      <button type="button" data-plate={plate.number} aria-pressed={chosen} onClick={onChoose} title={[arm?.material.product, words].filter(Boolean).join(", ")}>
+        {arm && <ArmSwatch arm={arm} size={20} />}{" "}
+        <span className="figure">
+          <span className="visually-hidden">plate</span> {plate.number}
+        </span>{" "}
+        <span className="soft">
+          {durationWords(plate.minutes)}
+          <span className="visually-hidden">, {words}</span>
+        </span>
       </button>
     </li>
   );

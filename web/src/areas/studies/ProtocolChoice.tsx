@@ -15,11 +15,12 @@ export function ProtocolChoice({ method, typed, onChange }: ProtocolChoiceProps)
   const own = typed[method.name] ?? {};
   const set = (name: string, text: string) => onChange({ ...typed, [method.name]: { ...own, [name]: text } });
   const wrong = method.settings.some((s) => readSetting(s, own[s.name] ?? "") === undefined);
+  const words = wrong ? "cannot be set so" : setWords(method, typed) || "as delivered";
   return (
     <Popover position="bottom-start" withinPortal trapFocus returnFocus>
       <Popover.Target>
-        <Button size="compact-xs" variant="default" color={wrong ? "red" : undefined} aria-label={`How ${method.label} is set`}>
-          {wrong ? "cannot be set so" : setWords(method, typed) || "as delivered"}
+        <Button size="compact-xs" variant="default" color={wrong ? "red" : undefined} aria-label={`How ${method.label} is set: ${words}`}>
+          {words}
         </Button>
       </Popover.Target>
       <Popover.Dropdown>
