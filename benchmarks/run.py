@@ -24,6 +24,7 @@ from sqlalchemy import insert
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
+from benchmarks.corrections import bench_corrections
 from benchmarks.dial_in import bench_gcode, bench_trail
 from benchmarks.growth import bench_growth
 from benchmarks.many_files import bench_many_files
@@ -333,6 +334,7 @@ if __name__ == "__main__":
     for bench in (
         bench_start,
         bench_plans,
+        bench_corrections,
         bench_reduce,
         bench_growth,
         bench_statistics,

@@ -10,6 +10,7 @@ from assayer.core.methods.derived import DERIVED
 from assayer.core.plan.order import random_order
 from assayer.services import codes
 from assayer.services.bench import preview, queue, recompute, runs, specimens
+from assayer.services.bench.foreseen import compare
 from assayer.services.bench.requests import Correction, PreviewRequest, RunEdit
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
@@ -370,16 +371,14 @@ def test_readings_keep_the_rig_they_were_read_on_wherever_the_run_goes_next(lab)
 
 
 def test_a_result_has_moved_by_more_than_what_rounding_does(lab):
-    from assayer.services.bench.recompute import _compare
-
     for old, new, moved in (
         (2000.0, 2000.0 * (1 + 3e-10), False),
         (2000.0, 2000.0 * (1 + 3e-9), True),
         (2e-4, 2e-4 * (1 + 3e-9), True),
         (2e-4, 2e-4 * (1 + 3e-10), False),
     ):
-        assert bool(_compare("x", {"strength": (old, "MPa", "exact")}, {"strength": (new, "MPa", "exact")})) is moved
-    (shown,) = _compare("x", {"strength": (2.0, "MPa", "exact")}, {"strength": (2.0, "MPa", "at_least")})
+        assert bool(compare("x", {"strength": (old, "MPa", "exact")}, {"strength": (new, "MPa", "exact")})) is moved
+    (shown,) = compare("x", {"strength": (2.0, "MPa", "exact")}, {"strength": (2.0, "MPa", "at_least")})
     assert (shown.old, shown.new, shown.new_bound) == (2.0, 2.0, "at_least"), "a bound alone is a change"
 
 

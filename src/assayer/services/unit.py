@@ -76,8 +76,14 @@ class Unit:
 
     def log(self, entity: str, entity_id: str, action: str, before: Facts | None = None, after: Facts | None = None) -> None:
         """Record the change in the same transaction: what was so before, and what is after."""
-        told = {"at": self.now, "zone": self.actor.zone, "who": self.actor.who, "entity": entity, "entity_id": entity_id, "action": action}
-        self.session.execute(_LOG, told | {"before": before, "after": after})
+        self.log_all(entity, action, [(entity_id, before, after)])
+
+    def log_all(self, entity: str, action: str, told: Iterable[tuple[str, Facts | None, Facts | None]]) -> None:
+        """Record the same change of several objects: of each its id, what was so before, and what is after."""
+        common = {"at": self.now, "zone": self.actor.zone, "who": self.actor.who, "entity": entity, "action": action}
+        rows = [common | {"entity_id": key, "before": before, "after": after} for key, before, after in told]
+        if rows:
+            self.session.execute(_LOG, rows)
 
     def touch(self, study_id: str, test_ids: Iterable[str] = ()) -> None:
         """Raise the data revision of a study, by which clients refresh, and of the tests whose evidence changed."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import cast
+from typing import TypedDict, cast
 
 import numpy as np
 from sqlalchemy import Table, delete, insert
@@ -141,8 +141,8 @@ def inputs_of_run(session: Session, run: Run, typed: Sequence[Typed] | None = No
     return make_inputs(test, rig, typed, run.happened_at, recording, run.outcome, run.options, printed)
 
 
-def reduction_of(session: Session, run: Run, inputs: Inputs | None = None) -> Reduction | None:
-    """What the readings of a run give so far (or `inputs`, made of them before); nothing is kept.
+def reduction_of(session: Session, run: Run, inputs: Inputs | None = None, typed: Sequence[Typed] | None = None) -> Reduction | None:
+    """What the readings of a run give so far (or `inputs`, made of them before; or `typed`); nothing is kept.
 
     None where an open run, or one that was left out, does not hold enough yet.
 
@@ -152,7 +152,7 @@ def reduction_of(session: Session, run: Run, inputs: Inputs | None = None) -> Re
         If a run that is complete and counts lacks something, or holds what cannot be; names the field.
     """
     try:
-        return find_method(find(session, Test, run.test_id).method).reduce(inputs if inputs is not None else inputs_of_run(session, run))
+        return find_method(find(session, Test, run.test_id).method).reduce(inputs if inputs is not None else inputs_of_run(session, run, typed))
     except EntryError:
         # a specimen that never got to be measured is left out with its reason; it has no values
         if run.complete and run.validity != Validity.LEFT_OUT:
@@ -169,17 +169,55 @@ def reduce_run(session: Session, run: Run, typed: Sequence[Typed] | None = None,
         session.execute(delete(Result).where(Result.run_id == run.id))
     if run.retracted_at is not None:
         return None
+    made = reduced(session, run, typed, inputs)
+    run.remarks = made.remarks
+    keep_rows(session, made.rows)
+    return made.reduction
+
+
+class Row(TypedDict):
+    """A row of the table of results, by its columns."""
+
+    subject_kind: str
+    subject_id: str
+    test_id: str
+    run_id: str
+    quantity: str
+    value: float
+    unit: str
+    bound: str
+    warnings: list[str]
+    reduction_version: int
+    interval_low: float | None
+    interval_high: float | None
+    reading_step: float
+    provisional: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Reduced:
+    """What the readings of a run give: the reduction, its results as rows, and what is remarked of the run."""
+
+    reduction: Reduction | None
+    rows: list[Row]
+    remarks: list[str]
+
+
+def reduced(session: Session, run: Run, typed: Sequence[Typed] | None = None, inputs: Inputs | None = None) -> Reduced:
+    """What a run would be kept with if it were reduced now; nothing is kept. See `reduction_of`."""
     method = find_method(find(session, Test, run.test_id).method)
     if typed is None:
         typed = typed_of_run(session, run)
-    reduction = reduction_of(session, run, inputs)
-    if reduction is None:
-        run.remarks = [r for r in run.remarks if r.startswith(UNCHECKED)]
-        return None
-    marks = marks_of(method, typed)
+    reduction = reduction_of(session, run, inputs, typed)
     kept = [r for r in run.remarks if r.startswith(UNCHECKED)]
-    run.remarks = list(dict.fromkeys((*kept, *reduction.warnings, *marks)))
-    rows = [
+    if reduction is None:
+        return Reduced(None, [], kept)
+    remarks = list(dict.fromkeys((*kept, *reduction.warnings, *marks_of(method, typed))))
+    return Reduced(reduction, _rows_of(run, method, reduction), remarks)
+
+
+def _rows_of(run: Run, method: Method, reduction: Reduction) -> list[Row]:
+    return [
         {
             "subject_kind": run.subject_kind,
             "subject_id": run.subject_id,
@@ -198,9 +236,11 @@ def reduce_run(session: Session, run: Run, typed: Sequence[Typed] | None = None,
         }
         for result in reduction.results
     ]
+
+
+def keep_rows(session: Session, rows: Sequence[Row]) -> None:
     if rows:
         session.execute(_KEEP, rows)
-    return reduction
 
 
 UNCHECKED = "entered without the server: "

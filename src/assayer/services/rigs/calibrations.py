@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from sqlalchemy import bindparam, select
@@ -106,17 +106,9 @@ def _read_rig(session: Session, rig_version_id: str) -> RigReader:
 
 def add_calibration(unit: Unit, rig_version_id: str, new: NewCalibration) -> bool:
     """Keep a calibration within a transaction; the same id again changes nothing (False)."""
-    version = find(unit.session, RigVersion, rig_version_id)
-    there = unit.session.get(Calibration, new.id)
-    if there is not None:
-        if there.rig_version_id != rig_version_id or there.channel != new.channel:
-            raise ConflictError("another calibration already has this id")
+    calibration = _new_calibration(unit.session, rig_version_id, new, unit.now)
+    if calibration is None:
         return False
-    if all(c.name != new.channel for c in version.channels):
-        raise EntryError(f"{version.rig.name} has no channel '{new.channel}': it has {', '.join(c.name for c in version.channels)}", "channel")
-    ask([question_past("valid_from", new.valid_from, unit.now, "valid from")], new.confirmed)
-    calibration = Calibration(rig_version_id=rig_version_id, revision=1, **new.model_dump(exclude={"confirmed"}))
-    _check_span(calibration)
     unit.session.add(calibration)
     unit.session.flush()
     # one that was read before does not know it
@@ -125,25 +117,56 @@ def add_calibration(unit: Unit, rig_version_id: str, new: NewCalibration) -> boo
     return True
 
 
+def foresee_calibration(session: Session, rig_version_id: str, new: NewCalibration, now: datetime) -> bool:
+    """Let a session read the rig as if the calibration were kept; False where it is."""
+    calibration = _new_calibration(session, rig_version_id, new, now)
+    if calibration is None:
+        return False
+    reader = reader_of(session, rig_version_id)
+    session.info[_READERS][rig_version_id] = replace(reader, calibrations=[*reader.calibrations, calibration])
+    return True
+
+
+def _new_calibration(session: Session, rig_version_id: str, new: NewCalibration, now: datetime) -> Calibration | None:
+    version = find(session, RigVersion, rig_version_id)
+    there = session.get(Calibration, new.id)
+    if there is not None:
+        if there.rig_version_id != rig_version_id or there.channel != new.channel:
+            raise ConflictError("another calibration already has this id")
+        return None
+    if all(c.name != new.channel for c in version.channels):
+        raise EntryError(f"{version.rig.name} has no channel '{new.channel}': it has {', '.join(c.name for c in version.channels)}", "channel")
+    ask([question_past("valid_from", new.valid_from, now, "valid from")], new.confirmed)
+    calibration = Calibration(rig_version_id=rig_version_id, revision=1, **new.model_dump(exclude={"confirmed"}))
+    _check_span(calibration)
+    return calibration
+
+
 def change_calibration(unit: Unit, calibration_id: str, edit: CalibrationEdit, revision: int) -> Calibration:
     """Correct a calibration within a transaction; what was read with it is to be computed anew."""
-    calibration = find(unit.session, Calibration, calibration_id)
+    before = _state(find(unit.session, Calibration, calibration_id))
+    calibration = edited_calibration(unit.session, calibration_id, edit, revision, unit.now)
+    unit.session.flush()
+    unit.log("calibration", calibration.id, "corrected", before, _state(calibration))
+    return calibration
+
+
+def edited_calibration(session: Session, calibration_id: str, edit: CalibrationEdit, revision: int, now: datetime) -> Calibration:
+    """A calibration with an edit made to it, not flushed."""
+    calibration = find(session, Calibration, calibration_id)
     expect_revision(revision, calibration.revision, "the calibration")
-    before = _state(calibration)
     given = edit.model_dump(exclude_unset=True, exclude={"confirmed", "retracted"})
     for needed in ("factor", "valid_from"):
         if needed in given and given[needed] is None:
             raise EntryError("it cannot be left empty", needed)
     if edit.valid_from is not None:
-        ask([question_past("valid_from", edit.valid_from, unit.now, "valid from")], edit.confirmed)
+        ask([question_past("valid_from", edit.valid_from, now, "valid from")], edit.confirmed)
     for name, value in given.items():
         setattr(calibration, name, "" if name == "note" and value is None else value)
     if edit.retracted is not None:
-        calibration.retracted_at = unit.now if edit.retracted else None
+        calibration.retracted_at = now if edit.retracted else None
     _check_span(calibration)
     calibration.revision += 1
-    unit.session.flush()
-    unit.log("calibration", calibration.id, "corrected", before, _state(calibration))
     return calibration
 
 
