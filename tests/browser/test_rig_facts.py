@@ -36,3 +36,35 @@ def test_a_pendulum_is_set_up_and_changed_on_the_page(server, walk):
     walk.see("mass of the hammer 0.8 kg")
     (changed,) = pendulums()
     assert (changed["version"], changed["geometry"]) == (2, told | {"hammer_mass": 0.8})
+
+
+SLOW = """
+const asked = window.fetch;
+window.fetch = async (request, more) => {
+  const told = await asked(request.clone?.() ?? request, more);
+  if (request.url?.endsWith('/recomputing')) return new Response('{"done": 1200, "of": 2400}', { headers: { 'Content-Type': 'application/json' } });
+  if (request.method === 'PATCH') await new Promise((on) => (window.goOn = on));
+  return told;
+};
+"""
+
+
+def test_how_far_a_long_correction_is_can_be_seen(server, walk):
+    """What a busy server would do: its answers are held back here."""
+    stand = next(r for r in server.get("/api/rigs")["items"] if r["name"] == "Two-support stand")
+    slow = walk.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": SLOW})
+    walk.open(f"{walk.base}/rigs/{stand['rig_id']}")
+    walk.driver.execute_cdp_cmd("Page.removeScriptToEvaluateOnNewDocument", slow)
+    walk.click("correct deflection")
+    factor = walk.field("factor")
+    factor.send_keys(Keys.CONTROL, "a")
+    factor.send_keys("1.02", Keys.ENTER)
+    walk.see("1200 of 2400 runs are reduced anew")
+    bar = walk.find('[role="progressbar"]')
+    assert (bar.get_attribute("aria-valuenow"), bar.get_attribute("aria-label")) == ("50", "runs reduced anew")
+    assert walk.axe() == []
+    assert not next(b for b in walk.all("form button") if "take it back" in b.text).is_enabled(), "one at a time"
+    walk.driver.execute_script("window.goOn()")
+    walk.see("runs moved")
+    walk.gone("are reduced anew")
+    assert [c["factor"] for c in server.get(f"/api/rigs/{stand['rig_id']}")["calibrations"] if c["retracted_at"] is None] == [1.02]

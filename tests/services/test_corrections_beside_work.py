@@ -5,7 +5,7 @@ from datetime import timedelta
 
 import pytest
 
-from assayer.core.errors import AssayerError, StaleError
+from assayer.core.errors import AssayerError, MissingError, StaleError
 from assayer.services.bench import foreseen, recompute, runs, specimens
 from assayer.services.bench.requests import Correction, RunEdit
 from assayer.services.rigs import rigs
@@ -154,8 +154,8 @@ def in_turn(monkeypatch):
     write, reduced = Workspace.write, foreseen.reduced
 
     @contextmanager
-    def turn(self, actor):
-        with write(self, actor) as unit:
+    def turn(self, actor, *more):
+        with write(self, actor, *more) as unit:
             within.append(True)
             try:
                 yield unit
@@ -218,3 +218,28 @@ def test_a_run_whose_remarks_alone_change_is_told_to_who_looks_at_it(pulled):
     assert [b.revision - a.revision for a, b in zip(before, after, strict=True)] == [1, 1]
     assert all("due" in " ".join(r.remarks) for r in after)
     assert [len(r.results) for r in after] == [len(r.results) for r in before], "each result once"
+
+
+def test_how_far_it_is_can_be_asked_while_a_correction_is_worked_out(pulled, monkeypatch):
+    def far():
+        found = recompute.recomputing(pulled.workspace, pulled.rig)
+        return found.done, found.of
+
+    told = []
+    read = foreseen.foresee
+
+    def reading(session, ids):
+        told.append((far(), len(ids)))
+        return read(session, ids)
+
+    monkeypatch.setattr(foreseen, "foresee", reading)
+    monkeypatch.setattr(foreseen, "_PORTION", 1)
+    meanwhile(monkeypatch, lambda _: told.append((far(), 0)))
+    recompute.correct_calibration(pulled.workspace, ACTOR, pulled.told.id, CalibrationEdit(factor=1.04), 1)
+    assert told == [((0, 2), 1), ((1, 2), 1), ((2, 2), 0), ((2, 2), 0)]
+    assert far() == (0, 0), "nothing is under way any more"
+    with pytest.raises(StaleError):
+        recompute.correct_calibration(pulled.workspace, ACTOR, pulled.told.id, CalibrationEdit(factor=1.06), 1)
+    assert far() == (0, 0)
+    with pytest.raises(MissingError):
+        recompute.recomputing(pulled.workspace, new_id())

@@ -3,7 +3,7 @@
 import pytest
 from sqlalchemy import select
 
-from assayer.core.errors import ConflictError, EntryError
+from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.services.day import sheet as day
 from assayer.services.dial_in import hardware, sheets, towers, trails, trials
 from assayer.services.dial_in.requests import (
@@ -194,6 +194,20 @@ def test_nozzles_surfaces_and_changes_of_a_printer(head):
     with ws.read() as session:
         noted = session.execute(select(Change.action, Change.after).where(Change.entity_id == head.printer.id).order_by(Change.seq.desc()).limit(2)).all()
     assert [(a, w["what"]) for a, w in noted] == [("change brought back", words), ("change retracted", words)]
+
+
+def test_a_nozzle_that_is_fitted_with_a_note_is_fitted_all_the_same(head):
+    ws = head.workspace
+    nozzle, surface = new_id(), new_id()
+    hardware.add_nozzle(ws, ACTOR, NewNozzle(id=nozzle, name="Steel 0.4", diameter=0.4, hardened=True))
+    hardware.add_bed_surface(ws, ACTOR, NewBedSurface(id=surface, name="Taped glass"))
+    told = NewPrinterChange(id=new_id(), at=ago(1), kind="nozzle", text="the old one was worn", nozzle_id=nozzle, bed_surface_id=surface)
+    (shown,) = hardware.change_printer(ws, ACTOR, head.printer.id, told)[0].printers
+    assert (shown.nozzle_id, shown.bed_surface_id) == (nozzle, surface)
+    assert shown.changes[0].text == "Steel 0.4 fitted; Taped glass laid on; the old one was worn"
+    for unknown in ({"nozzle_id": new_id()}, {"bed_surface_id": new_id()}):
+        with pytest.raises(MissingError):
+            hardware.change_printer(ws, ACTOR, head.printer.id, told.model_copy(update={"id": new_id()} | unknown))
 
 
 def test_a_nozzle_counts_the_abrasive_grams_it_has_seen(head):

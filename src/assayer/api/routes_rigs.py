@@ -11,7 +11,7 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
 from assayer.api.description import AGAIN, BYTES, declared
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import recompute
-from assayer.services.bench.views import MovedList
+from assayer.services.bench.views import MovedList, Recomputing
 from assayer.services.requests import Id
 from assayer.services.rigs import methods, rigs, templates
 from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration, NewRig, NewRigVersion, RigEdit, TemplateAnswer
@@ -57,6 +57,12 @@ def post_version(workspace: WorkspaceDep, actor: ActorDep, rig_id: Id, new: NewR
 def post_calibration(workspace: WorkspaceDep, actor: ActorDep, rig_version_id: Id, new: NewCalibration) -> Response:
     """Keep a calibration; answers which results moved."""
     return made(*recompute.calibrate(workspace, actor, rig_version_id, new))
+
+
+@router.get("/rig-versions/{rig_version_id}/recomputing", response_model=Recomputing, responses=declared(404))
+def get_recomputing(workspace: WorkspaceDep, rig_version_id: Id) -> Any:
+    """How far a correction of this rig is that is being worked out."""
+    return recompute.recomputing(workspace, rig_version_id)
 
 
 @router.patch("/calibrations/{calibration_id}", response_model=MovedList, responses=declared(404, 412, 428))

@@ -125,6 +125,8 @@ class Workspace:
         self.db = Database(folder, durable)
         self.db.migrate()
         self.files = FileStore(folder / "files", durable)
+        self.recomputing: dict[str, tuple[int, int]] = {}
+        """How far a correction of a rig's version is worked out: runs done, of how many."""
         with self.db.read() as session:
             register_own(session)
 

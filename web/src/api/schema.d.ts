@@ -1690,6 +1690,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rig-versions/{rig_version_id}/recomputing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Recomputing
+         * @description How far a correction of this rig is that is being worked out.
+         */
+        get: operations["get_recomputing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rigs": {
         parameters: {
             query?: never;
@@ -8320,6 +8340,16 @@ export interface components {
             text: string;
         };
         /**
+         * Recomputing
+         * @description How many runs a correction was worked out for, of how many; 0 of 0 where none is under way.
+         */
+        Recomputing: {
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+        };
+        /**
          * RecordEntry
          * @description One line of an object's change log.
          */
@@ -13934,6 +13964,34 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_recomputing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_version_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recomputing"];
+                };
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from assayer.core.curves.compliance import machine_compliance
 from assayer.services.bench.curves import read_as_told
 from assayer.services.bench.foreseen import Correction, keep, look_ahead, seen_again
-from assayer.services.bench.views import MovedList, MovedView
+from assayer.services.bench.views import MovedList, MovedView, Recomputing
 from assayer.services.rigs.calibrations import add_calibration, change_calibration, edited_calibration, foresee_calibration, set_compliance
 from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration
 from assayer.services.rigs.templates import templates_of
@@ -72,10 +72,21 @@ def runs_of_rig(session: Session, rig_version_id: str) -> list[str]:
 
 def _corrected(workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool]) -> tuple[MovedList, bool]:
     """Make a correction of a rig and keep what its runs give then; what that is, is worked out before anybody has to wait for it."""
+    try:
+        return _tried(workspace, actor, rig_version_id, foresee, make)
+    finally:
+        workspace.recomputing.pop(rig_version_id, None)
+
+
+def _tried(workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool]) -> tuple[MovedList, bool]:
+    def progress(done: int, of: int) -> None:
+        workspace.recomputing[rig_version_id] = (done, of)
+
     for last in (*[False] * (_TRIES - 1), True):
         with workspace.read() as session:
             ids = runs_of_rig(session, rig_version_id)
-        outlook = look_ahead(workspace, ids, foresee)
+        progress(0, len(ids))
+        outlook = look_ahead(workspace, ids, foresee, progress)
         with workspace.write(actor) as unit:
             stirred = outlook.stirred(unit.session)
             if stirred is None and not last:
@@ -126,6 +137,14 @@ def keep_compliance(workspace: Workspace, actor: Actor, rig_version_id: str, edi
         return True
 
     return _corrected(workspace, actor, rig_version_id, foresee, make)[0]
+
+
+def recomputing(workspace: Workspace, rig_version_id: str) -> Recomputing:
+    """How far a correction of a rig's version is that is being worked out; of no run where none is."""
+    with workspace.read() as session:
+        find(session, RigVersion, rig_version_id)
+    done, of = workspace.recomputing.get(rig_version_id, (0, 0))
+    return Recomputing(done=done, of=of)
 
 
 def read_compliance(workspace: Workspace, rig_version_id: str, data: bytes, columns: str | None = None) -> ComplianceView:

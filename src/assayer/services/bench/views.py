@@ -242,6 +242,13 @@ class MovedList(View):
     moved: list[MovedView]
 
 
+class Recomputing(View):
+    """How many runs a correction was worked out for, of how many; 0 of 0 where none is under way."""
+
+    done: int
+    of: int
+
+
 class ManyRow(View):
     """One of many files: its curve in few points, and the specimen that it seems to be of ("code": by its name; "order": in test order)."""
 

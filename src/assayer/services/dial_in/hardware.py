@@ -115,11 +115,12 @@ def change_printer(workspace: Workspace, actor: Actor, printer_id: str, new: New
         if not new.text and new.nozzle_id is None and new.bed_surface_id is None:
             raise EntryError("say what was changed", "text")
         ask([question_past("at", new.at, unit.now, "changed at")], new.confirmed)
-        text = new.text
+        done = []
         if new.nozzle_id is not None:
-            text = text or _fit_nozzle(unit, printer, find(unit.session, Nozzle, new.nozzle_id), new.retire)
+            done.append(_fit_nozzle(unit, printer, find(unit.session, Nozzle, new.nozzle_id), new.retire))
         if new.bed_surface_id is not None:
-            text = text or _lay_surface(unit, printer, find(unit.session, BedSurface, new.bed_surface_id), new.retire)
+            done.append(_lay_surface(unit, printer, find(unit.session, BedSurface, new.bed_surface_id), new.retire))
+        text = "; ".join([*done, *([new.text] if new.text else [])])
         unit.session.add(
             PrinterChange(
                 id=new.id, printer_id=printer.id, at=new.at, kind=new.kind, text=text, nozzle_id=new.nozzle_id, bed_surface_id=new.bed_surface_id,

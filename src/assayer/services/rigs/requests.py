@@ -69,7 +69,7 @@ class RigEdit(Request):
 class NewCalibration(Request):
     id: Id
     channel: ChannelName
-    factor: Annotated[Real, Field(gt=0, le=1000, description="true value / value shown")]
+    factor: Annotated[Real, Field(ge=0.001, le=1000, description="true value / value shown")]
     valid_from: Moment
     valid_to: Moment | None = None
     due_at: Annotated[Moment | None, Field(description="when it is to be done again")] = None
@@ -80,7 +80,7 @@ class NewCalibration(Request):
 class CalibrationEdit(Request):
     """Only what is given changes; null takes an end or a due date away."""
 
-    factor: Annotated[Real, Field(gt=0, le=1000)] | None = None
+    factor: Annotated[Real, Field(ge=0.001, le=1000)] | None = None
     valid_from: Moment | None = None
     valid_to: Moment | None = None
     due_at: Moment | None = None

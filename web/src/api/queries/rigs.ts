@@ -5,6 +5,10 @@ export const rigsOptions = () => api.queryOptions("get", "/api/rigs", {}, as<Sch
 
 export const rigOptions = (rig_id: string) => api.queryOptions("get", "/api/rigs/{rig_id}", { params: { path: { rig_id } } }, as<Schemas["RigPage"]>());
 
+/** How far a correction of a rig is worked out, asked for while it is sent. */
+export const recomputingOptions = (rig_version_id: string, enabled: boolean) =>
+  api.queryOptions("get", "/api/rig-versions/{rig_version_id}/recomputing", { params: { path: { rig_version_id } } }, { ...as<Schemas["Recomputing"]>(), enabled, refetchInterval: 500, gcTime: 0 });
+
 /** What core declares: methods, outcomes, reasons, roles, units. It changes with the program only. */
 export const declarationsOptions = () => api.queryOptions("get", "/api/declarations", {}, { ...as<Schemas["Declarations"]>(), staleTime: Infinity });
 

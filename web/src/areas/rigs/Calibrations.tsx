@@ -12,6 +12,7 @@ import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
 import { Moved } from "./Moved";
+import { Recomputing } from "./Recomputing";
 import css from "./rigs.module.css";
 
 type Calibration = Schemas["CalibrationView"];
@@ -76,6 +77,7 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
   const queries = useQueryClient();
   const asking = useAsking();
   const [id] = useState(() => newId());
+  const [busy, setBusy] = useState(false);
   const form = useForm({
     initialValues: {
       channel: c?.channel ?? rig.channels[0]?.name ?? "",
@@ -98,10 +100,11 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
     asking.attempt(async () => {
       const v = form.values;
       const body = { factor: readNumber(v.factor) ?? 0, valid_from: new Date(v.from).toISOString(), due_at: v.due ? new Date(`${v.due}T12:00`).toISOString() : null, note: v.note, confirmed };
-      const answer = c
-        ? await client.PATCH("/api/calibrations/{calibration_id}", { params: { path: { calibration_id: c.id }, header: { "if-match": `"${String(c.revision)}"` } }, body: retracted ? { retracted: true, confirmed } : body })
-        : await client.POST("/api/rig-versions/{rig_version_id}/calibrations", { params: { path: { rig_version_id: rig.id } }, body: { id, channel: v.channel, valid_to: null, ...body } });
-      const list = unwrap<Schemas["MovedList"]>(answer);
+      setBusy(true);
+      const sent = c
+        ? client.PATCH("/api/calibrations/{calibration_id}", { params: { path: { calibration_id: c.id }, header: { "if-match": `"${String(c.revision)}"` } }, body: retracted ? { retracted: true, confirmed } : body })
+        : client.POST("/api/rig-versions/{rig_version_id}/calibrations", { params: { path: { rig_version_id: rig.id } }, body: { id, channel: v.channel, valid_to: null, ...body } });
+      const list = unwrap<Schemas["MovedList"]>(await sent.finally(() => setBusy(false)));
       refresh(queries, ...RIG_QUERIES);
       onDone(list);
     });
@@ -130,14 +133,15 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
           {asking.problem.text}
         </p>
       )}
+      <Recomputing rigVersionId={rig.id} busy={busy} />
       <div className={css.row}>
-        <Button type="submit">{c ? "Correct it" : "Keep the calibration"}</Button>
+        <Button type="submit" loading={busy}>{c ? "Correct it" : "Keep the calibration"}</Button>
         {c && (
-          <Button variant="default" onClick={() => void send(true)}>
+          <Button variant="default" disabled={busy} onClick={() => void send(true)}>
             It never held: take it back
           </Button>
         )}
-        <Button variant="subtle" onClick={() => onDone(null)}>
+        <Button variant="subtle" disabled={busy} onClick={() => onDone(null)}>
           Cancel
         </Button>
       </div>

@@ -6,6 +6,7 @@ import { refresh } from "../../api/api";
 import { client, identity, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
 import { Refusal } from "../../ui/Notes";
 import { Moved } from "./Moved";
+import { Recomputing } from "./Recomputing";
 import css from "./rigs.module.css";
 import { load } from "../../ui/format";
 
@@ -15,6 +16,7 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
   const [read, setRead] = useState<Schemas["ComplianceView"] | null>(null);
   const [moved, setMoved] = useState<Schemas["MovedList"] | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
   const take = async (file: File | null) => {
     if (!file) return;
     setMoved(null);
@@ -32,12 +34,15 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
     }
   };
   const keep = async (compliance: number) => {
+    setBusy(true);
     try {
       setMoved(unwrap<Schemas["MovedList"]>(await client.PUT("/api/rig-versions/{rig_version_id}/compliance", { params: { path: { rig_version_id: rig.id } }, body: { compliance } })));
       setRead(null);
       refresh(queries, "/api/rigs/{rig_id}", "/api/rigs", "/api/studies/{study_id}/board", "/api/tests/{test_id}/findings", "/api/specimens/{specimen_id}", "/api/runs/{run_id}/curve", "/api/tests/{test_id}/curves");
     } catch (error) {
       setProblem(messageOf(error));
+    } finally {
+      setBusy(false);
     }
   };
   return (
@@ -55,14 +60,15 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
         )}
       </FileButton>
       <Refusal text={problem} />
-      {read && <Proposed read={read} onUse={() => void keep(read.compliance)} onLeave={() => setRead(null)} />}
+      <Recomputing rigVersionId={rig.id} busy={busy} />
+      {read && <Proposed read={read} busy={busy} onUse={() => void keep(read.compliance)} onLeave={() => setRead(null)} />}
       {moved && <Moved list={moved} />}
     </section>
   );
 }
 
 /** What was read off the file, before it is used. */
-function Proposed({ read, onUse, onLeave }: { read: Schemas["ComplianceView"]; onUse: () => void; onLeave: () => void }) {
+function Proposed({ read, busy, onUse, onLeave }: { read: Schemas["ComplianceView"]; busy: boolean; onUse: () => void; onLeave: () => void }) {
   return (
     <div className={css.form} role="status">
       <div>
@@ -83,10 +89,10 @@ function Proposed({ read, onUse, onLeave }: { read: Schemas["ComplianceView"]; o
         </div>
       ))}
       <div className={css.row}>
-        <Button size="xs" onClick={onUse} autoFocus>
+        <Button size="xs" loading={busy} onClick={onUse} autoFocus>
           Use it for this rig
         </Button>
-        <Button size="xs" variant="subtle" onClick={onLeave}>
+        <Button size="xs" variant="subtle" disabled={busy} onClick={onLeave}>
           Leave it
         </Button>
       </div>

@@ -4,7 +4,10 @@ import { Wide } from "../../ui/Wide";
 import css from "./rigs.module.css";
 import { shownUnit } from "../../ui/units";
 
-/** What a change moved: every value that is not what it was, and of how many runs. */
+/** Rows that are drawn; who looks for another one finds it in the record of its specimen. */
+const SHOWN = 200;
+
+/** What a change moved: the values that are not what they were, and of how many runs. */
 export function Moved({ list }: { list: Schemas["MovedList"] }) {
   const bound = (b: Schemas["MovedView"]["old_bound"]) => (b === "at_least" ? "≥ " : b === "at_most" ? "≤ " : "");
   return (
@@ -15,7 +18,7 @@ export function Moved({ list }: { list: Schemas["MovedList"] }) {
           <Wide label="What moved">
             <table className="plain">
               <tbody>
-                {list.moved.map((m) => {
+                {list.moved.slice(0, SHOWN).map((m) => {
                   const { unit, at } = shownUnit(m.unit);
                   return (
                     <tr key={m.code + m.quantity}>
@@ -31,6 +34,7 @@ export function Moved({ list }: { list: Schemas["MovedList"] }) {
               </tbody>
             </table>
           </Wide>
+          {list.moved.length > SHOWN && <p className="soft">and {list.moved.length - SHOWN} more: each stands in the record of its specimen</p>}
         </div>
       )}
     </section>
