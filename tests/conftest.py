@@ -80,8 +80,8 @@ def every_change_is_in_the_log_and_raises_what_rests_on_it(monkeypatch):
     kept = Workspace.write
 
     @contextmanager
-    def write(self, actor):
-        with kept(self, actor) as unit:
+    def write(self, actor, *sent):
+        with kept(self, actor, *sent) as unit:
             written.append(set())
             try:
                 yield unit

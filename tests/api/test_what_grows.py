@@ -14,7 +14,7 @@ from .years import asked_of, multiply
 
 GROWS = {
     "arms", "batches", "changes", "curves", "filament_uses", "intakes", "oven_notes", "photos", "plate_places", "plates", "readings", "results", "runs",
-    "session_members", "session_readings", "slots", "specimens", "spool_readings", "storage_moves", "trial_grades", "weighings",
+    "sent", "session_members", "session_readings", "slots", "specimens", "spool_readings", "storage_moves", "trial_grades", "weighings",
 }  # fmt: skip
 """Tables with several rows for each specimen, spool or entry."""
 

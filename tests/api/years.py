@@ -39,7 +39,8 @@ def multiply(path: Path, copies: int) -> None:
         if name not in LAB and columns:
             quoted = ", ".join(f'"{c}"' for c in columns)
             tables[name] = columns, quoted, db.execute(f"SELECT {quoted} FROM {name}").fetchall()
-    ids = {row[columns.index("id")] for columns, _, rows in tables.values() if "id" in columns for row in rows}
+    ids = {row[columns.index("id")] for name, (columns, _, rows) in tables.items() if "id" in columns and name != "sent" for row in rows}
+    tables["sent"] = (*tables["sent"][:2], [row for row in tables["sent"][2] if row[0] in ids])
     codes: dict[tuple[str, int], str] = {}
 
     def anew(table: str, column: str, value: Any, copy: int) -> Any:

@@ -34,7 +34,7 @@ def test_it_is_shown_on_its_day_and_late_after_it_where_it_was_set(lab, clock):
     made, is_new = follow_ups.add_follow_up(lab.workspace, ACTOR, new)
     assert (is_new, made.due_on, made.who, made.done_at) == (True, TODAY + timedelta(days=30), "Ilse", None)
     assert follow_ups.add_follow_up(lab.workspace, ACTOR, new) == (made, False)
-    with pytest.raises(ConflictError, match="already has this id"):
+    with pytest.raises(ConflictError, match="was kept before with other content"):
         follow_ups.add_follow_up(lab.workspace, ACTOR, new.model_copy(update={"text": "other"}))
     with pytest.raises(MissingError):
         follow_ups.add_follow_up(lab.workspace, ACTOR, follow_up("spool", key))

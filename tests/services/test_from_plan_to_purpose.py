@@ -170,12 +170,15 @@ def test_a_purpose_asks_for_what_the_study_has_and_for_each_once(lab):
         if words.startswith("criterion"):
             assert refused.value.row == int(words.split()[1].rstrip(":")), "the row is the one that the words name"
     key = new_id()
-    made, fresh = add(spec(lab, lab.flat), spec(lab, lab.upright, quantity="layer_ratio", all_needed=1), id=key)
+    both = spec(lab, lab.flat), spec(lab, lab.upright, quantity="layer_ratio", all_needed=1)
+    made, fresh = add(*both, id=key)
     assert fresh
     assert [(c.label, c.derived, c.test_label) for c in made.criteria] == [("strength", False, "Tension"), ("layer ratio", True, "Layer adhesion")]
-    assert add(spec(lab, lab.flat), id=key)[1] is False
-    with pytest.raises(ConflictError, match="another purpose already has this id"):
-        add(spec(lab, lab.flat), id=key, title="q")
+    assert add(*both, id=key)[1] is False
+    for other in ([spec(lab, lab.flat)], both):
+        with pytest.raises(ConflictError, match="this purpose was kept before with other content") as told:
+            add(*other, id=key, title="p" if len(other) == 1 else "q")
+        assert told.value.current == made
 
 
 def test_weights_are_kept_with_their_revision_and_tried_without(lab):

@@ -61,12 +61,13 @@ def test_ids_of_rigs_versions_and_calibrations_belong_to_one(lab):
     new = rig(name="Jack")
     rigs.add_rig(workspace, ACTOR, new)
     assert rigs.add_rig(workspace, ACTOR, new)[1] is False
-    with pytest.raises(ConflictError, match="another rig already has this id"):
+    with pytest.raises(ConflictError, match="this rig was kept before with other content"):
         rigs.add_rig(workspace, ACTOR, new.model_copy(update={"name": "John"}))
     page = rig_page(lab)
     with pytest.raises(ConflictError, match="another rig's version already has this id"):
         rigs.add_version(workspace, ACTOR, page.rig.rig_id, NewRigVersion(version_id=new.version_id, channels=new.channels))
-    assert rigs.add_version(workspace, ACTOR, new.id, NewRigVersion(version_id=new.version_id, channels=new.channels))[1] is False
+    with pytest.raises(ConflictError, match="this rig's version was kept before with other content"):
+        rigs.add_version(workspace, ACTOR, new.id, NewRigVersion(version_id=new.version_id, channels=new.channels))
     first = NewCalibration(id=new_id(), channel="force", factor=1.01, valid_from=ago(48))
     assert recompute.calibrate(workspace, ACTOR, lab.rig, first)[1]
     assert not recompute.calibrate(workspace, ACTOR, lab.rig, first)[1]

@@ -7,7 +7,7 @@ from typing import Any
 from fastapi import APIRouter, Response
 
 from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
-from assayer.api.description import declared
+from assayer.api.description import AGAIN, declared
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import NewPurpose, PurposeEdit, WeightsEdit
 from assayer.services.choose.views import CriterionOptions, PurposeList, PurposeView, Ranking
@@ -21,7 +21,7 @@ def get_purposes(workspace: WorkspaceDep, limit: Limit = 100, offset: Offset = 0
     return purposes.list_purposes(workspace, limit, offset)
 
 
-@router.post("/purposes", response_model=PurposeView, status_code=201, responses=declared(404, 409))
+@router.post("/purposes", response_model=PurposeView, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_purpose(workspace: WorkspaceDep, actor: ActorDep, new: NewPurpose) -> Response:
     return made(*purposes.add_purpose(workspace, actor, new))
 

@@ -7,22 +7,24 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from hashlib import sha256
 from pathlib import Path
 from typing import Any, TypeVar, cast
 from zoneinfo import ZoneInfo
 
 import platformdirs
+from pydantic import BaseModel
 from sqlalchemy import Table, bindparam, insert, select, update
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.util import identity_key
 
-from assayer.core.errors import EntryError, MissingError, StaleError
+from assayer.core.errors import ConflictError, EntryError, MissingError, StaleError
 from assayer.core.ids import uuid7
 from assayer.core.methods import register
 from assayer.core.methods.own import definition_of, own_method
 from assayer.store.database import Database
 from assayer.store.files import FileStore
-from assayer.store.models import Base, Change, OwnMethodVersion, Study, Test
+from assayer.store.models import Base, Change, OwnMethodVersion, Sent, Study, Test
 
 Clock = Callable[[], datetime]
 Facts = Mapping[str, object]
@@ -55,6 +57,8 @@ class Actor:
 _LOG = insert(cast(Table, Change.__table__))
 """A line of the log is never changed: nothing is held of it, so it goes in as it is."""
 
+_SENT = insert(cast(Table, Sent.__table__))
+
 _RAISE = {
     kind: update(table := cast(Table, kind.__table__)).where(table.c.id.in_(bindparam("ids", expanding=True))).values(revision=table.c.revision + 1)
     for kind in (Study, Test)
@@ -70,6 +74,26 @@ class Unit:
     actor: Actor
     now: datetime
     rng: random.Random | None = None
+    digest: bytes | None = None
+    """Of what is sent in it, where that has an id."""
+    kept: bytes | None = None
+    """Of what was sent under that id before."""
+    known: bool = False
+    """Nothing is made under that id here."""
+
+    def refuse_other(self, same: bool, what: str, current: BaseModel | None = None) -> None:
+        """An id that is there already must come with what came with it before.
+
+        Raises
+        ------
+        ConflictError
+            If it does not; with what is kept.
+        """
+        self.known = True
+        if not same:
+            raise ConflictError(f"another {what} already has this id", current)
+        if self.kept is not None and self.kept != self.digest:
+            raise ConflictError(f"this {what} was kept before with other content than is sent now: load the page anew and change what is kept", current)
 
     def new_id(self) -> str:
         return str(uuid7(self.now, self.rng))
@@ -95,6 +119,11 @@ class Unit:
                 held = self.session.identity_map.get(identity_key(kind, key))
                 if held is not None:
                     self.session.expire(held, ["revision"])
+
+
+def digest_of(content: BaseModel) -> bytes:
+    """The same for the same content; what is asked about and confirmed is none of it, nor what a newer version adds and leaves as it was."""
+    return sha256(content.model_dump_json(exclude={"confirmed"}, exclude_defaults=True).encode()).digest()
 
 
 def register_own(session: Session) -> None:
@@ -136,9 +165,15 @@ class Workspace:
             yield session
 
     @contextmanager
-    def write(self, actor: Actor) -> Iterator[Unit]:
+    def write(self, actor: Actor, sent: tuple[str, BaseModel] | None = None) -> Iterator[Unit]:
+        """A unit of work. Of what is `sent` to make an object, under its id, a digest is kept with it."""
         with self.db.write() as session:
-            yield Unit(session, actor, self.clock(), self.rng)
+            unit = Unit(session, actor, self.clock(), self.rng)
+            if sent is not None:
+                unit.digest, unit.kept = digest_of(sent[1]), session.scalar(select(Sent.digest).where(Sent.id == sent[0]))
+            yield unit
+            if sent is not None and unit.kept is None and not unit.known:
+                session.execute(_SENT, {"id": sent[0], "digest": unit.digest})
 
     def close(self) -> None:
         self.db.close()

@@ -7,3 +7,12 @@ export function newId(now: number = Date.now()): string {
   const hex = Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
   return `${hex.slice(0, 8)}-${hex.slice(8, 12)}-${hex.slice(12, 16)}-${hex.slice(16, 20)}-${hex.slice(20)}`;
 }
+
+const moments = new Map<string, string>();
+
+/** The moment at which something was sent first under its id: sent again, because an answer was lost, it is the same still. */
+export function sentAt(id: string): string {
+  const moment = moments.get(id) ?? new Date().toISOString();
+  moments.set(id, moment);
+  return moment;
+}

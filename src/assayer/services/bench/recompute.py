@@ -70,15 +70,20 @@ def runs_of_rig(session: Session, rig_version_id: str) -> list[str]:
     return list(rows)
 
 
-def _corrected(workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool]) -> tuple[MovedList, bool]:
+Sent = tuple[str, NewCalibration] | None
+
+
+def _corrected(
+    workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool], sent: Sent = None
+) -> tuple[MovedList, bool]:
     """Make a correction of a rig and keep what its runs give then; what that is, is worked out before anybody has to wait for it."""
     try:
-        return _tried(workspace, actor, rig_version_id, foresee, make)
+        return _tried(workspace, actor, rig_version_id, foresee, make, sent)
     finally:
         workspace.recomputing.pop(rig_version_id, None)
 
 
-def _tried(workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool]) -> tuple[MovedList, bool]:
+def _tried(workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool], sent: Sent) -> tuple[MovedList, bool]:
     def progress(done: int, of: int) -> None:
         workspace.recomputing[rig_version_id] = (done, of)
 
@@ -87,9 +92,10 @@ def _tried(workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Cor
             ids = runs_of_rig(session, rig_version_id)
         progress(0, len(ids))
         outlook = look_ahead(workspace, ids, foresee, progress)
-        with workspace.write(actor) as unit:
+        with workspace.write(actor, sent) as unit:
             stirred = outlook.stirred(unit.session)
             if stirred is None and not last:
+                unit.known = True
                 continue
             if not make(unit):
                 return MovedList(runs=0, moved=[]), False
@@ -105,7 +111,7 @@ def calibrate(workspace: Workspace, actor: Actor, rig_version_id: str, new: NewC
     def foresee(session: Session) -> bool:
         return foresee_calibration(session, rig_version_id, new, now)
 
-    return _corrected(workspace, actor, rig_version_id, foresee, lambda unit: add_calibration(unit, rig_version_id, new))
+    return _corrected(workspace, actor, rig_version_id, foresee, lambda unit: add_calibration(unit, rig_version_id, new), (new.id, new))
 
 
 def correct_calibration(workspace: Workspace, actor: Actor, calibration_id: str, edit: CalibrationEdit, revision: int) -> MovedList:

@@ -65,12 +65,11 @@ def _option(test: Test, quantity: str, label: str, unit: str, good_side: str, ma
 
 def add_purpose(workspace: Workspace, actor: Actor, new: NewPurpose) -> tuple[PurposeView, bool]:
     """Add a purpose with its criteria; the same id again changes nothing (second value False)."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Purpose, new.id)
         if there is not None:
-            if there.title != new.title:
-                raise ConflictError("another purpose already has this id")
-            return purpose_view(unit.session, there), False
+            unit.refuse_other(there.study_id == new.study_id, "purpose", kept := purpose_view(unit.session, there))
+            return kept, False
         study = find(unit.session, Study, new.study_id)
         purpose = Purpose(id=new.id, study_id=study.id, title=new.title, seed=study.seed, revision=1)
         unit.session.add(purpose)

@@ -10,7 +10,6 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from assayer.core.errors import ConflictError
 from assayer.services.day.requests import FollowUpEdit, NewFollowUp, ObjectKind
 from assayer.services.day.views import FollowUpList, FollowUpView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
@@ -22,11 +21,10 @@ _OBJECTS: dict[str, type[Base]] = {"material": Material, "spool": Spool, "study"
 
 def add_follow_up(workspace: Workspace, actor: Actor, new: NewFollowUp) -> tuple[FollowUpView, bool]:
     """Set a follow-up; the same id again changes nothing (second value False)."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(FollowUp, new.id)
         if there is not None:
-            if (there.object_id, there.text) != (new.object_id, new.text):
-                raise ConflictError("another follow-up already has this id", _view(there))
+            unit.refuse_other(there.object_id == new.object_id, "follow-up", _view(there))
             return _view(there), False
         find(unit.session, _OBJECTS[new.object_kind], new.object_id)
         row = FollowUp(

@@ -81,9 +81,11 @@ def _facts(p: Printer) -> str:
 
 def add_nozzle(workspace: Workspace, actor: Actor, new: NewNozzle) -> tuple[HardwareView, bool]:
     """A nozzle in the drawer; the same id again changes nothing (second value False)."""
-    with workspace.write(actor) as unit:
-        if unit.session.get(Nozzle, new.id) is not None:
-            return _hardware(unit.session), False
+    with workspace.write(actor, (new.id, new)) as unit:
+        there = unit.session.get(Nozzle, new.id)
+        if there is not None:
+            unit.refuse_other(there.name == new.name, "nozzle", kept := _hardware(unit.session))
+            return kept, False
         if unit.session.scalar(select(Nozzle.id).where(Nozzle.name == new.name)) is not None:
             raise ConflictError(f"there is already a nozzle called '{new.name}'")
         unit.session.add(Nozzle(**new.model_dump(), created_at=unit.now))
@@ -94,9 +96,11 @@ def add_nozzle(workspace: Workspace, actor: Actor, new: NewNozzle) -> tuple[Hard
 
 def add_bed_surface(workspace: Workspace, actor: Actor, new: NewBedSurface) -> tuple[HardwareView, bool]:
     """A bed surface put aside until it lies on a printer."""
-    with workspace.write(actor) as unit:
-        if unit.session.get(BedSurface, new.id) is not None:
-            return _hardware(unit.session), False
+    with workspace.write(actor, (new.id, new)) as unit:
+        there = unit.session.get(BedSurface, new.id)
+        if there is not None:
+            unit.refuse_other(there.name == new.name, "bed surface", kept := _hardware(unit.session))
+            return kept, False
         if unit.session.scalar(select(BedSurface.id).where(BedSurface.name == new.name)) is not None:
             raise ConflictError(f"there is already a bed surface called '{new.name}'")
         unit.session.add(BedSurface(**new.model_dump(), created_at=unit.now))
@@ -107,11 +111,12 @@ def add_bed_surface(workspace: Workspace, actor: Actor, new: NewBedSurface) -> t
 
 def change_printer(workspace: Workspace, actor: Actor, printer_id: str, new: NewPrinterChange) -> tuple[HardwareView, bool]:
     """Note what changed about a printer; a nozzle or surface that is named is on it from now."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         printer = find(unit.session, Printer, printer_id)
         there = unit.session.get(PrinterChange, new.id)
         if there is not None:
-            return _hardware(unit.session), False
+            unit.refuse_other(there.printer_id == printer_id, "change", kept := _hardware(unit.session))
+            return kept, False
         if not new.text and new.nozzle_id is None and new.bed_surface_id is None:
             raise EntryError("say what was changed", "text")
         ask([question_past("at", new.at, unit.now, "changed at")], new.confirmed)

@@ -70,12 +70,11 @@ def list_trails(workspace: Workspace) -> TrailList:
 
 def add_trail(workspace: Workspace, actor: Actor, new: NewTrail) -> tuple[TrailView, bool]:
     """Begin a trail: its first trial is planned with the sheet that it starts from."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Trail, new.id)
         if there is not None:
-            if (there.material_id, there.printer_id, there.purpose) != (new.material_id, new.printer_id, new.purpose):
-                raise ConflictError("another trail already has this id")
-            return trail_view(unit.session, there), False
+            unit.refuse_other((there.material_id, there.printer_id) == (new.material_id, new.printer_id), "trail", shown := trail_view(unit.session, there))
+            return shown, False
         material, printer = find(unit.session, Material, new.material_id), find(unit.session, Printer, new.printer_id)
         nozzle = find(unit.session, Nozzle, new.nozzle_id) if new.nozzle_id is not None else _fitted(unit.session, printer.id)
         if new.start == "sheet" and new.sheet_id is None:

@@ -32,14 +32,13 @@ _MOST_WASTE = 1.0
 
 def add_trial(workspace: Workspace, actor: Actor, new: NewTrial) -> tuple[TrailView, bool]:
     """Plan the next print from one that is there; the same id again changes nothing (second value False)."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         parent = find(unit.session, Trial, new.parent_id)
         trail = find(unit.session, Trail, parent.trail_id)
         there = unit.session.get(Trial, new.id)
         if there is not None:
-            if there.parent_id != new.parent_id:
-                raise ConflictError("another trial already has this id")
-            return trail_view(unit.session, trail), False
+            unit.refuse_other(there.parent_id == new.parent_id, "trial", kept := trail_view(unit.session, trail))
+            return kept, False
         sheet = _changed(sheet_of(parent.sheet), new)
         if new.control_material_id is not None:
             find(unit.session, Material, new.control_material_id)
@@ -294,11 +293,13 @@ def plan_drying(workspace: Workspace, actor: Actor, trial_id: str, repeat_id: st
 
 def calibrate_trail(workspace: Workspace, actor: Actor, new: NewDialCalibration) -> tuple[TrailView, bool]:
     """Keep a calibration: its value goes into a child sheet, which is planned as the next trial."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         parent = find(unit.session, Trial, new.parent_id)
         trail = find(unit.session, Trail, parent.trail_id)
-        if unit.session.get(DialCalibration, new.id) is not None:
-            return trail_view(unit.session, trail), False
+        there = unit.session.get(DialCalibration, new.id)
+        if there is not None:
+            unit.refuse_other(there.kind == new.kind, "calibration", kept := trail_view(unit.session, trail))
+            return kept, False
         if unit.session.get(Trial, new.trial_id) is not None:
             raise ConflictError("another trial already has this id")
         ask([question_past("at", new.at, unit.now, "measured at")])

@@ -56,10 +56,11 @@ def print_batch(workspace: Workspace, actor: Actor, new: NewBatch) -> tuple[Batc
     The same id again changes nothing (second value False). A replicate that was left out keeps its
     specimen and gets another beside it.
     """
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Batch, new.id)
         if there is not None:
-            return batch_views(unit.session, [there])[0], False
+            unit.refuse_other(True, "batch", kept := batch_views(unit.session, [there])[0])
+            return kept, False
         arm = find(unit.session, Arm, new.arm_id)
         study = find(unit.session, Study, arm.study_id)
         spool = find(unit.session, Spool, new.spool_id) if new.spool_id is not None else None

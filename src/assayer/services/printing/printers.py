@@ -37,11 +37,10 @@ def list_printers(workspace: Workspace) -> PrinterList:
 
 def add_printer(workspace: Workspace, actor: Actor, new: NewPrinter) -> tuple[PrinterView, bool]:
     """Add a printer; the same id and name again changes nothing (second value False)."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Printer, new.id)
         if there is not None:
-            if there.name != new.name:
-                raise ConflictError("another printer already has this id", printer_view(there))
+            unit.refuse_other(there.name == new.name, "printer", printer_view(there))
             return printer_view(there), False
         if unit.session.scalar(select(Printer).where(Printer.name == new.name)) is not None:
             raise ConflictError(f"there is already a printer called '{new.name}'")

@@ -9,11 +9,12 @@ from datetime import datetime
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, joinedload
 
-from assayer.core.errors import ConflictError, EntryError
+from assayer.core.errors import EntryError
 from assayer.core.methods.steps import Field
 from assayer.core.quantities.slips import ask, question_past
 from assayer.core.quantities.units import DIMENSIONS, Quantity, read_display
 from assayer.services.rigs.requests import CalibrationEdit, NewCalibration
+from assayer.services.rigs.views import CalibrationView
 from assayer.services.unit import Unit, expect_revision, find
 from assayer.store.models import Calibration, RigChannel, RigVersion
 
@@ -106,9 +107,11 @@ def _read_rig(session: Session, rig_version_id: str) -> RigReader:
 
 def add_calibration(unit: Unit, rig_version_id: str, new: NewCalibration) -> bool:
     """Keep a calibration within a transaction; the same id again changes nothing (False)."""
-    calibration = _new_calibration(unit.session, rig_version_id, new, unit.now)
-    if calibration is None:
+    there = unit.session.get(Calibration, new.id)
+    if there is not None:
+        unit.refuse_other(there.rig_version_id == rig_version_id and there.channel == new.channel, "calibration", CalibrationView.model_validate(there))
         return False
+    calibration = _new_calibration(unit.session, rig_version_id, new, unit.now)
     unit.session.add(calibration)
     unit.session.flush()
     # one that was read before does not know it
@@ -119,21 +122,16 @@ def add_calibration(unit: Unit, rig_version_id: str, new: NewCalibration) -> boo
 
 def foresee_calibration(session: Session, rig_version_id: str, new: NewCalibration, now: datetime) -> bool:
     """Let a session read the rig as if the calibration were kept; False where it is."""
-    calibration = _new_calibration(session, rig_version_id, new, now)
-    if calibration is None:
+    if session.get(Calibration, new.id) is not None:
         return False
+    calibration = _new_calibration(session, rig_version_id, new, now)
     reader = reader_of(session, rig_version_id)
     session.info[_READERS][rig_version_id] = replace(reader, calibrations=[*reader.calibrations, calibration])
     return True
 
 
-def _new_calibration(session: Session, rig_version_id: str, new: NewCalibration, now: datetime) -> Calibration | None:
+def _new_calibration(session: Session, rig_version_id: str, new: NewCalibration, now: datetime) -> Calibration:
     version = find(session, RigVersion, rig_version_id)
-    there = session.get(Calibration, new.id)
-    if there is not None:
-        if there.rig_version_id != rig_version_id or there.channel != new.channel:
-            raise ConflictError("another calibration already has this id")
-        return None
     if all(c.name != new.channel for c in version.channels):
         raise EntryError(f"{version.rig.name} has no channel '{new.channel}': it has {', '.join(c.name for c in version.channels)}", "channel")
     ask([question_past("valid_from", new.valid_from, now, "valid from")], new.confirmed)

@@ -88,12 +88,11 @@ def rig_page(session: Session, rig: Rig, now: datetime) -> RigPage:
 
 def add_rig(workspace: Workspace, actor: Actor, new: NewRig) -> tuple[RigView, bool]:
     """Add a rig with its first version; the same ids again change nothing (second value False)."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.version_id, new)) as unit:
         there = unit.session.get(RigVersion, new.version_id)
         if there is not None:
-            if there.rig.name != new.name:
-                raise ConflictError("another rig already has this id")
-            return rig_view(there, [], unit.now), False
+            unit.refuse_other(there.rig_id == new.id, "rig", kept := rig_view(there, [], unit.now))
+            return kept, False
         _refuse_twin(unit.session, new.name)
         _check_methods(new.methods)
         rig = Rig(id=new.id, code=free_code(unit), name=new.name, methods=new.methods)
@@ -104,13 +103,12 @@ def add_rig(workspace: Workspace, actor: Actor, new: NewRig) -> tuple[RigView, b
 
 def add_version(workspace: Workspace, actor: Actor, rig_id: str, new: NewRigVersion) -> tuple[RigPage, bool]:
     """A rig that was changed is another one from that day on: its results stay apart from the former ones."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.version_id, new)) as unit:
         rig = find(unit.session, Rig, rig_id)
         there = unit.session.get(RigVersion, new.version_id)
         if there is not None:
-            if there.rig_id != rig_id:
-                raise ConflictError("another rig's version already has this id")
-            return rig_page(unit.session, rig, unit.now), False
+            unit.refuse_other(there.rig_id == rig_id, "rig's version", kept := rig_page(unit.session, rig, unit.now))
+            return kept, False
         last = unit.session.scalars(select(RigVersion).where(RigVersion.rig_id == rig_id).order_by(RigVersion.number.desc()).limit(1)).one()
         since = new.valid_from or unit.now
         if since <= last.valid_from:

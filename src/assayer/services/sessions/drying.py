@@ -89,12 +89,11 @@ def _name(spool: Spool) -> str:
 
 def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[DryingView, bool]:
     """Put spools into a dryer; hotter than the maker's or the spool's limit is asked about."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(DeviceSession, new.id)
         if there is not None:
-            if there.device != new.device or there.started_at != new.started_at:
-                raise ConflictError("another session already has this id")
-            return _one(unit, there), False
+            unit.refuse_other(there.device == new.device and there.started_at == new.started_at, "session", kept := _one(unit, there))
+            return kept, False
         ids = [m.spool_id for m in new.members]
         if len(set(ids)) < len(ids):
             raise EntryError("a spool is named twice", "members")

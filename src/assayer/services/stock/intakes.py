@@ -15,7 +15,7 @@ from assayer.core.quantities.units import LENGTH, MASS, parse_quantity
 from assayer.services.codes import free_code
 from assayer.services.stock.materials import window_of
 from assayer.services.stock.requests import IntakeFields, IntakePreviewRequest, NewIntake, NewSpool
-from assayer.services.stock.spools import add_move, add_weighing, refuse_other, spool_page
+from assayer.services.stock.spools import add_move, add_weighing, spool_page
 from assayer.services.stock.views import DiameterView, IntakePreview, ReasonView, SpoolPage
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.services.views import FieldError, QuestionView
@@ -128,12 +128,13 @@ def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[SpoolPa
     """
     if (new.spool is None) == (new.spool_id is None):
         raise EntryError("say either which spool was checked or describe a new one", "spool")
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Intake, new.id)
         if there is not None:
-            if there.spool_id != (new.spool_id or (new.spool.id if new.spool else "")) or not _says(there, new):
-                raise ConflictError("another intake already has this id")
-            return spool_page(unit.session, find(unit.session, Spool, there.spool_id), unit.now), False
+            of = new.spool_id or (new.spool.id if new.spool else "")
+            kept = spool_page(unit.session, find(unit.session, Spool, there.spool_id), unit.now)
+            unit.refuse_other(there.spool_id == of and _says(there, new), "intake", kept)
+            return kept, False
         spool = _add_spool(unit, new.spool, new.confirmed) if new.spool is not None else find(unit.session, Spool, new.spool_id or "")
         sheet = _Sheet(new, spool.material, spool.label_net, spool.empty, new.confirmed)
         if sheet.errors:
@@ -154,11 +155,11 @@ def _says(there: Intake, new: NewIntake) -> bool:
 
 def add_spool(workspace: Workspace, actor: Actor, new: NewSpool) -> tuple[SpoolPage, bool]:
     """Register a spool that came, to be checked later; the same id again changes nothing (second value False)."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Spool, new.id)
         if there is not None:
-            refuse_other(there.material_id == new.material_id, "spool")
-            return spool_page(unit.session, there, unit.now), False
+            unit.refuse_other(there.material_id == new.material_id, "spool", kept := spool_page(unit.session, there, unit.now))
+            return kept, False
         return spool_page(unit.session, _add_spool(unit, new, []), unit.now), True
 
 

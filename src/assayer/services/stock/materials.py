@@ -53,12 +53,11 @@ def list_materials(workspace: Workspace, limit: int, offset: int) -> MaterialPag
 
 def add_material(workspace: Workspace, actor: Actor, new: NewMaterial) -> tuple[MaterialRecord, bool]:
     """Add a material; the same id and content again changes nothing (second value False)."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Material, new.id)
         if there is not None:
             wanted = new.model_dump(exclude={"window", "confirmed"})
-            if any(getattr(there, k) != v for k, v in wanted.items()):
-                raise ConflictError("another material already has this id", material_view(there))
+            unit.refuse_other(all(getattr(there, k) == v for k, v in wanted.items()), "material", material_view(there))
             return material_record(there), False
         material = insert_material(unit, new)
         count_doubts(unit, material.maker, material.product)
@@ -204,12 +203,11 @@ def claim_view(c: Claim) -> ClaimView:
 
 def add_claim(workspace: Workspace, actor: Actor, material_id: str, new: NewClaim) -> tuple[ClaimView, bool]:
     """Keep a statement of the maker, tied to a quantity where its words allow."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         material = find(unit.session, Material, material_id)
         there = unit.session.get(Claim, new.id)
         if there is not None:
-            if there.material_id != material_id or there.text != new.text:
-                raise ConflictError("another claim already has this id", claim_view(there))
+            unit.refuse_other(there.material_id == material_id and there.text == new.text, "claim", claim_view(there))
             return claim_view(there), False
         claim = insert_claim(unit, material_id, new.id, new.text, new.source, new.method)
         count_doubts(unit, material.maker, material.product)

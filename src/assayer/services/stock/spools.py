@@ -116,12 +116,12 @@ def add_move(unit: Unit, spool_id: str, at: datetime, storage: str, place: str, 
 
 def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -> tuple[SpoolPage, bool]:
     """Weighing corrects the balance; more than the book holds, or than was ever sold, is asked about."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         spool = find(unit.session, Spool, spool_id)
         there = unit.session.get(Weighing, new.id)
         if there is not None:
-            refuse_other(there.spool_id == spool_id and there.raw == new.raw, "weighing")
-            return spool_page(unit.session, spool, unit.now), False
+            unit.refuse_other(there.spool_id == spool_id and there.raw == new.raw, "weighing", kept := spool_page(unit.session, spool, unit.now))
+            return kept, False
         gross = parse_mass(new.raw, "raw")
         if spool.empty is None:
             raise EntryError("the empty spool's mass is not known: enter it on this page first, the balance is gross minus empty", "empty")
@@ -143,12 +143,12 @@ def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -
 
 def take_filament(workspace: Workspace, actor: Actor, spool_id: str, new: NewFilamentUse) -> tuple[SpoolPage, bool]:
     """A print takes filament from the spool."""
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         spool = find(unit.session, Spool, spool_id)
         there = unit.session.get(FilamentUse, new.id)
         if there is not None:
-            refuse_other(there.spool_id == spool_id and there.what == new.what, "print")
-            return spool_page(unit.session, spool, unit.now), False
+            unit.refuse_other(there.spool_id == spool_id and there.what == new.what, "print", kept := spool_page(unit.session, spool, unit.now))
+            return kept, False
         mass = parse_mass(new.raw, "raw")
         questions = [question_past("at", new.at, unit.now, "printed at")]
         left = state_of(unit.session, spool, new.at).balance
@@ -220,9 +220,3 @@ def parse_mass(raw: str, field: str) -> float:
 def _touch(unit: Unit, spool: Spool) -> None:
     spool.revision += 1
     unit.session.flush()
-
-
-def refuse_other(same: bool, what: str) -> None:
-    """An id that was sent before must come with what was sent before."""
-    if not same:
-        raise ConflictError(f"another {what} already has this id")

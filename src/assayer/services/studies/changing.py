@@ -172,13 +172,12 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
     EntryError
         If a material or test is not of the study.
     """
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (wanted.id, wanted)) as unit:
         source = find(unit.session, Study, study_id)
         there = unit.session.get(Study, wanted.id)
         if there is not None:
-            if there.title != wanted.title:
-                raise ConflictError("another study already has this id")
-            return study_view(unit.session, there), False
+            unit.refuse_other(there.title == wanted.title, "study", kept := study_view(unit.session, there))
+            return kept, False
         arms = [a for a in arms_of(unit.session, study_id) if a.id in wanted.arm_ids]
         tests = [t for t in unit.session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)) if t.id in wanted.test_ids]
         for field, found, asked in (("arm_ids", len(arms), wanted.arm_ids), ("test_ids", len(tests), wanted.test_ids)):

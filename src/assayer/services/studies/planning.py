@@ -8,7 +8,7 @@ from contextlib import suppress
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from assayer.core.errors import ConflictError, EntryError
+from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor, settings_studied
 from assayer.core.settings.declared import chip, setting
@@ -29,12 +29,11 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
     The first arm becomes the reference. The same id again changes nothing (second value False).
     """
     look_at_standing(new.tests)
-    with workspace.write(actor) as unit:
+    with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Study, new.id)
         if there is not None:
-            if there.title != new.title:
-                raise ConflictError("another study already has this id")
-            return study_view(unit.session, there), False
+            unit.refuse_other(there.title == new.title, "study", kept := study_view(unit.session, there))
+            return kept, False
         study = Study(
             id=new.id,
             title=new.title,

@@ -26,6 +26,7 @@ from assayer.store.models.parts import PartPlace as PartPlace
 from assayer.store.models.people import Change as Change
 from assayer.store.models.people import Person as Person
 from assayer.store.models.people import Preference as Preference
+from assayer.store.models.people import Sent as Sent
 from assayer.store.models.photos import Photo as Photo
 from assayer.store.models.printing import Batch as Batch
 from assayer.store.models.printing import Plate as Plate

@@ -1,4 +1,4 @@
-"""People, preferences, and the change log."""
+"""People, preferences, the change log, and what was sent."""
 
 from __future__ import annotations
 
@@ -38,3 +38,11 @@ class Change(Base):
     action: Mapped[str] = mapped_column(String(40))
     before: Mapped[dict[str, Any] | None]
     after: Mapped[dict[str, Any] | None]
+
+
+class Sent(Base):
+    """A digest of what an object was made of: the same id again must come with the same."""
+
+    __tablename__ = "sent"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    digest: Mapped[bytes]

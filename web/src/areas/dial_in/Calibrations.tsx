@@ -4,7 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { messageOf, type Schemas } from "../../api/client";
-import { newId } from "../../api/ids";
+import { newId, sentAt } from "../../api/ids";
 import { onDay, short } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { readNumber } from "../../ui/number";
@@ -79,7 +79,7 @@ function Guided({ kind, trail, from }: { kind: Kind; trail: Schemas["TrailView"]
   const rows = features.map((f) => [readNumber(f.nominal), readNumber(f.measured)]);
   const complete = { "flow by mass": ready([one("volume"), one("mass")]), "flow by wall": ready(walls), "pressure advance": ready([one("advance")]), shrinkage: ready(rows.flat()) }[kind];
   const keep = async () => {
-    const base = { ...ids, parent_id: from.id, kind, at: new Date().toISOString(), walls: [], nominal: [], measured: [], feature: [] };
+    const base = { ...ids, parent_id: from.id, kind, at: sentAt(ids.id), walls: [], nominal: [], measured: [], feature: [] };
     const more = {
       "flow by mass": { volume: one("volume") ?? null, mass: one("mass") ?? null },
       "flow by wall": { walls: walls as number[] },

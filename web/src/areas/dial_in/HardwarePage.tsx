@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
+import { newId, sentAt } from "../../api/ids";
 import { hardwareOptions } from "../../api/queries/dialIn";
 import { printersOptions } from "../../api/queries/printing";
 import { amount, onDay, short } from "../../ui/format";
@@ -84,7 +84,7 @@ function ChangeForm({ printer, hardware, onDone }: { printer: Hardware["printers
   const parts = kind === "nozzle" ? hardware.nozzles.filter((n) => !n.retired_at && n.id !== printer.nozzle_id) : kind === "bed surface" ? hardware.bed_surfaces.filter((b) => !b.retired_at && b.id !== printer.bed_surface_id) : null;
   const ready = parts ? what !== "" : text.trim() !== "";
   const keep = async (confirmed: string[] = []) => {
-    const body = { id, at: new Date().toISOString(), kind, text, nozzle_id: kind === "nozzle" ? what : null, bed_surface_id: kind === "bed surface" ? what : null, retire, confirmed };
+    const body = { id, at: sentAt(id), kind, text, nozzle_id: kind === "nozzle" ? what : null, bed_surface_id: kind === "bed surface" ? what : null, retire, confirmed };
     const went = await asking.attempt(async () => unwrap<Hardware>(await client.POST("/api/printers/{printer_id}/changes", { params: { path: { printer_id: printer.id } }, body })));
     if (!went) return;
     setText("");

@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
+import { newId, sentAt } from "../../api/ids";
 import { dossierOptions } from "../../api/queries/stock";
 import { amount } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
@@ -49,7 +49,7 @@ export function PlatePrinted({ arm, plate, job, onPrinted }: PlatePrintedProps) 
         await client.POST("/api/batches", {
           body: {
             id, arm_id: arm.id, plate_id: plate.id, test_ids: [], slot_ids: [], besides: given, spool_id: spool, printer_id: plate.printer_id, nozzle: job.nozzle.trim(),
-            room, minutes, mass: g, purge: gone ?? 0, printed_at: (off ? new Date(off) : new Date()).toISOString(), confirmed,
+            room, minutes, mass: g, purge: gone ?? 0, printed_at: off ? new Date(off).toISOString() : sentAt(id), confirmed,
           }, // prettier-ignore
         }),
       );

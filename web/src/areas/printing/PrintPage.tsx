@@ -6,7 +6,7 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
+import { newId, sentAt } from "../../api/ids";
 import { batchesOptions, platesOptions, printersOptions, printPlanOptions } from "../../api/queries/printing";
 import { studyOptions } from "../../api/queries/studies";
 import { dossierOptions } from "../../api/queries/stock";
@@ -173,7 +173,7 @@ function usePrint(armId: string, spoolId: string | null, job: Surroundings, onPr
     await asking.attempt(async () => {
       const batch = unwrap<Schemas["BatchView"]>(
         await client.POST("/api/batches", {
-          body: { id, plate_id: null, mass: null, purge: 0, besides: [], arm_id: armId, test_ids: [], slot_ids: slots, spool_id: spoolId, printer_id: job.printer, nozzle: job.nozzle.trim(), room: roomOf(job.room) ?? null, printed_at: new Date().toISOString(), confirmed },
+          body: { id, plate_id: null, mass: null, purge: 0, besides: [], arm_id: armId, test_ids: [], slot_ids: slots, spool_id: spoolId, printer_id: job.printer, nozzle: job.nozzle.trim(), room: roomOf(job.room) ?? null, printed_at: sentAt(id), confirmed },
         }),
       );
       setId(newId());

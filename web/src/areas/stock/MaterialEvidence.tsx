@@ -17,6 +17,7 @@ type Dossier = Schemas["Dossier"];
 /** The maker's statements, each beside what was measured where it can be. */
 export function Claims({ d }: { d: Dossier }) {
   const queries = useQueryClient();
+  const [id, setId] = useState(() => newId());
   const [text, setText] = useState("");
   const [source, setSource] = useState("");
   const [gone, setGone] = useState<{ id: string; text: string } | null>(null);
@@ -30,11 +31,14 @@ export function Claims({ d }: { d: Dossier }) {
       setProblem(messageOf(error));
     }
   };
-  const add = () =>
-    act(async () => {
-      unwrap(await client.POST("/api/materials/{material_id}/claims", { params: { path: { material_id: d.material.id } }, body: { id: newId(), text, source, method: "" } }));
+  const add = (e: React.SyntheticEvent) => {
+    e.preventDefault();
+    void act(async () => {
+      unwrap(await client.POST("/api/materials/{material_id}/claims", { params: { path: { material_id: d.material.id } }, body: { id, text, source, method: "" } }));
       setText("");
+      setId(newId());
     });
+  };
   const retract = (id: string, back: boolean) => act(async () => unwrap(await client.PUT("/api/claims/{claim_id}/retraction", { params: { path: { claim_id: id }, query: { back } } })));
   return (
     <section className={css.panel} aria-label="What the maker claims">
@@ -79,13 +83,7 @@ export function Claims({ d }: { d: Dossier }) {
           </button>
         </p>
       )}
-      <form
-        className={css.entry}
-        onSubmit={(e) => {
-          e.preventDefault();
-          void add();
-        }}
-      >
+      <form className={css.entry} onSubmit={add}>
         <TextInput aria-label="A claim as the maker words it" placeholder="a claim, as the maker words it" value={text} onChange={(e) => setText(e.currentTarget.value)} maxLength={400} style={{ flex: 2 }} error={problem} />
         <TextInput aria-label="Where it stands" placeholder="where it stands" value={source} onChange={(e) => setSource(e.currentTarget.value)} maxLength={200} style={{ flex: 1 }} />
         <Button type="submit" variant="default" disabled={!text.trim()}>

@@ -16,11 +16,13 @@ export function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialVie
     validate: { filler_share: (text) => (readNumber(text) === undefined ? "not a plain number" : null) },
   });
   const [open, setOpen] = useState(false);
+  const [id, setId] = useState(() => newId());
   const [problem, setProblem] = useState<string | null>(null);
   const add = form.onSubmit(async (values) => {
     try {
       const more = { filler: values.filler || null, filler_share: readNumber(values.filler_share) ?? null, diameter: 1.75, currency: "", obtained: "" as const, note: "", confirmed: [] };
-      onAdded(unwrap<Schemas["MaterialView"]>(await client.POST("/api/materials", { body: { id: newId(), ...values, ...more } })));
+      onAdded(unwrap<Schemas["MaterialView"]>(await client.POST("/api/materials", { body: { id, ...values, ...more } })));
+      setId(newId());
       form.reset();
       setOpen(false);
       setProblem(null);

@@ -61,6 +61,8 @@ export function useNewStudy() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [id] = useState(() => newId());
+  // each arm and test keeps its id: pressed again after an answer that was lost, it is the same study
+  const [ids] = useState(() => new Map<string, string>());
   const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, protocols: {}, replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
@@ -79,7 +81,7 @@ export function useNewStudy() {
   const create = async () => {
     setBusy(true);
     try {
-      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, plan, chosen, arms, planned) }));
+      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, ids, plan, chosen, arms, planned) }));
       await queries.invalidateQueries({ queryKey: studiesOptions().queryKey });
       await navigate({ to: "/studies/$studyId/print", params: { studyId: study.id } });
     } catch (error) {
@@ -110,7 +112,12 @@ function useDesign(plan: Plan) {
 
 const NO_QUESTION: Schemas["DesignQuestion"] = { kind: "all combinations", factors: [], halvings: 1, runs: 2, seed: 1 };
 
-function bodyOf(id: string, plan: Plan, chosen: readonly Schemas["MaterialView"][], arms: readonly PlannedArm[], planned: Choice[]): Schemas["NewStudy"] {
+function bodyOf(id: string, ids: Map<string, string>, plan: Plan, chosen: readonly Schemas["MaterialView"][], arms: readonly PlannedArm[], planned: Choice[]): Schemas["NewStudy"] {
+  const idOf = (key: string) => {
+    const known = ids.get(key) ?? newId();
+    ids.set(key, known);
+    return known;
+  };
   return {
     id,
     title: plan.title,
@@ -119,9 +126,9 @@ function bodyOf(id: string, plan: Plan, chosen: readonly Schemas["MaterialView"]
     studied_settings: plan.studied === "setting" ? studiedNames(plan.factors) : [],
     each_at_best: false,
     settings: "as printed",
-    arms: arms.map((a) => ({ id: newId(), material_id: a.material.id, treatment: a.treatment, spool_id: a.spool ?? plan.spools[a.material.id] ?? null, printer_id: a.printer, rig_id: a.rig, sheet_id: null, settings: a.settings })),
-    tests: planned.map((c) => ({
-      id: newId(),
+    arms: arms.map((a, i) => ({ id: idOf(`arm ${String(i)}`), material_id: a.material.id, treatment: a.treatment, spool_id: a.spool ?? plan.spools[a.material.id] ?? null, printer_id: a.printer, rig_id: a.rig, sheet_id: null, settings: a.settings })),
+    tests: planned.map((c, i) => ({
+      id: idOf(`test ${String(i)}`),
       method: c.method.name,
       orientation: c.orientation,
       shape: shapeOf(c, plan.shapes),
