@@ -167,12 +167,16 @@ def test_several_spools_are_put_somewhere_together_and_the_last_humidity_counts(
         assert any(e.action == "moved" for own in record_of(session, moves).values() for e in own), "the log tells of a move"
 
 
-def test_a_move_under_a_known_id_must_be_of_the_same_spool(workspace):
+def test_a_move_under_a_known_id_must_be_the_same_move(workspace):
     one, two = several(workspace, 2)
-    key = new_id()
-    storage.store_spools(workspace, ACTOR, NewStorage(moves=[NewMove(id=key, spool_id=one.id)], storage="open", place="", at=ago(1)))
-    with pytest.raises(ConflictError, match="another move already has this id"):
-        storage.store_spools(workspace, ACTOR, NewStorage(moves=[NewMove(id=key, spool_id=two.id)], storage="open", place="", at=ago(1)))
+    first = NewStorage(moves=[NewMove(id=new_id(), spool_id=one.id)], storage="open", place="shelf", humidity=40, at=ago(1))
+    storage.store_spools(workspace, ACTOR, first)
+    storage.store_spools(workspace, ACTOR, first)
+    assert [m.id for m in spools.get_spool(workspace, one.id).moves].count(first.moves[0].id) == 1
+    elsewhere = {"moves": [NewMove(id=first.moves[0].id, spool_id=two.id)]}
+    for other in (elsewhere, {"storage": "dry box"}, {"place": "box"}, {"humidity": 12.0}, {"at": ago(2)}):
+        with pytest.raises(ConflictError, match="another move already has this id"):
+            storage.store_spools(workspace, ACTOR, first.model_copy(update=other))
 
 
 def test_places_come_with_the_dryer_first_and_leave_out_what_is_gone(workspace):

@@ -27,7 +27,8 @@ def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> PlaceLi
             spool = find(unit.session, Spool, move.spool_id)
             there = unit.session.get(StorageMove, move.id)
             if there is not None:
-                if there.spool_id != move.spool_id:
+                kept, told = (there.spool_id, there.at, there.storage, there.place), (move.spool_id, new.at, new.storage, new.place)
+                if kept != told or there.humidity != new.humidity:
                     raise ConflictError("another move already has this id")
                 continue
             add_move(unit, spool.id, new.at, new.storage, new.place, new.humidity, move.id)
