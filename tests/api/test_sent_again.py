@@ -5,10 +5,10 @@ from datetime import timedelta
 
 import pytest
 from fastapi.testclient import TestClient
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 
 from assayer.api.app import create_app
-from assayer.services.unit import Workspace
+from assayer.services.unit import Actor, Workspace
 from assayer.store.models import Change, Sent
 
 from ..support import new_id
@@ -121,9 +121,33 @@ def test_what_was_changed_after_it_was_kept_is_no_other_content(demo):
     body = {"id": new_id(), "name": "Thumb", "nozzle": 0.4}
     made = client.post("/api/printers", json=body)
     assert made.status_code == 201
-    client.patch(f"/api/printers/{body['id']}", json={"nozzle": 0.6}, headers={"If-Match": f'"{made.json()["revision"]}"'})
+    edited = client.patch(f"/api/printers/{body['id']}", json={"nozzle": 0.6}, headers={"If-Match": f'"{made.json()["revision"]}"'})
+    assert edited.status_code == 200
     again = client.post("/api/printers", json=body)
     assert (again.status_code, again.json()["nozzle"]) == (200, 0.6)
+    material = client.get("/api/stock").json()["items"][0]["id"]
+    plan = {"id": new_id(), "title": "S", "arms": [{"id": new_id(), "material_id": material}], "tests": [{"id": new_id(), "orientation": "flat"}]}
+    study = client.post("/api/studies", json=plan).json()
+    renamed = client.patch(f"/api/studies/{plan['id']}", json={"title": "T"}, headers={"If-Match": f'"{study["revision"]}"'})
+    assert renamed.status_code == 200
+    again = client.post("/api/studies", json=plan)
+    assert (again.status_code, again.json()["title"]) == (200, "T")
+
+
+def test_of_what_was_kept_without_a_digest_the_columns_are_compared(demo):
+    """As it is for all that older versions made."""
+    workspace, client = demo
+    kept = client.get("/api/studies").json()["items"][0]
+    material = client.get("/api/stock").json()["items"][0]["id"]
+    plan = {"id": kept["id"], "arms": [{"id": new_id(), "material_id": material}], "tests": [{"id": new_id(), "orientation": "flat"}]}
+    with workspace.write(Actor("Ilse")) as unit:
+        unit.session.execute(delete(Sent))
+        unit.log("notebook", kept["id"], "made older")
+    assert client.post("/api/studies", json=plan | {"title": kept["title"]}).status_code == 200
+    other = client.post("/api/studies", json=plan | {"title": "another"})
+    assert (other.status_code, other.json()["detail"]) == (409, "another study already has this id")
+    with workspace.read() as session:
+        assert session.scalar(select(func.count()).select_from(Sent)) == 0, "nothing was made: no digest of it"
 
 
 def test_a_refused_entry_leaves_nothing_behind_and_may_come_otherwise(demo):

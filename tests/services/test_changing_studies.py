@@ -143,7 +143,7 @@ def test_a_copy_takes_the_plan_along_and_nothing_measured(lab):
     cells = [(c.planned, c.printed, c.tested) for t in copy.tests for c in _column(lab, copy.id, t.id).cells]
     assert cells == [(4, 0, 0)] * 2 + [(2, 0, 0)] * 2
     assert changing.copy_study(lab.workspace, TOMAS, source.id, wanted)[1] is False
-    with pytest.raises(ConflictError, match="another study already has this id"):
+    with pytest.raises(ConflictError, match="this study was kept before with other content"):
         changing.copy_study(lab.workspace, TOMAS, source.id, wanted.model_copy(update={"title": "Other"}))
     for field, change in (("arm_ids", {"arm_ids": [copy.arms[0].id]}), ("test_ids", {"test_ids": [lab.flat, copy.tests[0].id]})):
         with pytest.raises(EntryError, match="not of the study that is copied") as refused:

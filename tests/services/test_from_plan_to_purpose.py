@@ -255,7 +255,7 @@ def test_a_plan_that_cannot_be_is_refused_while_it_is_made(workspace, change, fi
     made, fresh = planning.create_study(workspace, ACTOR, NewStudy(**base))
     assert fresh
     assert planning.create_study(workspace, ACTOR, NewStudy(**base)) == (made, False)
-    with pytest.raises(ConflictError, match="another study already has this id"):
+    with pytest.raises(ConflictError, match="this study was kept before with other content"):
         planning.create_study(workspace, ACTOR, NewStudy(**base | {"title": "u"}))
     assert (made.reference_arm_id, made.tests[0].margin, made.tests[0].margin_relative) == (made.arms[0].id, 0.1, True)
 
@@ -311,7 +311,7 @@ def test_a_printer_has_one_name_and_is_edited_under_its_revision(workspace):
     made, fresh = printers.add_printer(workspace, ACTOR, new)
     assert fresh
     assert printers.add_printer(workspace, ACTOR, new) == (made, False)
-    with pytest.raises(ConflictError, match="another printer already has this id"):
+    with pytest.raises(ConflictError, match="this printer was kept before with other content"):
         printers.add_printer(workspace, ACTOR, new.model_copy(update={"name": "Bench Two"}))
     with pytest.raises(ConflictError, match="already a printer called 'Bench One'"):
         printers.add_printer(workspace, ACTOR, new.model_copy(update={"id": new_id()}))

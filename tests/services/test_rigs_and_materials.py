@@ -172,7 +172,7 @@ def test_a_material_is_added_once_and_its_id_is_its_own(workspace):
     new = material("Everyday", filler="glass fibre", filler_share=12.0)
     materials.add_material(workspace, ACTOR, new)
     assert materials.add_material(workspace, ACTOR, new)[1] is False
-    with pytest.raises(ConflictError, match="another material already has this id"):
+    with pytest.raises(ConflictError, match="this material was kept before with other content"):
         materials.add_material(workspace, ACTOR, new.model_copy(update={"product": "Else"}))
     with pytest.raises(EntryError, match="a share needs the kind of filler"):
         materials.add_material(workspace, ACTOR, material("Other", filler_share=12.0))

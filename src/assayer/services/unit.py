@@ -81,8 +81,15 @@ class Unit:
     known: bool = False
     """Nothing is made under that id here."""
 
-    def refuse_other(self, same: bool, what: str, current: BaseModel | None = None) -> None:
+    def refuse_other(self, same: bool, what: str, current: BaseModel | None = None, alike: bool = True) -> None:
         """An id that is there already must come with what came with it before.
+
+        Parameters
+        ----------
+        same : bool
+            It is of the same thing as before: the same spool, the same rig.
+        alike : bool
+            What is kept still says what is sent; asked only where no digest was kept with it, since it may have been changed by now.
 
         Raises
         ------
@@ -90,7 +97,7 @@ class Unit:
             If it does not; with what is kept.
         """
         self.known = True
-        if not same:
+        if not same or (self.kept is None and not alike):
             raise ConflictError(f"another {what} already has this id", current)
         if self.kept is not None and self.kept != self.digest:
             raise ConflictError(f"this {what} was kept before with other content than is sent now: load the page anew and change what is kept", current)

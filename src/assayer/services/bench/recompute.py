@@ -70,11 +70,8 @@ def runs_of_rig(session: Session, rig_version_id: str) -> list[str]:
     return list(rows)
 
 
-Sent = tuple[str, NewCalibration] | None
-
-
 def _corrected(
-    workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool], sent: Sent = None
+    workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool], sent: tuple[str, NewCalibration] | None = None
 ) -> tuple[MovedList, bool]:
     """Make a correction of a rig and keep what its runs give then; what that is, is worked out before anybody has to wait for it."""
     try:
@@ -83,7 +80,9 @@ def _corrected(
         workspace.recomputing.pop(rig_version_id, None)
 
 
-def _tried(workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool], sent: Sent) -> tuple[MovedList, bool]:
+def _tried(
+    workspace: Workspace, actor: Actor, rig_version_id: str, foresee: Correction, make: Callable[[Unit], bool], sent: tuple[str, NewCalibration] | None
+) -> tuple[MovedList, bool]:
     def progress(done: int, of: int) -> None:
         workspace.recomputing[rig_version_id] = (done, of)
 

@@ -57,7 +57,7 @@ def add_material(workspace: Workspace, actor: Actor, new: NewMaterial) -> tuple[
         there = unit.session.get(Material, new.id)
         if there is not None:
             wanted = new.model_dump(exclude={"window", "confirmed"})
-            unit.refuse_other(all(getattr(there, k) == v for k, v in wanted.items()), "material", material_view(there))
+            unit.refuse_other(True, "material", material_view(there), alike=all(getattr(there, k) == v for k, v in wanted.items()))
             return material_record(there), False
         material = insert_material(unit, new)
         count_doubts(unit, material.maker, material.product)
