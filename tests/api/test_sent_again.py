@@ -12,6 +12,7 @@ from assayer.services.unit import Actor, Workspace
 from assayer.store.models import Change, Sent
 
 from ..support import new_id
+from .years import asked_of
 
 BY_THEIR_BYTES = {"/api/parts/{part_id}", "/api/photos/{photo_id}"}
 OWN_RULES = {"/api/runs", "/api/ovens", "/api/own-methods", "/api/trials/{trial_id}/drying", "/api/batches", "/api/intakes"}
@@ -36,7 +37,7 @@ def told(workspace, client):
     material = get("stock")["items"][0]["id"]
     inside = {m["spool_id"] for d in get("dryings")["items"] for m in d["members"]}
     spool = next(s["id"] for m in get("stock")["items"] for s in m["spools"] if s["id"] not in inside and get(f"spools/{s['id']}")["empty"])
-    printer, rig = get("printers")["items"][0], get("rigs")["items"][0]
+    printer, rig = get("printers")["items"][0], next(r for r in get("rigs")["items"] if r["name"] == "Pull frame 2 kN")
     trail = get(f"trails/{get('trails')['items'][0]['id']}")
     trial = next(t["id"] for t in trail["trials"] if t["outcome"] == "good")
     study = get(f"studies/{get('studies')['items'][0]['id']}")
@@ -160,3 +161,44 @@ def test_a_refused_entry_leaves_nothing_behind_and_may_come_otherwise(demo):
     assert client.post("/api/materials", json=body | {"density": 1.24}).status_code == 201
     assert client.post("/api/materials", json=body | confirmed).status_code == 409
     assert client.post("/api/materials", json=body | {"density": 1.24} | confirmed).status_code == 200, "what is confirmed is no content"
+
+
+def spoiled(content):
+    """The content with one thing of it at a time as nobody means it: what is named is not there, a number beyond measure or nearly nothing."""
+    for name, value in content.items():
+        if name.endswith("_id"):
+            yield content | {name: new_id()}
+        elif name.endswith("_ids"):
+            yield content | {name: [new_id()]}
+        elif isinstance(value, int | float) and not isinstance(value, bool):
+            yield from (content | {name: number} for number in (5e-324, 1e-200, 1.7e308))
+        elif isinstance(value, list) and value and isinstance(value[0], dict):
+            yield from (content | {name: [one, *value[1:]]} for one in spoiled(value[0]))
+        elif isinstance(value, str) and re.fullmatch(r"[\d.]+", value):
+            yield from (content | {name: raw} for raw in ("1e-320", "1e308", "0"))
+
+
+def test_what_names_nothing_or_has_no_measure_is_refused_and_never_our_mistake(demo):
+    workspace, client = demo
+    kept = []
+    wanted = [(path, content) for path, content, _ in told(workspace, client)]
+    printer = next(path for path, _ in wanted if path.startswith("printers/"))
+    at = workspace.clock().isoformat()
+    # what may be named besides, and is not in the short form above
+    wanted += [(printer, {"at": at, "kind": "filter", "text": "one", name: new_id()}) for name in ("nozzle_id", "bed_surface_id")]
+    frame = next(r for r in client.get("/api/rigs").json()["items"] if r["name"] == "Pull frame 2 kN")
+    long_ago = (workspace.clock() - timedelta(days=90)).isoformat()
+    calibrations = f"rig-versions/{frame['id']}/calibrations"
+    wanted += [(calibrations, {"channel": c["name"], "factor": 1.0, "valid_from": long_ago}) for c in frame["channels"]]
+    study = client.get(f"/api/studies/{client.get('/api/studies').json()['items'][0]['id']}").json()
+    batch = {"printed_at": at, "arm_id": study["arms"][0]["id"], "spool_id": new_id(), "printer_id": new_id(), "plate_id": new_id(), "minutes": 65, "mass": 3.0}
+    wanted.append(("batches", batch))
+    for path, content in wanted:
+        for body in spoiled(content):
+            answer = client.post(f"/api/{path}", json={"id": new_id()} | body)
+            assert answer.status_code in (201, 404, 409, 422), (path, body, answer.text[:300])
+            kept += [path] if answer.status_code == 201 else []
+    # a number far from all others may be meant: pages that show it stand all the same
+    assert len(kept) > 5
+    for of, verb, path, body in asked_of(client, workspace):
+        assert client.request(verb, path, json=body).status_code < 500, (of, verb, path)

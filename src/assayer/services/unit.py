@@ -78,8 +78,8 @@ class Unit:
     """Of what is sent in it, where that has an id."""
     kept: bytes | None = None
     """Of what was sent under that id before."""
-    known: bool = False
-    """Nothing is made under that id here."""
+    made: bool = True
+    """What is sent is made in it; not where it is there already, or is left for another try."""
 
     def refuse_other(self, same: bool, what: str, current: BaseModel | None = None, alike: bool = True) -> None:
         """An id that is there already must come with what came with it before.
@@ -96,7 +96,7 @@ class Unit:
         ConflictError
             If it does not; with what is kept.
         """
-        self.known = True
+        self.made = False
         if not same or (self.kept is None and not alike):
             raise ConflictError(f"another {what} already has this id", current)
         if self.kept is not None and self.kept != self.digest:
@@ -179,7 +179,7 @@ class Workspace:
             if sent is not None:
                 unit.digest, unit.kept = digest_of(sent[1]), session.scalar(select(Sent.digest).where(Sent.id == sent[0]))
             yield unit
-            if sent is not None and unit.kept is None and not unit.known:
+            if sent is not None and unit.kept is None and unit.made:
                 session.execute(_SENT, {"id": sent[0], "digest": unit.digest})
 
     def close(self) -> None:

@@ -86,21 +86,22 @@ def _tried(
     def progress(done: int, of: int) -> None:
         workspace.recomputing[rig_version_id] = (done, of)
 
-    for last in (*[False] * (_TRIES - 1), True):
+    tries = 0
+    while True:
+        tries += 1
         with workspace.read() as session:
             ids = runs_of_rig(session, rig_version_id)
         progress(0, len(ids))
         outlook = look_ahead(workspace, ids, foresee, progress)
         with workspace.write(actor, sent) as unit:
             stirred = outlook.stirred(unit.session)
-            if stirred is None and not last:
-                unit.known = True
+            if stirred is None and tries < _TRIES:
+                unit.made = False
                 continue
             if not make(unit):
                 return MovedList(runs=0, moved=[]), False
             ids = runs_of_rig(unit.session, rig_version_id)
             return MovedList(runs=len(ids), moved=keep(unit, seen_again(unit.session, ids, outlook, stirred))), True
-    raise AssertionError("the last try is kept")
 
 
 def calibrate(workspace: Workspace, actor: Actor, rig_version_id: str, new: NewCalibration) -> tuple[MovedList, bool]:

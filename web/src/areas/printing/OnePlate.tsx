@@ -81,7 +81,7 @@ export function OnePlate({ study, plate, layout, next, job, onPrinted }: OneProp
               </a>
             ))}
             <Sunk plate={plate} layout={layout} />
-            {others.length > 0 && <span className="soft">the same file as plate {others.slice(0, 6).join(", ")}{others.length > 6 && " …"}: one serves all, whatever the material</span>}
+            {others.length > 0 && <span className="soft">the same file as {others.length > 1 ? "plates" : "plate"} {others.slice(0, 6).join(", ")}{others.length > 6 && " …"}: one serves all, whatever the material</span>}
           </dd>
           <dt>G-code</dt>
           <dd>
