@@ -189,6 +189,7 @@ def test_a_rig_is_added_and_calibrated_and_what_moved_is_told(server, walk, test
     stand = next(r for r in server.get("/api/rigs")["items"] if r["name"] == "Two-support stand")
     walk.open(f"{walk.base}/rigs/{stand['rig_id']}")
     walk.see("calibration is due")
+    (before,) = server.get(f"/api/rigs/{stand['rig_id']}")["calibrations"]
     walk.click("correct deflection")
     factor = walk.field("factor")
     factor.send_keys(Keys.CONTROL, "a")
@@ -196,7 +197,8 @@ def test_a_rig_is_added_and_calibrated_and_what_moved_is_told(server, walk, test
     factor.send_keys(Keys.ENTER)
     walk.see("runs moved")
     kept = server.get(f"/api/rigs/{stand['rig_id']}")["calibrations"]
-    assert [c["factor"] for c in kept if c["retracted_at"] is None] == [1.02]
+    changed = {"factor": 1.02, "revision": before["revision"] + 1}
+    assert kept == [before | changed], "its times stay to the second"
     walk.click("Calibrate …")
     walk.field("display shows").send_keys("10")
     walk.field("it truly is").send_keys("10,05")

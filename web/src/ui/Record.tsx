@@ -24,6 +24,13 @@ export function Record({ entries, plain = [], className }: RecordProps) {
   );
 }
 
-function told(entry: Schemas["RecordEntry"]): string {
-  return entry.changes.map((c) => `${c.name.replaceAll("_", " ")} ${c.before ?? "–"} → ${c.after ?? "–"}`).join(", ");
+export function told(entry: Pick<Schemas["RecordEntry"], "changes">): string {
+  return entry.changes.map((c) => `${c.name.replaceAll("_", " ")} ${read(c.before)} → ${read(c.after)}`).join(", ");
+}
+
+const MOMENT = /^\d{4}-\d\d-\d\dT\d\d:\d\d/;
+
+/** A value of the log as it is read: moments in the reader's own time. */
+function read(value: string | null): string {
+  return value === null ? "–" : MOMENT.test(value) ? atMinute(value) : value;
 }

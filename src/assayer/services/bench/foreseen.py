@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import cast
 
-from sqlalchemy import Table, bindparam, delete, func, select, update
+from sqlalchemy import Table, bindparam, delete, select, update
 from sqlalchemy.orm import Session, selectinload
 from sqlalchemy.orm.util import identity_key
 
@@ -14,6 +14,7 @@ from assayer.core.errors import AssayerError
 from assayer.services.bench.reductions import Row, keep_rows, reduced
 from assayer.services.bench.specimens import code_of
 from assayer.services.bench.views import MovedView
+from assayer.services.changes import last_change
 from assayer.services.unit import Facts, Unit, Workspace, find
 from assayer.store.models import Change, Result, Run, Specimen, Test
 
@@ -81,7 +82,7 @@ def look_ahead(
         If the correction cannot be made, or a run can no longer be reduced; names its specimen.
     """
     with workspace.read() as session:
-        since = session.scalar(select(func.max(Change.seq))) or 0
+        since = last_change(session)
     found: dict[str, Foreseen] = {}
     done = 0
     for portion in _portions(run_ids):

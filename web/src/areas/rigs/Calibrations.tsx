@@ -99,11 +99,15 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
   const send = (retracted: boolean, confirmed = asking.confirmed) =>
     asking.attempt(async () => {
       const v = form.values;
-      const body = { factor: readNumber(v.factor) ?? 0, valid_from: new Date(v.from).toISOString(), due_at: v.due ? new Date(`${v.due}T12:00`).toISOString() : null, note: v.note, confirmed };
+      const body = { factor: readNumber(v.factor) ?? 0, note: v.note, confirmed };
+      const valid_from = new Date(v.from).toISOString();
+      const due_at = v.due ? new Date(`${v.due}T12:00`).toISOString() : null;
+      // the fields show minutes and days: what nobody touched stays to the second
+      const moved = { ...(form.isDirty("from") && { valid_from }), ...(form.isDirty("due") && { due_at }) };
       setBusy(true);
       const sent = c
-        ? client.PATCH("/api/calibrations/{calibration_id}", { params: { path: { calibration_id: c.id }, header: { "if-match": `"${String(c.revision)}"` } }, body: retracted ? { retracted: true, confirmed } : body })
-        : client.POST("/api/rig-versions/{rig_version_id}/calibrations", { params: { path: { rig_version_id: rig.id } }, body: { id, channel: v.channel, valid_to: null, ...body } });
+        ? client.PATCH("/api/calibrations/{calibration_id}", { params: { path: { calibration_id: c.id }, header: { "if-match": `"${String(c.revision)}"` } }, body: retracted ? { retracted: true, confirmed } : { ...body, ...moved } })
+        : client.POST("/api/rig-versions/{rig_version_id}/calibrations", { params: { path: { rig_version_id: rig.id } }, body: { id, channel: v.channel, valid_from, valid_to: null, due_at, ...body } });
       const list = unwrap<Schemas["MovedList"]>(await sent.finally(() => setBusy(false)));
       refresh(queries, ...RIG_QUERIES);
       onDone(list);
