@@ -30,6 +30,7 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from benchmarks.writers import body as run_of
 from benchmarks.writers import new_id, set_up
 from tests.browser.walk import Server
+from tests.nursery import Nursery
 
 from assayer.services.stock import intakes, spools
 from assayer.services.stock.requests import NewSpool, SpoolEdit
@@ -64,11 +65,11 @@ class Trial:
         return f"{self.kills} kills, {self.sent} requests for {len(self.answered)} answered entries; {bad}; integrity: {self.integrity}"
 
 
-def run_trial(folder: Path, seconds: float, seed: int) -> Trial:
+def run_trial(folder: Path, seconds: float, seed: int, nursery: Nursery | None = None) -> Trial:
     """Set up a notebook in `folder`, try it for so long, and read what is left."""
     work, rig = set_up(folder)
     spools = _spools(folder, WRITERS)
-    trial, server, over = Trial(), Server(folder), threading.Event()
+    trial, server, over = Trial(), Server(folder, nursery=nursery), threading.Event()
     server.start()
     writers = [
         threading.Thread(target=_write, args=(trial, server, over, _entries(work[i::WRITERS], rig, spools[i]), random.Random(f"{seed}-{i}")))

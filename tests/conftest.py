@@ -13,21 +13,50 @@ from sqlalchemy import Engine, event
 from assayer.demo.scenario import make_demo
 from assayer.services.unit import Workspace
 
+from .nursery import Nursery
+
 NOW = datetime(2026, 6, 15, 10, 0, tzinfo=UTC)
+
+
+@pytest.fixture(scope="session")
+def nursery():
+    """Where servers and commands come from that need no process of their own from its beginning."""
+    made = Nursery()
+    yield made
+    made.close()
 
 
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory):
     """The demo data, made once for all workers; copy it before changing it."""
+    return made_once(tmp_path_factory, "demo", lambda folder: make_demo(folder, datetime.now(UTC)))
+
+
+@pytest.fixture(scope="session")
+def demo_of_that_day(tmp_path_factory, nursery):
+    """The demo data of `NOW`, made by the command beside the rest of an attempt that was broken off; not to be changed."""
+
+    def make(folder):
+        part = folder.with_name(folder.name + ".part")
+        part.mkdir()
+        (part / "rest of an interrupted one").write_text("x")
+        done = nursery.run("demo", "--data", folder, "--no-serve", "--now", NOW.isoformat())
+        assert done.returncode == 0, done.stderr
+
+    return made_once(tmp_path_factory, "demo of that day", make)
+
+
+def made_once(tmp_path_factory, name, make):
+    """A folder that is made once for all workers."""
     base = tmp_path_factory.getbasetemp()
     shared = base.parent if "PYTEST_XDIST_WORKER" in os.environ else base
-    with (shared / "demo.lock").open("w") as lock:
+    with (shared / f"{name}.lock").open("w") as lock:
         # whoever comes first makes it while the others wait
         fcntl.flock(lock, fcntl.LOCK_EX)
-        folder = shared / "demo"
+        folder = shared / name
         if not folder.exists():
-            make_demo(shared / "demo being made", datetime.now(UTC))
-            (shared / "demo being made").rename(folder)
+            make(shared / f"{name} being made")
+            (shared / f"{name} being made").rename(folder)
     return folder
 
 

@@ -41,9 +41,9 @@ def entry(test, item, rig, load="400"):
 
 
 @pytest.fixture
-def bench(tmp_path):
+def bench(tmp_path, nursery):
     """A server over an empty folder with one study of 40 waiting specimens."""
-    with running_server(tmp_path / "data") as server:
+    with running_server(tmp_path / "data", nursery) as server:
         ids = [new_id() for _ in range(2)]
         for i, product in enumerate(("One", "Two")):
             status, _ = post(

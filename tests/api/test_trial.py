@@ -5,9 +5,9 @@ import sqlite3
 from benchmarks.trial_of_durability import Trial, read, run_trial
 
 
-def test_a_minute_of_kills_loses_doubles_and_halves_nothing(tmp_path):
+def test_a_minute_of_kills_loses_doubles_and_halves_nothing(tmp_path, nursery):
     folder = tmp_path / "data"
-    trial = run_trial(folder, 60, seed=3)
+    trial = run_trial(folder, 60, seed=3, nursery=nursery)
     assert trial.sound, trial.words()
     assert trial.kills >= 3
     assert len(trial.answered) > 100

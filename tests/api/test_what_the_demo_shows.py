@@ -6,12 +6,13 @@ read like code: it names the place and what stood there.
 """
 
 import math
+import shutil
 from pathlib import Path
 
+import pytest
 from fastapi.testclient import TestClient
 
 from assayer.api.app import create_app
-from assayer.demo.scenario import make_demo
 from assayer.services.unit import Workspace
 
 from ..conftest import NOW
@@ -22,8 +23,7 @@ RECORD = Path(__file__).parent / "what_the_demo_shows.txt"
 
 
 def show(folder: Path) -> dict[str, str]:
-    """The demo of one certain day, line by line."""
-    make_demo(folder, NOW)
+    """The demo of one certain day in `folder`, line by line."""
     workspace = Workspace(folder, lambda: NOW, durable=False)
     mark = Fingerprint()
     try:
@@ -36,9 +36,10 @@ def show(folder: Path) -> dict[str, str]:
     return mark.lines()
 
 
-def test_every_answer_is_what_it_was(tmp_path):
+@pytest.mark.xdist_group("demo of that day")
+def test_every_answer_is_what_it_was(demo_of_that_day, tmp_path):
     kept = dict(line.split("\t") for line in RECORD.read_text("utf-8").splitlines())
-    shown = show(tmp_path / "data")
+    shown = show(shutil.copytree(demo_of_that_day, tmp_path / "data"))
     moved = [place for place in sorted(kept.keys() | shown.keys()) if differs(kept.get(place, ""), shown.get(place, ""))]
     told = [f"{place}: was {kept.get(place, 'not there')}, is {shown.get(place, 'not there')}" for place in moved[:25]]
     assert not moved, f"{len(moved)} places differ; the first:\n" + "\n".join(told)

@@ -36,8 +36,8 @@ def test_what_is_no_request_is_refused_in_words_and_the_server_goes_on(address, 
     refused(address, sent)
 
 
-def test_the_server_that_is_started_refuses_so(tmp_path):
-    with running_server(tmp_path / "data") as server:
+def test_the_server_that_is_started_refuses_so(tmp_path, nursery):
+    with running_server(tmp_path / "data", nursery) as server:
         host, port = server.url.removeprefix("http://").split(":")
         refused((host, int(port)), ODD)
 

@@ -2,15 +2,7 @@
 
 import pytest
 
-from .nursery import Nursery
 from .walk import chrome, running_server
-
-
-@pytest.fixture(scope="session")
-def nursery():
-    made = Nursery()
-    yield made
-    made.close()
 
 
 @pytest.fixture

@@ -120,16 +120,18 @@ def show(walk: Walk, scheme: str) -> None:
 
 
 def everywhere(walk: Walk, path: str, title: str) -> list[str]:
-    """What is wrong with a page on the phone it was opened on, and as the window grows; and with its colours in the dark."""
+    """What is wrong with a page on the phone it was opened on, and as the window grows; everything in the one light, colours in the other too."""
     found = []
+    light, dark = "light", "dark"
+    walk.resize(*SIZES[0])
+    opened(walk, path)
     for size in SIZES:
         walk.resize(*size)
-        if size == SIZES[0]:
-            opened(walk, path)
-        found += [f"{path}, {size[0]} px: {f}" for f in faults(walk, title)]
-        show(walk, "dark")
-        found += [f"{path}, {size[0]} px, dark: {f}" for f in walk.axe(only_colours=True)]
-        show(walk, "light")
+        found += [f"{path}, {size[0]} px, {light}: {f}" for f in faults(walk, title)]
+        show(walk, dark)
+        found += [f"{path}, {size[0]} px, {dark}: {f}" for f in walk.axe(only_colours=True)]
+        light, dark = dark, light
+    show(walk, "light")
     return found
 
 
@@ -164,7 +166,7 @@ def test_every_page_is_for_everybody(server, walk, part):
     assert [f for path, title in mine for f in everywhere(walk, path, title)] == []
 
 
-def test_a_new_notebook_is_for_everybody_too(tmp_path):
+def test_a_new_notebook_is_for_everybody_too(tmp_path, nursery):
     paths = [
         "/",
         "/stock",
@@ -188,7 +190,7 @@ def test_a_new_notebook_is_for_everybody_too(tmp_path):
         "/safekeeping",
         "/unsent",
     ]
-    with running_server(tmp_path / "new") as server, browser() as walk:
+    with running_server(tmp_path / "new", nursery) as server, browser() as walk:
         walk.base = server.url
         found = []
         for path in paths:

@@ -308,8 +308,8 @@ def test_blind_dimensions_round_and_a_study_of_ones_own(server, walk, tests_of_d
     assert walk.console() == []
 
 
-def test_an_empty_notebook_says_what_to_do(tmp_path):
-    with running_server(tmp_path / "new") as server, browser() as walk:
+def test_an_empty_notebook_says_what_to_do(tmp_path, nursery):
+    with running_server(tmp_path / "new", nursery) as server, browser() as walk:
         walk.open(server.url)
         walk.see("Nothing waits")
         walk.click("To the stock")

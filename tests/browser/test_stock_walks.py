@@ -48,7 +48,7 @@ def test_a_spool_is_taken_in_by_keyboard_alone(server, walk):
         walk.until(lambda wanted=wanted: wanted in focus_name(walk), f"the cursor is not at {wanted}")
         walk.press(digit)
     for value in ("1.742", "1,751", "1.738", "1.747", "1.755", "1.744", "1.739", "1753", "1.746", "1.741"):
-        walk.type_slowly(value, 0.03)
+        walk.type_slowly(value)
         walk.press(Keys.ENTER)
     walk.see("was 1.753 mm meant?")
     # Enter in the empty field goes on to where it goes, and to the place
@@ -56,7 +56,7 @@ def test_a_spool_is_taken_in_by_keyboard_alone(server, walk):
     walk.until(lambda: "Where does it go" in focus_name(walk))
     walk.press("1")
     walk.until(lambda: focus_name(walk) == "place")
-    walk.type_slowly("drawer", 0.03)
+    walk.type_slowly("drawer")
     # the question is answered by keyboard too
     walk.press(Keys.ENTER)
     for _ in range(12):

@@ -23,12 +23,16 @@ from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
-from .nursery import Born, Nursery
+from ..nursery import Born, Nursery
 
 T = TypeVar("T")
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
 WAIT = float(os.environ.get("ASSAYER_WALK_WAIT", "75"))
 """Seconds; generous, since the machines are shared."""
+PACE = 0.06
+"""Seconds between two keys: a scanner's come within 45 ms."""
+SETTLE = 0.12
+"""Seconds after a letter: it acts after 90 ms without another key."""
 
 
 @contextmanager
@@ -273,23 +277,23 @@ class Walk:
         path = f"//*[@id='{menu}']//button[starts-with(normalize-space(.), '{item}')]"
         self.until(lambda: self.driver.find_element(By.XPATH, path).click() or True, f"the menu of figure {which} has no '{item}'")
 
-    def type_slowly(self, text: str, pause: float = 0.09) -> None:
+    def type_slowly(self, text: str) -> None:
         """As a person types: no two keys closer than a scanner's pace."""
-        time.sleep(pause)
+        time.sleep(PACE)
         for char in text:
             self.driver.switch_to.active_element.send_keys(char)
-            time.sleep(pause)
+            time.sleep(PACE)
 
     def press(self, *keys: str) -> None:
-        """Single keys, as a person presses them."""
+        """Single keys, as a person presses them; a letter acts only once it is clear that no scanner sent it."""
+        time.sleep(PACE)
         for key in keys:
-            time.sleep(0.12)
             self.driver.switch_to.active_element.send_keys(key)
-        time.sleep(0.12)
+            time.sleep(SETTLE if key.isalpha() else PACE)
 
     def scan(self, code: str) -> None:
         """A scanner: the whole code in one burst, then Enter, dispatched by the browser itself within milliseconds."""
-        time.sleep(0.15)
+        time.sleep(PACE)
         self.driver.switch_to.active_element.send_keys(code + Keys.ENTER)
 
     def console(self) -> list[str]:

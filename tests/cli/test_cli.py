@@ -11,14 +11,8 @@ CURVES = Path(__file__).parents[1] / "data/curves"
 DIMENSIONS = ["--width", "4,594", "--thickness", "3.907 mm", "--gauge-length", "25"]
 
 
-def run(*words, status=0):
-    done = subprocess.run([sys.executable, "-m", "assayer.cli", *map(str, words)], capture_output=True, text=True, timeout=120)
-    assert done.returncode == status, done.stderr
-    return done
-
-
-def test_reduce_prints_the_promised_json():
-    found = json.loads(run("reduce", "tension", CURVES / "comma_ductile.csv", *DIMENSIONS, "--json").stdout)
+def test_reduce_prints_the_promised_json(run):
+    found = json.loads(run("reduce", "tension", CURVES / "comma_ductile.csv", *DIMENSIONS, "--json").out)
     assert set(found) == {"method", "procedure_version", "reduction_version", "results", "warnings"}
     assert [r["quantity"] for r in found["results"]] == [
         "strength", "stress_at_break", "apparent_modulus", "yield_strength", "strain_at_strength", "strain_at_break", "energy_to_break", "peak_force",
@@ -27,17 +21,17 @@ def test_reduce_prints_the_promised_json():
     assert all(r["bound"] == "exact" for r in found["results"])
 
 
-def test_compare_prints_the_promised_json(tmp_path):
+def test_compare_prints_the_promised_json(tmp_path, run):
     table = tmp_path / "t.csv"
     rows = [("A", v) for v in ("18,2", "17,1", "19,0", "16,8", "18,5")] + [("B", v) for v in ("21,4", "22,0", "19,9", "20,7", "22,6")]
     table.write_text("grade;value\n" + "\n".join(f"{g};{v}" for g, v in rows))
-    found = json.loads(run("compare", table, "--value", "value", "--group", "grade", "--reference", "A", "--json").stdout)
+    found = json.loads(run("compare", table, "--value", "value", "--group", "grade", "--reference", "A", "--json").out)
     assert {"groups", "anova", "pairs", "verdicts"} <= set(found)
     assert set(found["groups"][0]) == {"group", "n", "mean", "sd", "cv", "ci95"}
     assert {"a", "b", "difference", "ci95", "p"} == set(found["pairs"][0])
     assert {"group", "difference", "ci95", "ci90", "verdict", "more_specimens"} <= set(found["verdicts"][0])
     assert found["verdicts"][0]["verdict"] == "better"
-    assert "B against A: +3.4: better" in run("compare", table, "--value", "value", "--group", "grade").stdout
+    assert "B against A: +3.4: better" in run("compare", table, "--value", "value", "--group", "grade").out
 
 
 @pytest.mark.parametrize(
@@ -54,28 +48,28 @@ def test_compare_prints_the_promised_json(tmp_path):
         (["nonsense"], "No such command"),
     ],
 )
-def test_errors_are_one_line_on_stderr_and_status_2(words, said):
+def test_errors_are_one_line_on_stderr_and_status_2(words, said, run):
     done = run(*words, status=2)
-    assert said in done.stderr
-    assert len(done.stderr.strip().splitlines()) == 1
-    assert not done.stdout
+    assert said in done.err
+    assert len(done.err.strip().splitlines()) == 1
+    assert not done.out
 
 
-def test_it_refuses_to_guess_and_says_what_would_tell_it(tmp_path):
+def test_it_refuses_to_guess_and_says_what_would_tell_it(tmp_path, run):
     headerless = tmp_path / "h.csv"
     headerless.write_text("\n".join((CURVES / "comma_ductile.csv").read_text().splitlines()[1:]))
     done = run("reduce", "tension", headerless, *DIMENSIONS, status=2)
-    assert "cannot tell which column is the force" in done.stderr
-    suggestion = done.stderr.split("--columns ")[-1].split()[0]
+    assert "cannot tell which column is the force" in done.err
+    suggestion = done.err.split("--columns ")[-1].split()[0]
     assert suggestion == "time:s,travel:mm,force:N"
     run("reduce", "tension", headerless, *DIMENSIONS, "--columns", suggestion)
 
 
-def test_a_wrong_value_names_its_line(tmp_path):
+def test_a_wrong_value_names_its_line(tmp_path, run):
     table = tmp_path / "t.csv"
     table.write_text("g,v\na,1\nb,1.2.3\n")
-    assert "line 3: 'v'" in run("compare", table, "--value", "v", "--group", "g", status=2).stderr
-    assert "no single column 'x'" in run("compare", table, "--value", "x", "--group", "g", status=2).stderr
+    assert "line 3: 'v'" in run("compare", table, "--value", "v", "--group", "g", status=2).err
+    assert "no single column 'x'" in run("compare", table, "--value", "x", "--group", "g", status=2).err
 
 
 def test_importing_stays_light():

@@ -3,6 +3,7 @@
 import json
 import shutil
 import sqlite3
+from datetime import datetime, timedelta
 
 import pytest
 
@@ -10,33 +11,33 @@ from assayer.notebook import compare
 from assayer.services.studies import findings, listing
 from assayer.services.unit import Workspace
 
-from .test_cli import run
+from ..conftest import NOW
 
 
-def test_demo_is_made_whole_or_not_at_all_and_then_kept(tmp_path):
-    folder = tmp_path / "demo"
-    (tmp_path / "demo.part").mkdir()
-    (tmp_path / "demo.part" / "rest of an interrupted one").write_text("x")
-    run("demo", "--data", folder, "--no-serve", "--now", "2026-05-01T09:00:00Z")
+@pytest.mark.xdist_group("demo of that day")
+def test_demo_is_made_whole_or_not_at_all_and_then_kept(demo_of_that_day, tmp_path, run):
+    folder = shutil.copytree(demo_of_that_day, tmp_path / "demo")
     assert {p.name for p in folder.iterdir()} >= {"assayer.db", "files"}
-    assert not (tmp_path / "demo.part").exists()
+    assert not list(folder.rglob("rest of an interrupted one"))
+    assert not demo_of_that_day.with_name(demo_of_that_day.name + " being made.part").exists()
     with sqlite3.connect(folder / "assayer.db") as database:
-        assert database.execute("SELECT max(happened_at) FROM runs").fetchone()[0] < "2026-05-01 09"
+        (last,) = database.execute("SELECT max(happened_at) FROM runs").fetchone()
+    assert NOW - timedelta(days=3) < datetime.fromisoformat(f"{last}+00:00") < NOW
     before = (folder / "assayer.db").stat().st_mtime_ns
-    assert "making" not in run("demo", "--data", folder, "--no-serve").stderr
+    assert "making" not in run("demo", "--data", folder, "--no-serve").err
     assert (folder / "assayer.db").stat().st_mtime_ns == before
     other = tmp_path / "other"
     other.mkdir()
     (other / "letter.txt").write_text("mine")
-    assert "is not empty and holds no Assayer data" in run("demo", "--data", other, "--no-serve", status=2).stderr
+    assert "is not empty and holds no Assayer data" in run("demo", "--data", other, "--no-serve", status=2).err
     assert (other / "letter.txt").read_text() == "mine"
 
 
-def test_recompute_tells_what_moved(own_demo):
-    assert "no value moved" in run("recompute", "--data", own_demo).stdout
+def test_recompute_tells_what_moved(own_demo, run):
+    assert "no value moved" in run("recompute", "--data", own_demo).out
     with sqlite3.connect(own_demo / "assayer.db") as database:
         database.execute("UPDATE results SET value = value * 1.1 WHERE seq = (SELECT min(seq) FROM results WHERE quantity = 'apparent_modulus')")
-    moved = json.loads(run("recompute", "--data", own_demo, "--json").stdout)
+    moved = json.loads(run("recompute", "--data", own_demo, "--json").out)
     assert [(m["quantity"], round(m["old"] / m["new"], 6)) for m in moved] == [("apparent_modulus", 1.1)]
     with sqlite3.connect(own_demo / "assayer.db") as database:
         assert database.execute("SELECT who FROM changes WHERE action = 'recomputed'").fetchall() == [("recompute",)]

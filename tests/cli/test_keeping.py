@@ -4,37 +4,19 @@ import json
 import shutil
 import signal
 import sqlite3
-import subprocess
 
 import pytest
 
-from assayer.cli import main
-
 from ..browser.walk import Server, running_server
-
-
-@pytest.fixture
-def run(capsys, monkeypatch):
-    """A command in this process: what it prints, once it ended as it should."""
-
-    def command(*words, status=0):
-        monkeypatch.setattr("sys.argv", ["assayer", *map(str, words)])
-        with pytest.raises(SystemExit) as ended:
-            main()
-        said = capsys.readouterr()
-        assert (ended.value.code or 0) == status, said
-        return said
-
-    return command
 
 
 def recordings(folder):
     return sum(1 for _ in folder.glob("files/*/*"))
 
 
-def test_from_backup_to_another_place(own_demo, tmp_path, run):
+def test_from_backup_to_another_place(own_demo, tmp_path, nursery, run):
     file, back = tmp_path / "notebook.zip", tmp_path / "back"
-    with running_server(own_demo) as server:
+    with running_server(own_demo, nursery) as server:
         studies = server.get("/api/studies")["total"]
         said = run("backup", "--data", own_demo, file).out
         assert f"{recordings(own_demo)} files ({file.stat().st_size / 1e6:.1f} MB)" in said
@@ -42,7 +24,7 @@ def test_from_backup_to_another_place(own_demo, tmp_path, run):
         assert "is in use: stop Assayer there" in run("restore", file, "--data", own_demo, status=2).err
     assert f"assayer serve --data {back}" in run("restore", file, "--data", back).out
     assert run("check", "--data", back).out.startswith("all is whole")
-    with running_server(back) as server:
+    with running_server(back, nursery) as server:
         assert server.get("/api/studies")["total"] == studies > 0
     again = run("restore", file, "--data", back).out
     assert "what lay there before is in" in again
@@ -78,30 +60,20 @@ def test_every_way_of_stopping_leaves_one_file(own_demo, number):
         assert database.execute("SELECT count(*) FROM people WHERE name = 'Ilse the Second'").fetchone() == (1,)
 
 
-def test_a_kill_leaves_the_last_entries_beside_and_the_next_start_takes_them_up(own_demo, tmp_path):
+def test_a_kill_leaves_the_last_entries_beside_and_the_next_start_takes_them_up(own_demo, tmp_path, nursery, refused):
     older = shutil.copytree(own_demo, tmp_path / "older")
-    with running_server(own_demo) as server:
+    with running_server(own_demo, nursery) as server:
         server.ask("/api/people/Ilse%20the%20Third", method="PUT")
         server.kill()
     mixed = shutil.copytree(own_demo, tmp_path / "mixed")
     shutil.copy(older / "assayer.db", mixed / "assayer.db")
-    assert "it was copied in after a crash" in start(mixed).stderr
-    with running_server(own_demo) as server:
+    assert "it was copied in after a crash" in refused(mixed)
+    with running_server(own_demo, nursery) as server:
         assert "Ilse the Third" in str(server.get("/api/people"))
 
 
-def start(folder, *more):
-    return subprocess.run(
-        [*Server(folder).command, *more],
-        capture_output=True,
-        text=True,
-        timeout=60,
-        check=False,
-    )
-
-
 @pytest.mark.parametrize("state, said", [("empty", "is empty (0 bytes)"), ("cut", "is cut off"), ("gone", "but assayer.db is missing"), ("torn", "is damaged")])
-def test_a_damaged_notebook_is_one_line_at_the_start(own_demo, state, said):
+def test_a_damaged_notebook_is_one_line_at_the_start(own_demo, refused, state, said):
     database = own_demo / "assayer.db"
     data = database.read_bytes()
     if state == "empty":
@@ -112,31 +84,30 @@ def test_a_damaged_notebook_is_one_line_at_the_start(own_demo, state, said):
         database.write_bytes(data[:8192] + b"\xa5" * 200_000 + data[208_192:])
     else:
         database.unlink()
-    done = start(own_demo)
-    assert done.returncode == 2
-    assert done.stderr.count("\n") == 1, done.stderr
-    assert said in done.stderr
-    assert f"{recordings(own_demo)} kept files" in done.stderr
-    assert "restore a backup" in done.stderr
+    told = refused(own_demo)
+    assert told.count("\n") == 1, told
+    assert said in told
+    assert f"{recordings(own_demo)} kept files" in told
+    assert "restore a backup" in told
 
 
-def test_a_new_notebook_is_begun_only_where_it_is_meant(own_demo, tmp_path):
+def test_a_new_notebook_is_begun_only_where_it_is_meant(own_demo, tmp_path, nursery, refused):
     shutil.move(own_demo, tmp_path / "filaments")
     (tmp_path / "letters").mkdir()
     (tmp_path / "letters" / "one.txt").write_text("x")
-    said = start(tmp_path / "filament").stderr
+    said = refused(tmp_path / "filament")
     assert f"was '{tmp_path / 'filaments'}' meant?" in said
     assert not (tmp_path / "filament").exists()
-    assert "is not empty and holds no notebook" in start(tmp_path / "letters").stderr
+    assert "is not empty and holds no notebook" in refused(tmp_path / "letters")
     assert [p.name for p in (tmp_path / "letters").iterdir()] == ["one.txt"]
-    server = Server(tmp_path / "filament", more=["--new"])
+    server = Server(tmp_path / "filament", more=["--new"], nursery=nursery)
     server.start()
     assert server.get("/api/studies")["items"] == []
     server.stop()
 
 
-def test_damage_while_serving_is_told_and_no_bare_500(own_demo):
-    with running_server(own_demo) as server:
+def test_damage_while_serving_is_told_and_no_bare_500(own_demo, nursery):
+    with running_server(own_demo, nursery) as server:
         study = server.get("/api/studies")["items"][0]["id"]
         with (own_demo / "assayer.db").open("r+b") as database:
             database.truncate(12_288)

@@ -1,4 +1,4 @@
-"""Servers forked from a process that has loaded the application once: starting each anew would take most of a short walk."""
+"""Servers and commands forked from a process that has loaded the application once: starting each anew would take most of a short walk."""
 
 from __future__ import annotations
 
@@ -9,10 +9,12 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 _CODE = """
-import json, os, signal, sys
+import json, os, signal, sys, traceback
 import uvicorn
 import assayer.cli, assayer.services.unit
 from assayer.api.app import create_app
@@ -21,20 +23,41 @@ from assayer.cli.serving import fetch_the_rest
 fetch_the_rest(create_app())
 signal.signal(signal.SIGCHLD, signal.SIG_IGN)
 for line in sys.stdin:
-    arguments, out = json.loads(line)
+    arguments, out, err, status = json.loads(line)
     pid = os.fork()
     if pid == 0:
         signal.signal(signal.SIGCHLD, signal.SIG_DFL)
-        os.dup2(os.open(out, os.O_WRONLY | os.O_CREAT), 1)
+        for path, number in ((out, 1), (err, 2)):
+            if path:
+                os.dup2(os.open(path, os.O_WRONLY | os.O_CREAT), number)
         os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
         sys.argv = ["assayer", *arguments]
+        ended = 1
         try:
             assayer.cli.main()
+            ended = 0
+        except SystemExit as end:
+            ended = end.code if isinstance(end.code, int) else int(end.code is not None)
+        except BaseException:
+            traceback.print_exc()
         finally:
             sys.stdout.flush()
-            os._exit(0)
+            sys.stderr.flush()
+            if status:
+                with open(status, "w") as told:
+                    told.write(str(ended))
+            os._exit(ended)
     print(pid, flush=True)
 """
+
+
+@dataclass(frozen=True)
+class Done:
+    """A command that ended, with what it printed."""
+
+    returncode: int
+    stdout: str
+    stderr: str
 
 
 class Born:
@@ -82,14 +105,33 @@ class Nursery:
         self.process = subprocess.Popen([sys.executable, "-c", _CODE], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
         self.count = 0
 
-    def start(self, arguments: list[str]) -> Born:
+    def start(self, arguments: Sequence[str]) -> Born:
+        """A server."""
+        out = self._path("out")
+        return Born(self._fork(arguments, out), out)
+
+    def run(self, *words: object) -> Done:
+        """A command, to its end; one that goes on for minutes is killed."""
+        out, err, status = (self._path(kind) for kind in ("out", "err", "status"))
+        born = Born(self._fork([str(w) for w in words], out, err, status), out)
+        try:
+            born.wait(240)
+        except TimeoutError:
+            born.kill()
+            raise
+        return Done(int(status.read_text()), out.read_text(), err.read_text())
+
+    def _path(self, kind: str) -> Path:
+        self.count += 1
+        return Path(self.folder.name) / f"{self.count}.{kind}"
+
+    def _fork(self, arguments: Sequence[str], out: Path, err: Path | None = None, status: Path | None = None) -> int:
         assert self.process.stdin is not None
         assert self.process.stdout is not None
-        self.count += 1
-        out = Path(self.folder.name) / f"{self.count}.txt"
-        self.process.stdin.write(json.dumps([arguments, str(out)]) + "\n")
+        told = [list(arguments), *(p and str(p) for p in (out, err, status))]
+        self.process.stdin.write(json.dumps(told) + "\n")
         self.process.stdin.flush()
-        return Born(int(self.process.stdout.readline()), out)
+        return int(self.process.stdout.readline())
 
     def close(self) -> None:
         self.process.communicate()
