@@ -67,7 +67,8 @@ class Trial:
 
 def run_trial(folder: Path, seconds: float, seed: int, nursery: Nursery | None = None) -> Trial:
     """Set up a notebook in `folder`, try it for so long, and read what is left."""
-    work, rig = set_up(folder)
+    # as many as can be accepted in the time, about
+    work, rig = set_up(folder, max(2, min(20, round(seconds / 10))))
     spools = _spools(folder, WRITERS)
     trial, server, over = Trial(), Server(folder, nursery=nursery), threading.Event()
     server.start()

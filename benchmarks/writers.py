@@ -43,8 +43,8 @@ def new_id() -> str:
     return str(uuid7(datetime.now(UTC)))
 
 
-def set_up(folder: Path) -> tuple[list[tuple[str, str]], str]:
-    """A study of 40 arms, 5 tests, 20 each: what is to be pulled, as (specimen, test), and the rig's version."""
+def set_up(folder: Path, replicates: int = 20) -> tuple[list[tuple[str, str]], str]:
+    """A study of 40 arms, 5 tests, so many each: what is to be pulled, as (specimen, test), and the rig's version."""
     workspace, actor = Workspace(folder, durable=False), Actor("bench")
     ids = [new_id() for _ in range(40)]
     for i, key in enumerate(ids):
@@ -56,7 +56,7 @@ def set_up(folder: Path) -> tuple[list[tuple[str, str]], str]:
         id=new_id(),
         title="t",
         arms=[NewArm(id=new_id(), material_id=m) for m in ids],
-        tests=[NewTest(id=new_id(), orientation="flat", shape=s, replicates=20) for s in shapes],
+        tests=[NewTest(id=new_id(), orientation="flat", shape=s, replicates=replicates) for s in shapes],
     )
     study = planning.create_study(workspace, actor, plan)[0]
     for arm in study.arms:
