@@ -1,16 +1,16 @@
 """The application over a copy of the demo data, as most tests of the API begin."""
 
 import pytest
-from fastapi.testclient import TestClient
 
-from assayer.api.app import create_app
 from assayer.services.unit import Workspace
+
+from .application import serving
 
 
 @pytest.fixture
 def app(own_demo):
     workspace = Workspace(own_demo, durable=False)
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1:8717") as client:
+    with serving(workspace, "http://127.0.0.1:8717") as client:
         yield client
     workspace.close()
 

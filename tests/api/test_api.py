@@ -7,8 +7,10 @@ import httpx
 import pytest
 
 from assayer.api.app import create_app
+from assayer.services.unit import Workspace
 
 from ..support import new_id
+from .application import APPLICATION, serving
 
 
 def waiting(app, study, k=0):
@@ -153,7 +155,7 @@ def test_pages_of_ours_may_change_things_and_carry_a_strict_policy(app):
 
 
 def test_the_description_bounds_every_integer_and_declares_every_problem():
-    description = create_app().openapi()
+    description = APPLICATION.openapi()
     parameters = [p for path in description["paths"].values() for operation in path.values() for p in operation.get("parameters", [])]
     for schema in [p["schema"] for p in parameters] + [
         s for c in description["components"]["schemas"].values() if c.get("additionalProperties") is False for s in c["properties"].values()
@@ -234,7 +236,16 @@ def test_shapes_come_as_files_in_sizes_of_ones_own(app):
     problem(app.get("/api/shapes/none/sheet"), 404)
 
 
-def test_the_first_page_is_answered_before_the_other_areas_are_loaded(app):
+def test_the_first_page_is_answered_before_the_other_areas_are_loaded(own_demo):
+    workspace = Workspace(own_demo, durable=False)
+    with serving(workspace, application=create_app()) as app:
+        the_first_page_comes_first(app)
+    workspace.close()
+    # a description has all of them, whatever was asked before
+    assert {"/api/day", "/api/rigs", "/api/gcode"} <= set(create_app().openapi()["paths"])
+
+
+def the_first_page_comes_first(app):
     assert app.app.rest.routes == []
     for path in ("/api/day", "/api/people", "/api/health", "/", "/studies"):
         assert app.get(path).status_code == 200, path
@@ -243,5 +254,3 @@ def test_the_first_page_is_answered_before_the_other_areas_are_loaded(app):
     loaded = len(app.app.rest.routes)
     assert app.get("/api/studies").json()["items"]
     assert len(app.app.rest.routes) == loaded == 13
-    # a description has all of them, whatever was asked before
-    assert {"/api/day", "/api/rigs", "/api/gcode"} <= set(create_app().openapi()["paths"])

@@ -6,23 +6,21 @@ import pytest
 import schemathesis
 from hypothesis import HealthCheck, settings
 
-from assayer.api.app import create_app
-from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.unit import Workspace
 
-app = create_app()
-schema = schemathesis.openapi.from_asgi("/api/openapi.json", app, headers={"Host": "127.0.0.1"})
+from .application import APPLICATION, serving
+
+schema = schemathesis.openapi.from_asgi("/api/openapi.json", APPLICATION, headers={"Host": "127.0.0.1"})
 # the methods it tries beside the declared ones, and each bound by itself, cost minutes
 schema.config.phases.coverage.enabled = False
 
 
 @pytest.fixture(scope="module", autouse=True)
 def _data(demo_folder, tmp_path_factory):
-    app.state.workspace = Workspace(shutil.copytree(demo_folder, tmp_path_factory.mktemp("fuzz") / "data"), durable=False)
-    app.state.jobs = Jobs(app.state.workspace)
-    yield
-    app.state.jobs.wait()
-    app.state.workspace.close()
+    workspace = Workspace(shutil.copytree(demo_folder, tmp_path_factory.mktemp("fuzz") / "data"), durable=False)
+    with serving(workspace):
+        yield
+    workspace.close()
 
 
 @schema.parametrize()

@@ -1,13 +1,12 @@
 """Nobody overwrites another: every change that is made against an older state is refused, on every route that takes one."""
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import text
 
-from assayer.api.app import create_app
 from assayer.services.unit import Workspace
 
 from ..support import new_id
+from .application import serving
 
 TABLES = {
     "calibration_id": "calibrations", "material_id": "materials", "part_id": "parts", "photo_id": "photos", "printer_id": "printers", "purpose_id": "purposes",
@@ -27,7 +26,7 @@ FETCHED_ANEW = {"/api/calibrations/{calibration_id}", "/api/spools/{spool_id}", 
 @pytest.fixture
 def demo(own_demo):
     workspace = Workspace(own_demo, durable=False)
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:
+    with serving(workspace) as client:
         yield workspace, client
     workspace.close()
 

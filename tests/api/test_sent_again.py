@@ -4,14 +4,13 @@ import re
 from datetime import timedelta
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import delete, func, select
 
-from assayer.api.app import create_app
 from assayer.services.unit import Actor, Workspace
 from assayer.store.models import Change, Sent
 
 from ..support import new_id
+from .application import serving
 from .years import asked_of
 
 BY_THEIR_BYTES = {"/api/parts/{part_id}", "/api/photos/{photo_id}"}
@@ -22,7 +21,7 @@ OWN_RULES = {"/api/runs", "/api/ovens", "/api/own-methods", "/api/trials/{trial_
 @pytest.fixture
 def demo(own_demo):
     workspace = Workspace(own_demo, durable=False)
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1", headers={"Assayer-Person": "Ilse"}) as client:
+    with serving(workspace, headers={"Assayer-Person": "Ilse"}) as client:
         yield workspace, client
     workspace.close()
 

@@ -6,13 +6,12 @@ import threading
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from fastapi.testclient import TestClient
 
-from assayer.api.app import create_app
 from assayer.services.unit import Workspace
 from assayer.store.backup import read_manifest
 
 from ..support import new_id
+from .application import serving
 from .test_api import problem
 
 HEADERS = {"Assayer-Person": "Ilse", "Assayer-Zone": "Europe/Berlin"}
@@ -21,7 +20,7 @@ HEADERS = {"Assayer-Person": "Ilse", "Assayer-Zone": "Europe/Berlin"}
 @pytest.fixture
 def app(own_demo):
     workspace = Workspace(own_demo, durable=False)
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1", headers=HEADERS) as client:
+    with serving(workspace, headers=HEADERS) as client:
         yield client
     workspace.close()
 

@@ -4,12 +4,11 @@ import re
 from contextlib import contextmanager
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import event, text
 
-from assayer.api.app import create_app
 from assayer.services.unit import Workspace
 
+from .application import serving
 from .years import asked_of, multiply
 
 GROWS = {
@@ -30,7 +29,7 @@ def scanned(session, statement, parameters):
 @contextmanager
 def opened(folder):
     workspace = Workspace(folder, durable=False)
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:
+    with serving(workspace) as client:
         yield workspace, client
     workspace.close()
 

@@ -10,12 +10,11 @@ import shutil
 from pathlib import Path
 
 import pytest
-from fastapi.testclient import TestClient
 
-from assayer.api.app import create_app
 from assayer.services.unit import Workspace
 
 from ..conftest import NOW
+from .application import serving
 from .demo_questions import questions
 from .fingerprint import Fingerprint, differs
 
@@ -27,7 +26,7 @@ def show(folder: Path) -> dict[str, str]:
     workspace = Workspace(folder, lambda: NOW, durable=False)
     mark = Fingerprint()
     try:
-        with TestClient(create_app(workspace), base_url="http://127.0.0.1") as client:
+        with serving(workspace) as client:
             for view, verb, path, body in questions(client, workspace):
                 answer = client.request(verb, path, json=body)
                 mark.add(f"{view.removeprefix('/api/')} {answer.status_code}", answer)

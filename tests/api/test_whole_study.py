@@ -3,15 +3,14 @@
 from datetime import timedelta
 
 import pytest
-from fastapi.testclient import TestClient
 from sqlalchemy import func, select
 
-from assayer.api.app import create_app
 from assayer.services.unit import Workspace
 from assayer.store.models import Change
 
 from ..conftest import NOW
 from ..support import Clock, new_id
+from .application import APPLICATION, serving
 from .test_api import problem
 
 HEADERS = {"Assayer-Person": "Ilse", "Assayer-Zone": "Europe/Berlin"}
@@ -97,7 +96,7 @@ def clock():
 @pytest.fixture
 def page(data_folder, clock):
     workspace = Workspace(data_folder, clock, durable=False)
-    with TestClient(create_app(workspace), base_url="http://127.0.0.1", headers=HEADERS) as client:
+    with serving(workspace, headers=HEADERS) as client:
         yield Page(workspace, client)
     workspace.close()
 
@@ -225,7 +224,7 @@ def filled(path):
 def test_what_is_not_there_is_said_by_every_page_that_asks_for_one_thing(page):
     """Each operation without a body, for an id that nothing has."""
     asked = 0
-    for verb, path, operation in operations(create_app().openapi(), "404"):
+    for verb, path, operation in operations(APPLICATION.openapi(), "404"):
         needed = {p["name"] for p in operation.get("parameters", []) if p.get("required") and p["in"] == "query"}
         if "requestBody" in operation or needed or path.startswith("/api/labels"):
             continue
@@ -237,7 +236,7 @@ def test_what_is_not_there_is_said_by_every_page_that_asks_for_one_thing(page):
 
 def test_every_edit_that_may_overwrite_asks_for_the_state_it_was_made_against(page):
     before, asked = page.lines(), 0
-    for verb, path, _ in operations(create_app().openapi(), "412", "428"):
+    for verb, path, _ in operations(APPLICATION.openapi(), "412", "428"):
         found = problem(page.client.request(verb, filled(path), json={}), 428)
         assert "If-Match" in found["detail"]
         asked += 1
