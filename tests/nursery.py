@@ -10,7 +10,6 @@ import sys
 import tempfile
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 _CODE = """
@@ -49,15 +48,6 @@ for line in sys.stdin:
             os._exit(ended)
     print(pid, flush=True)
 """
-
-
-@dataclass(frozen=True)
-class Done:
-    """A command that ended, with what it printed."""
-
-    returncode: int
-    stdout: str
-    stderr: str
 
 
 class Born:
@@ -110,7 +100,7 @@ class Nursery:
         out = self._path("out")
         return Born(self._fork(arguments, out), out)
 
-    def run(self, *words: object) -> Done:
+    def run(self, *words: object) -> subprocess.CompletedProcess[str]:
         """A command, to its end; one that goes on for minutes is killed."""
         out, err, status = (self._path(kind) for kind in ("out", "err", "status"))
         born = Born(self._fork([str(w) for w in words], out, err, status), out)
@@ -119,7 +109,7 @@ class Nursery:
         except TimeoutError:
             born.kill()
             raise
-        return Done(int(status.read_text()), out.read_text(), err.read_text())
+        return subprocess.CompletedProcess(words, int(status.read_text()), out.read_text(), err.read_text())
 
     def _path(self, kind: str) -> Path:
         self.count += 1

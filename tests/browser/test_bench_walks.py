@@ -196,6 +196,8 @@ def test_a_rig_is_added_and_calibrated_and_what_moved_is_told(server, walk, test
     factor.send_keys("1.02")
     factor.send_keys(Keys.ENTER)
     walk.see("runs moved")
+    assert "deflection at 20 N" in walk.text()
+    assert "@" not in walk.text()
     kept = server.get(f"/api/rigs/{stand['rig_id']}")["calibrations"]
     changed = {"factor": 1.02, "revision": before["revision"] + 1}
     assert kept == [before | changed], "its times stay to the second"

@@ -6,6 +6,7 @@ import pytest
 from sqlalchemy import select
 
 from assayer.core.errors import AssayerError, ConflictError, EntryError, MissingError, StaleError
+from assayer.core.methods import method as find_method
 from assayer.core.methods.derived import DERIVED
 from assayer.core.plan.order import random_order
 from assayer.services import codes
@@ -377,9 +378,11 @@ def test_a_result_has_moved_by_more_than_what_rounding_does(lab):
         (2e-4, 2e-4 * (1 + 3e-9), True),
         (2e-4, 2e-4 * (1 + 3e-10), False),
     ):
-        assert bool(compare("x", {"strength": (old, "MPa", "exact")}, {"strength": (new, "MPa", "exact")})) is moved
-    (shown,) = compare("x", {"strength": (2.0, "MPa", "exact")}, {"strength": (2.0, "MPa", "at_least")})
+        assert bool(compare("x", find_method("tension"), {"strength": (old, "MPa", "exact")}, {"strength": (new, "MPa", "exact")})) is moved
+    (shown,) = compare("x", find_method("tension"), {"strength": (2.0, "MPa", "exact")}, {"strength": (2.0, "MPa", "at_least")})
     assert (shown.old, shown.new, shown.new_bound) == (2.0, 2.0, "at_least"), "a bound alone is a change"
+    named = compare("x", find_method("stepped-bending"), {}, dict.fromkeys(("deflection@20", "given up"), (1.0, "mm", "exact")))
+    assert [m.label for m in named] == ["deflection at 20 N", "given up"]
 
 
 def test_a_correction_keeps_the_room_that_it_does_not_name(loft):

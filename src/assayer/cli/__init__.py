@@ -86,7 +86,7 @@ def recompute(data: DataOption = None, as_json: JsonOption = False) -> None:
         typer.echo(json.dumps([m.model_dump(mode="json") for m in moved]))
         return
     for m in moved:
-        typer.echo(f"{m.code}  {m.quantity}  {_sign(m.old_bound)}{_figure(m.old)} → {_sign(m.new_bound)}{_figure(m.new)} {m.unit}")
+        typer.echo(f"{m.code}  {m.label}  {_sign(m.old_bound)}{_figure(m.old)} → {_sign(m.new_bound)}{_figure(m.new)} {m.unit}")
     typer.echo(f"{len(moved)} values moved" if moved else "no value moved")
 
 

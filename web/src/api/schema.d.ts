@@ -5612,6 +5612,8 @@ export interface components {
         MovedView: {
             /** Code */
             code: string;
+            /** Label */
+            label: string;
             /** New */
             new: number | null;
             new_bound: components["schemas"]["Bound"] | null;

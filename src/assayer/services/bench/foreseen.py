@@ -11,8 +11,10 @@ from sqlalchemy.orm import Session, selectinload
 from sqlalchemy.orm.util import identity_key
 
 from assayer.core.errors import AssayerError
+from assayer.core.methods import method as find_method
+from assayer.core.methods.base import Method
 from assayer.services.bench.reductions import Row, keep_rows, reduced
-from assayer.services.bench.specimens import code_of
+from assayer.services.bench.specimens import code_of, label_of
 from assayer.services.bench.views import MovedView
 from assayer.services.changes import last_change
 from assayer.services.unit import Facts, Unit, Workspace, find
@@ -129,7 +131,8 @@ def _foreseen(session: Session, run: Run, kept: Sequence[Result]) -> Foreseen:
     except AssayerError as error:
         raise AssayerError(f"{code}: {error}") from error
     before = {r.quantity: (r.value, r.unit, r.bound) for r in kept}
-    moved = compare(code.removeprefix("specimen "), before, {row["quantity"]: (row["value"], row["unit"], row["bound"]) for row in made.rows})
+    method = find_method(find(session, Test, run.test_id).method)
+    moved = compare(code.removeprefix("specimen "), method, before, {row["quantity"]: (row["value"], row["unit"], row["bound"]) for row in made.rows})
     differs = len(kept) != len(made.rows) or any(getattr(old, name) != value for old, new in zip(kept, made.rows, strict=True) for name, value in new.items())
     return Foreseen(run.id, run.test_id, made.rows, made.remarks, differs, bool(moved) or made.remarks != run.remarks, moved)
 
@@ -174,7 +177,7 @@ Values = Mapping[str, tuple[float, str, str]]
 """Value, unit and bound by quantity."""
 
 
-def compare(code: str, before: Values, after: Values) -> list[MovedView]:
+def compare(code: str, method: Method, before: Values, after: Values) -> list[MovedView]:
     """The values and bounds that are no longer what they were, by more than rounding does."""
     moved = []
     for quantity in dict.fromkeys((*before, *after)):
@@ -185,6 +188,7 @@ def compare(code: str, before: Values, after: Values) -> list[MovedView]:
                 MovedView(
                     code=code,
                     quantity=quantity,
+                    label=label_of(method, quantity),
                     old=None if old is None else old[0],
                     new=None if new is None else new[0],
                     old_bound=None if old is None else old[2],

@@ -126,11 +126,16 @@ def _reading_view(method: Method, r: Reading, stands: bool, after: float | None)
     )
 
 
+def label_of(method: Method, quantity: str) -> str:
+    """How a kept result is called; one that its method no longer declares goes by its name."""
+    known = any(q.name == quantity.partition("@")[0] for q in method.quantities)
+    return method.quantity(quantity).label if known else quantity
+
+
 def _result_view(method: Method, r: Result) -> RunResult:
-    known = any(q.name == r.quantity.partition("@")[0] for q in method.quantities)
     return RunResult(
         quantity=r.quantity,
-        label=method.quantity(r.quantity).label if known else r.quantity,
+        label=label_of(method, r.quantity),
         value=r.value,
         unit=r.unit,
         bound=r.bound,

@@ -228,6 +228,7 @@ class MovedView(View):
 
     code: str
     quantity: str
+    label: str
     old: float | None
     new: float | None
     old_bound: BoundWord | None

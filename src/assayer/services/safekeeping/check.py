@@ -79,7 +79,7 @@ def _results(workspace: Workspace, progress: Progress) -> list[Fault]:
     return [
         Fault(
             about="results",
-            text=f"{len(moved)} kept results are not what the readings give ({first.code} {first.quantity} first)",
+            text=f"{len(moved)} kept results are not what the readings give ({first.code} {first.label} first)",
             advice="run assayer recompute: it brings them up to date and says what moved",
         )
     ]

@@ -17,16 +17,24 @@ export function Moved({ list }: { list: Schemas["MovedList"] }) {
         <div className={css.movedList} tabIndex={0} role="group" aria-label="What moved">
           <Wide label="What moved">
             <table className="plain">
+              <thead>
+                <tr>
+                  <th>of</th>
+                  <th>result</th>
+                  <th className="num">was</th>
+                  <th className="num">is</th>
+                </tr>
+              </thead>
               <tbody>
                 {list.moved.slice(0, SHOWN).map((m) => {
                   const { unit, at } = shownUnit(m.unit);
                   return (
                     <tr key={m.code + m.quantity}>
                       <td className="figure">{m.code}</td>
-                      <td>{m.quantity.replaceAll("_", " ")}</td>
+                      <td>{m.label}</td>
                       <td className="num">{m.old === null ? "–" : bound(m.old_bound) + plain(at(m.old))}</td>
                       <td className="num">
-                        → {m.new === null ? "–" : bound(m.new_bound) + plain(at(m.new))} <span className="soft">{unit}</span>
+                        {m.new === null ? "–" : bound(m.new_bound) + plain(at(m.new))} <span className="soft">{unit}</span>
                       </td>
                     </tr>
                   );
