@@ -2,6 +2,8 @@
 
 import json
 import re
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event
 
 import httpx
 import pytest
@@ -254,3 +256,23 @@ def the_first_page_comes_first(app):
     loaded = len(app.app.rest.routes)
     assert app.get("/api/studies").json()["items"]
     assert len(app.app.rest.routes) == loaded == 13
+    # describing them takes seconds: nobody waits for it because somebody mistyped an address
+    problem(app.delete("/api/nothing"), 404)
+    problem(app.delete("/api/day"), 405)
+    assert app.app.openapi_schema is None
+
+
+def test_nobody_waits_while_everything_is_described(app, monkeypatch):
+    began, others = Event(), Event()
+
+    def described():
+        began.set()
+        return {"others": others.wait(20)}
+
+    monkeypatch.setattr(APPLICATION, "openapi", described)
+    with ThreadPoolExecutor(1) as other:
+        asked = other.submit(app.get, "/api/openapi.json")
+        assert began.wait(20)
+        assert app.get("/api/health").status_code == 200
+        others.set()
+        assert asked.result().json() == {"others": True}

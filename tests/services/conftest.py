@@ -5,12 +5,26 @@ import shutil
 
 import pytest
 
+from assayer.services.bench import runs, specimens
 from assayer.services.studies.requests import NewTest
 from assayer.services.unit import Workspace
 
 from ..conftest import NOW
 from ..support import Clock, Lab, new_id
 from .loft import Loft
+
+
+@pytest.fixture(autouse=True)
+def what_an_entry_answers_is_what_is_read_afterwards(monkeypatch):
+    """It is put together of what is being kept, not read back: held wherever a test enters anything."""
+    accept = runs.accept
+
+    def checked(workspace, actor, new):
+        answered, is_new = accept(workspace, actor, new)
+        assert answered.model_dump_json() == specimens.get_run(workspace, answered.id).model_dump_json()
+        return answered, is_new
+
+    monkeypatch.setattr(runs, "accept", checked)
 
 
 @pytest.fixture

@@ -129,6 +129,7 @@ class Described(FastAPI):
 
     def __init__(self, **told: Any) -> None:
         super().__init__(**told)
+        self.areas: list[APIRouter] = []
         self.rest = APIRouter()
         self._whole = False
         self._loading = Lock()
@@ -138,8 +139,12 @@ class Described(FastAPI):
         with self._loading:
             if not self._whole:
                 for area in _REST:
-                    self.rest.include_router(import_module(f"assayer.api.routes_{area}").router)
+                    self.take_in(import_module(f"assayer.api.routes_{area}").router, self.rest)
                 self._whole = True
+
+    def take_in(self, area: APIRouter, at: APIRouter) -> None:
+        at.include_router(area)
+        self.areas.append(area)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if not self._whole and scope["type"] == "http" and scope["path"].startswith("/api/") and not scope["path"].startswith(_FIRST):
@@ -151,10 +156,11 @@ class Described(FastAPI):
         return Guard(super().build_middleware_stack())
 
     def openapi(self) -> dict[str, object]:
-        if self.openapi_schema is None:
-            self.load_rest()
-            describe_once(super().openapi())
-        return super().openapi()
+        self.load_rest()
+        with self._loading:
+            if self.openapi_schema is None:
+                describe_once(super().openapi())
+            return super().openapi()
 
 
 def create_app(workspace: Workspace | None = None) -> Described:
@@ -163,7 +169,7 @@ def create_app(workspace: Workspace | None = None) -> Described:
         title="Assayer",
         version=assayer.__version__,
         description="From recorded pulls to verdicts and a ranking that can be defended.",
-        openapi_url="/api/openapi.json",
+        openapi_url=None,
         docs_url=None,
         redoc_url=None,
         max_body_size=2_000_000,
@@ -174,12 +180,17 @@ def create_app(workspace: Workspace | None = None) -> Described:
     app.state.inspections = None
     install(app)
     for area in (routes_day, routes_people):
-        app.include_router(area.router)
+        app.take_in(area.router, app.router)
     app.include_router(app.rest)
 
     @app.get("/api/health", include_in_schema=False)
     async def health() -> dict[str, str]:
         return {"status": "ok", "version": assayer.__version__}
+
+    # describing everything takes seconds: in a thread of its own, or nobody would be answered meanwhile
+    @app.get("/api/openapi.json", include_in_schema=False)
+    def description() -> JSONResponse:
+        return JSONResponse(app.openapi())
 
     @app.get("/api/docs", include_in_schema=False)
     async def docs() -> HTMLResponse:
@@ -192,7 +203,7 @@ def create_app(workspace: Workspace | None = None) -> Described:
 
     @app.api_route("/api/{rest:path}", methods=["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"], include_in_schema=False)
     async def unknown(rest: str, request: Request) -> Any:
-        allowed = methods_at(app.openapi(), request.url.path)
+        allowed = methods_at(app.areas, request.url.path)
         if not allowed:
             raise HTTPException(404, f"there is nothing at /api/{rest[:80]}")
         headers = {"Allow": ", ".join(sorted({*allowed, "OPTIONS"}))}

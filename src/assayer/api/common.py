@@ -14,19 +14,20 @@ from assayer.services.unit import Actor, Workspace
 from assayer.services.views import View
 
 
-def _workspace(request: Request) -> Workspace:
+# none of these waits for anything: what is no coroutine would be handed to another thread for it, thrice with every entry
+async def _workspace(request: Request) -> Workspace:
     found: Workspace = request.app.state.workspace
     return found
 
 
-def _actor(
+async def _actor(
     assayer_person: Annotated[str, Header(max_length=240, description="name of who does it, percent-encoded")] = "somebody",
     assayer_zone: Annotated[str, Header(max_length=64, pattern=r"^[A-Za-z0-9_+/-]+$", description="IANA time zone")] = "UTC",
 ) -> Actor:
     return Actor(unquote(assayer_person).strip()[:80] or "somebody", assayer_zone)
 
 
-def _revision(if_match: Annotated[str | None, Header(max_length=40, description='the ETag that was read, such as "3"')] = None) -> int:
+async def _revision(if_match: Annotated[str | None, Header(max_length=40, description='the ETag that was read, such as "3"')] = None) -> int:
     """Edits must say which state they were made against."""
     if if_match is None:
         raise HTTPException(428, "send the ETag of the state you read as If-Match, so that nobody's change is overwritten")
@@ -35,12 +36,12 @@ def _revision(if_match: Annotated[str | None, Header(max_length=40, description=
     return int(match[1]) if match else -1
 
 
-def _opened_at(request: Request) -> str:
+async def _opened_at(request: Request) -> str:
     """The address that the browser has used, as another one on the same network would write it."""
     return str(request.base_url).rstrip("/")
 
 
-def _series(
+async def _series(
     setting: Annotated[str, Query(min_length=1, max_length=40)],
     start: Annotated[float, Query(ge=-100, le=1000)],
     step: Annotated[float, Query(ge=-500, le=500)],

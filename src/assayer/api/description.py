@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-import re
+from collections.abc import Iterable
 from typing import NotRequired, TypedDict, cast
+
+from fastapi import APIRouter
+from fastapi.routing import APIRoute
 
 from assayer.api.problems import TITLES, Problem
 
@@ -109,10 +112,10 @@ def describe_once(description: dict[str, object]) -> None:
                     operation["responses"][status] = {"$ref": f"#/components/responses/Problem{status}"}
 
 
-def methods_at(description: dict[str, object], path: str) -> set[str]:
-    """The methods that a description knows at a path; none where it knows nothing there."""
+def methods_at(areas: Iterable[APIRouter], path: str) -> set[str]:
+    """The methods that the routes of these areas know at a path; none where they know nothing there."""
     found: set[str] = set()
-    for template, operations in cast("Document", description)["paths"].items():
-        if re.fullmatch(re.sub(r"\{[^}]+\}", "[^/]+", template), path):
-            found |= {method.upper() for method in operations}
+    for route in (r for area in areas for r in area.routes if isinstance(r, APIRoute)):
+        if route.path_regex.match(path):
+            found |= route.methods or set()
     return found | ({"HEAD"} if "GET" in found else set())

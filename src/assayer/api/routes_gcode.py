@@ -20,7 +20,7 @@ from assayer.services.requests import Id, Name
 router = APIRouter(prefix="/api")
 
 
-def _inspections(request: Request) -> Inspections:
+async def _inspections(request: Request) -> Inspections:
     state = request.app.state
     if state.inspections is None:
         state.inspections = Inspections(state.workspace)

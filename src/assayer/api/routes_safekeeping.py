@@ -17,7 +17,7 @@ from assayer.services.safekeeping.views import Safekeeping
 router = APIRouter(prefix="/api")
 
 
-def _jobs(request: Request) -> Jobs:
+async def _jobs(request: Request) -> Jobs:
     found: Jobs = request.app.state.jobs
     return found
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, cast
+from datetime import datetime
+from typing import cast
 
-from sqlalchemy import Row, Table, bindparam, func, select
+from sqlalchemy import Table, bindparam, func, select
 from sqlalchemy.orm import Session
 
+from assayer.services.unit import Facts
 from assayer.services.views import ChangedValue, RecordEntry
 from assayer.store.models import Change
 
@@ -17,7 +19,7 @@ def record_of(session: Session, entity_ids: Sequence[str], limit: int = 200) -> 
     rows = session.execute(_RECORD, {"ids": list(entity_ids), "most": limit}).all()
     found: dict[str, list[RecordEntry]] = {}
     for change in reversed(rows):
-        found.setdefault(change.entity_id, []).append(_entry(change))
+        found.setdefault(change.entity_id, []).append(entry_of(change.at, change.who, change.entity, change.action, change.before or {}, change.after or {}))
     return found
 
 
@@ -37,14 +39,14 @@ _RECORD = (
 _LAST = select(func.max(_LINE.seq))
 
 
-def _entry(change: Row[Any]) -> RecordEntry:
-    before, after = change.before or {}, change.after or {}
+def entry_of(at: datetime, who: str, entity: str, action: str, before: Facts, after: Facts) -> RecordEntry:
+    """One line of a record: what changed, by name."""
     changes = [
         ChangedValue(name=name, before=_words(before.get(name)), after=_words(after.get(name)))
         for name in dict.fromkeys((*before, *after))
         if before.get(name) != after.get(name)
     ]
-    return RecordEntry(at=change.at, who=change.who, entity=change.entity, action=change.action, changes=changes)
+    return RecordEntry(at=at, who=who, entity=entity, action=action, changes=changes)
 
 
 def _words(value: object) -> str | None:

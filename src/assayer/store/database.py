@@ -7,21 +7,36 @@ import re
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any, NoReturn
 
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Dialect, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.util import LRUCache
 
 from assayer.core.errors import ConflictError, DataFolderError
 from assayer.store.folder import DATABASE, damaged, examine, hold, make_private, mark_opened
 from assayer.store.schema import revision_of, revisions, upgrade
 from assayer.store.turns import Turns
 
+_COMPILED: LRUCache[Any, Any] = LRUCache(1000)
+"""Statements as SQLite reads them: making one out of a query takes longer than asking it, and is the same for every data folder, reading or writing."""
+
+
+@cache
+def _dialect() -> Dialect:
+    """One for all engines, since what is compiled belongs to it."""
+    engine = create_engine("sqlite://")
+    with engine.connect():
+        return engine.dialect
+
 
 def _engine(path: Path, begin: str, durable: bool) -> Engine:
     engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 15, "check_same_thread": False})
+    engine.dialect = _dialect()
+    engine.update_execution_options(compiled_cache=_COMPILED)
 
     @event.listens_for(engine, "connect")
     def _on_connect(connection: sqlite3.Connection, _record: Any) -> None:

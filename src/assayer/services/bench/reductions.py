@@ -163,16 +163,16 @@ def reduction_of(session: Session, run: Run, inputs: Inputs | None = None, typed
 _KEEP = insert(cast(Table, Result.__table__))
 
 
-def reduce_run(session: Session, run: Run, typed: Sequence[Typed] | None = None, inputs: Inputs | None = None, fresh: bool = False) -> Reduction | None:
+def reduce_run(session: Session, run: Run, typed: Sequence[Typed] | None = None, inputs: Inputs | None = None, fresh: bool = False) -> Reduced:
     """Reduce what is there of a run so far and put its results in place of the former ones (a fresh one has none); see `reduction_of`."""
     if not fresh:
         session.execute(delete(Result).where(Result.run_id == run.id))
     if run.retracted_at is not None:
-        return None
+        return Reduced(None, [], run.remarks)
     made = reduced(session, run, typed, inputs)
     run.remarks = made.remarks
     keep_rows(session, made.rows)
-    return made.reduction
+    return made
 
 
 class Row(TypedDict):

@@ -17,8 +17,9 @@ from assayer.services.bench.checks import polymer_of, questions_about
 from assayer.services.bench.readings import add_readings, holds, make_reading, move_to_rig
 from assayer.services.bench.reductions import UNCHECKED, Typed, inputs_of_run, reduce_run, standing, typed_of_run
 from assayer.services.bench.requests import Correction, NewRun, RunEdit
-from assayer.services.bench.specimens import code_of, run_view
+from assayer.services.bench.specimens import code_of, fresh_view, run_view
 from assayer.services.bench.views import RunView
+from assayer.services.changes import entry_of
 from assayer.services.printing.judging import came_off
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
@@ -76,12 +77,15 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         session.flush()
         typed = typed_of_run(session, run)
         inputs = inputs_of_run(session, run, typed)
-        reduction = reduce_run(session, run, typed, inputs, fresh=not goes_on)
+        made = reduce_run(session, run, typed, inputs, fresh=not goes_on)
         if run.validity != Validity.LEFT_OUT:
-            _settle(run, questions_about(method, inputs, _those_of(added, typed), reduction, subject.polymer), new.confirmed, new.unchecked)
-        unit.log("run", run.id, "accepted" if new.complete else "measured", after=_state(run) | {"code": code_of(session, run)})
+            _settle(run, questions_about(method, inputs, _those_of(added, typed), made.reduction, subject.polymer), new.confirmed, new.unchecked)
+        action, after = "accepted" if new.complete else "measured", _state(run) | {"code": code_of(session, run)}
+        unit.log("run", run.id, action, after=after)
         unit.touch(test.study_id, [test.id])
-        return run_view(session, run), True
+        if goes_on:
+            return run_view(session, run), True
+        return fresh_view(session, run, typed, made.rows, entry_of(unit.now, unit.actor.who, "run", action, {}, after)), True
 
 
 @dataclass(frozen=True, slots=True)
@@ -294,8 +298,8 @@ def correct(workspace: Workspace, actor: Actor, run_id: str, correction: Correct
         unit.session.flush()
         typed = typed_of_run(unit.session, run)
         inputs = inputs_of_run(unit.session, run, typed)
-        reduction = reduce_run(unit.session, run, typed, inputs)
-        questions = questions_about(method, inputs, _those_of([row], typed), reduction, polymer_of(unit.session, run.specimen_id))
+        made = reduce_run(unit.session, run, typed, inputs)
+        questions = questions_about(method, inputs, _those_of([row], typed), made.reduction, polymer_of(unit.session, run.specimen_id))
         _settle(run, questions, correction.confirmed, unchecked=False)
         before = {"field": old.field, "raw": old.raw, "at": old.happened_at.isoformat()}
         after = {"field": correction.field, "raw": correction.raw, "reason": correction.reason, "at": row.happened_at.isoformat()}

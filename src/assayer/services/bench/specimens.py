@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from sqlalchemy import bindparam, select
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any, cast
+
+from sqlalchemy import Table, bindparam, select
 from sqlalchemy.orm import Session, selectinload
 
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import CLOCK_EVENTS, RoundsStep, TimedLoadsStep
-from assayer.services.bench.reductions import seconds_after, typed_of_run
+from assayer.services.bench.reductions import Row, Typed, seconds_after, typed_of_run
 from assayer.services.bench.views import ReadingView, RunCurve, RunResult, RunRig, RunView, SpecimenView
 from assayer.services.changes import record_of
 from assayer.services.dial_in.wetness import printed_wet
@@ -32,27 +35,34 @@ def run_view(session: Session, run: Run) -> RunView:
     return run_views(session, [run])[0]
 
 
-_RESULTS = select(Result).where(Result.run_id.in_(bindparam("runs", expanding=True))).order_by(Result.seq)
+def fresh_view(session: Session, run: Run, typed: Sequence[Typed], rows: Sequence[Row], told: RecordEntry) -> RunView:
+    """A run that was begun in this unit of work, of what it was just kept with: the same as reading it back."""
+    return _view(session, run, typed, rows, [told])
+
+
+_KEPT = cast(Table, Result.__table__)
+_RESULTS = select(_KEPT).where(_KEPT.c.run_id.in_(bindparam("runs", expanding=True))).order_by(_KEPT.c.seq)
 
 
 def run_views(session: Session, runs: list[Run]) -> list[RunView]:
     """Several runs, in the same few queries."""
     session.flush()
     ids = [r.id for r in runs]
-    results: dict[str, list[Result]] = {}
-    for result in session.scalars(_RESULTS, {"runs": ids}):
-        results.setdefault(result.run_id or "", []).append(result)
+    results: dict[str, list[Mapping[Any, Any]]] = {}
+    for result in session.execute(_RESULTS, {"runs": ids}).mappings():
+        results.setdefault(result["run_id"], []).append(result)
     record = record_of(session, ids)
-    return [_view(session, run, results.get(run.id, []), record.get(run.id, [])) for run in runs]
+    return [_view(session, run, typed_of_run(session, run), results.get(run.id, []), record.get(run.id, [])) for run in runs]
 
 
-def _view(session: Session, run: Run, results: list[Result], record: list[RecordEntry]) -> RunView:
+def _view(session: Session, run: Run, typed: Sequence[Typed], results: Iterable[Mapping[Any, Any]], record: list[RecordEntry]) -> RunView:
     test = find(session, Test, run.test_id)
     method = find_method(test.method)
     curve = session.get(Curve, run.curve_id) if run.curve_id else None
     put_together = any(isinstance(s, RoundsStep | TimedLoadsStep) for s in method.steps)
     specimen = session.get(Specimen, run.specimen_id) if run.specimen_id else None
     rig = run.rig_version
+    shown = [_result_view(method, r) for r in results]
     return RunView(
         id=run.id,
         revision=run.revision,
@@ -76,16 +86,15 @@ def _view(session: Session, run: Run, results: list[Result], record: list[Record
         outcome_place=run.outcome_place,
         options=method.options.read(run.options, method.label).as_dict(),
         curve=None if curve is None else RunCurve.model_validate(curve),
-        has_view=curve is not None or (put_together and bool(results)),
+        has_view=curve is not None or (put_together and bool(shown)),
         remarks=run.remarks,
-        readings=_readings(session, run, method),
-        results=[_result_view(method, r) for r in results],
+        readings=_readings(run, method, typed),
+        results=shown,
         record=record,
     )
 
 
-def _readings(session: Session, run: Run, method: Method) -> list[ReadingView]:
-    typed = typed_of_run(session, run)
+def _readings(run: Run, method: Method, typed: Sequence[Typed]) -> list[ReadingView]:
     events = {(t.field, t.load): t.happened_at for t in typed if t.field in CLOCK_EVENTS}
     places = _in_order(method)
     times = {t.reading_id: None if t.field in CLOCK_EVENTS else seconds_after(method.field(t.field), t, events) for t in typed}
@@ -132,17 +141,18 @@ def label_of(method: Method, quantity: str) -> str:
     return method.quantity(quantity).label if known else quantity
 
 
-def _result_view(method: Method, r: Result) -> RunResult:
+def _result_view(method: Method, row: Mapping[Any, Any]) -> RunResult:
+    low, high = row["interval_low"], row["interval_high"]
     return RunResult(
-        quantity=r.quantity,
-        label=label_of(method, r.quantity),
-        value=r.value,
-        unit=r.unit,
-        bound=r.bound,
-        interval=None if r.interval_low is None or r.interval_high is None else (r.interval_low, r.interval_high),
-        provisional=r.provisional,
-        warnings=r.warnings,
-        reduction_version=r.reduction_version,
+        quantity=row["quantity"],
+        label=label_of(method, row["quantity"]),
+        value=row["value"],
+        unit=row["unit"],
+        bound=row["bound"],
+        interval=None if low is None or high is None else (low, high),
+        provisional=row["provisional"],
+        warnings=row["warnings"],
+        reduction_version=row["reduction_version"],
     )
 
 

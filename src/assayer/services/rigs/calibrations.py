@@ -96,13 +96,14 @@ def reader_of(session: Session, rig_version_id: str) -> RigReader:
 
 
 _RIG = select(RigVersion).where(RigVersion.id == bindparam("version")).options(joinedload(RigVersion.rig), joinedload(RigVersion.channels))
+_CALIBRATIONS = select(Calibration).where(Calibration.rig_version_id == bindparam("version"))
 
 
 def _read_rig(session: Session, rig_version_id: str) -> RigReader:
     version = session.scalars(_RIG, {"version": rig_version_id}).unique().one_or_none()
     if version is None:
         version = find(session, RigVersion, rig_version_id)
-    return RigReader(version, session.scalars(select(Calibration).where(Calibration.rig_version_id == rig_version_id)).all())
+    return RigReader(version, session.scalars(_CALIBRATIONS, {"version": rig_version_id}).all())
 
 
 def add_calibration(unit: Unit, rig_version_id: str, new: NewCalibration) -> bool:
