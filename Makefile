@@ -15,9 +15,9 @@ serve: setup
 
 setup: .venv/.app src/assayer/webdist/index.html
 
-# compiled at once: a start, and there are many in the tests, otherwise compiles hundreds of files where Python keeps none
+# what is imported is compiled at once: a start, and there are many in the tests, otherwise compiles hundreds of files where Python keeps none
 # uv installs in seconds; where its index is not reachable the way pip's is, pip does the same from the same hashes
-INSTALL = $(BIN)/uv pip install --compile-bytecode --quiet --require-hashes -r $(1) 2>/dev/null || $(BIN)/pip install --quiet --require-hashes -r $(1)
+INSTALL = $(BIN)/uv pip install --quiet --require-hashes -r $(1) 2>/dev/null || $(BIN)/pip install --quiet --no-compile --require-hashes -r $(1)
 
 .venv/bin/uv: requirements-uv.lock
 	@$(PYTHON) -c 'import sys; sys.exit("Assayer needs Python 3.11 or newer; set PYTHON=…" if sys.version_info < (3, 11) else 0)'
@@ -29,12 +29,13 @@ INSTALL = $(BIN)/uv pip install --compile-bytecode --quiet --require-hashes -r $
 	@echo "installing the application …"
 	@$(call INSTALL,requirements.lock)
 	@$(BIN)/pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e .
-	@$(BIN)/python -m compileall -q src/assayer
+	@$(BIN)/python tools/compile_ahead.py src/assayer
 	@touch $@
 
 .venv/.dev: .venv/.app requirements-dev.lock
 	@echo "installing what the tests need …"
 	@$(call INSTALL,requirements-dev.lock)
+	@$(BIN)/python tools/compile_ahead.py tests
 	@touch $@
 
 web/node_modules/.package-lock.json: web/package-lock.json web/package.json web/.npmrc

@@ -170,7 +170,9 @@ def reduce_run(session: Session, run: Run, typed: Sequence[Typed] | None = None,
     if run.retracted_at is not None:
         return Reduced(None, [], run.remarks)
     made = reduced(session, run, typed, inputs)
-    run.remarks = made.remarks
+    # putting the same in their place would have everything that the run holds looked through again
+    if run.remarks != made.remarks:
+        run.remarks = made.remarks
     keep_rows(session, made.rows)
     return made
 
