@@ -1,5 +1,7 @@
 """Every page for everybody: by keyboard, by ear, light and dark, on a desk, a tablet and a phone; with data and without."""
 
+from itertools import cycle
+
 import pytest
 
 from .walk import Server, Walk, browser, running_server
@@ -193,9 +195,12 @@ def test_a_new_notebook_is_for_everybody_too(tmp_path, nursery):
     with running_server(tmp_path / "new", nursery) as server, browser() as walk:
         walk.base = server.url
         found = []
-        for path in paths:
+        # each in one size and light, so that every size and light has its share of pages with nothing on them
+        for path, size, light in zip(paths, cycle(SIZES), cycle(("light", "dark")), strict=False):
+            walk.resize(*size)
             opened(walk, path)
-            found += [f"{path}: {f}" for f in faults(walk, "")]
+            show(walk, light)
+            found += [f"{path}, {size[0]} px, {light}: {f}" for f in faults(walk, "")]
         assert found == []
 
 

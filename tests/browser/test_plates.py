@@ -44,6 +44,8 @@ def test_plates_are_laid_printed_judged_and_filed_elsewhere(server, walk):
     assert walk.axe() == []
     first, second = plates()["plates"][:2]
     walk.see(f"Next on the bed · plate 1: {first['why']}")
+    walk.see("mind: not dried (15 days open, never dried)")
+    assert walk.text().count("never dried") == 1, "how dry it is stands there once"
     with zipfile.ZipFile(io.BytesIO(urllib.request.urlopen(f"{server.url}{base}/plates.zip").read())) as package:
         assert "plates.csv" in package.namelist()
     # what is typed of one plate waits while another is looked at, and over a reload

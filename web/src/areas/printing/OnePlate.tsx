@@ -1,7 +1,7 @@
 import { Button } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
+import { Fragment, useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
@@ -139,6 +139,12 @@ function Fit({ plate }: { plate: Plate }) {
   if (!spool) return <span className="soft"> · no spool of it is at hand</span>;
   const must = fit.data?.misses.filter((m) => m.level === "must") ?? [];
   const mind = fit.data?.misses.filter((m) => m.level !== "must") ?? [];
+  const told = fit.isPending || [...must, ...mind].some((m) => m.text.includes(spool.moisture));
+  const dry = [
+    !told && spool.moisture,
+    spool.stale && <strong style={{ color: "var(--caution)" }}>dry it first</strong>,
+    spool.dry_until && `dry enough until ${atMinute(spool.dry_until)}`,
+  ].filter(Boolean);
   return (
     <>
       {fit.data && !must.length && <span style={{ color: "var(--better)" }}> · ✓ {mind.length ? "may be printed, knowingly," : "fit to print"} from {spool.code}</span>}
@@ -153,9 +159,12 @@ function Fit({ plate }: { plate: Plate }) {
         </span>
       ))}
       <span className={css.line}>
-        {spool.moisture}
-        {spool.stale && <strong style={{ color: "var(--caution)" }}> · dry it first</strong>}
-        {spool.dry_until && <> · dry enough until {atMinute(spool.dry_until)}</>}
+        {dry.map((part, i) => (
+          <Fragment key={i}>
+            {i > 0 && " · "}
+            {part}
+          </Fragment>
+        ))}
       </span>
     </>
   );
