@@ -10,7 +10,8 @@ from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from sqlalchemy import text
+from sqlalchemy import Engine, event, func, select, text
+from sqlalchemy.engine.default import CacheStats
 from sqlalchemy.exc import IntegrityError
 
 from assayer.core.errors import DataFolderError
@@ -39,6 +40,25 @@ def test_migrations_lead_to_the_models(tmp_path):
         assert connection.execute(text("PRAGMA foreign_keys")).scalar() == 1
         assert connection.execute(text("PRAGMA journal_mode")).scalar() == "wal"
     database.close()
+
+
+def test_a_statement_is_compiled_once_whoever_asks_it_of_whatever_folder(tmp_path):
+    told = []
+
+    def asked(connection, cursor, statement, parameters, context, many):
+        if "once_for_all" in statement:
+            told.append(context.cache_hit)
+
+    event.listen(Engine, "before_cursor_execute", asked)
+    for name in ("one", "other"):
+        database = Database(tmp_path / name, durable=False)
+        database.migrate()
+        for session_of in (database.read, database.write):
+            with session_of() as session:
+                assert session.execute(select(func.count(Batch.id).label("once_for_all"))).scalar_one() == 0
+        database.close()
+    event.remove(Engine, "before_cursor_execute", asked)
+    assert told == [CacheStats.CACHE_MISS, *3 * [CacheStats.CACHE_HIT]]
 
 
 def test_accepted_readings_wait_for_the_disk(tmp_path):
