@@ -20,7 +20,7 @@ import threading
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from itertools import count
@@ -79,7 +79,9 @@ def run_trial(folder: Path, seconds: float, seed: int, nursery: Nursery | None =
     trial, server, over, rush = Trial(), Server(folder, nursery=nursery), threading.Event(), threading.Event()
     server.start()
     writers = [
-        threading.Thread(target=_write, args=(trial, server, over, rush, pause, _entries(work[i::WRITERS], rig, spools[i]), random.Random(f"{seed}-{i}")))
+        threading.Thread(
+            target=_write, args=(trial, server, over, lambda: rush.wait(pause), _entries(work[i::WRITERS], rig, spools[i]), random.Random(f"{seed}-{i}"))
+        )
         for i in range(WRITERS)
     ]
     for writer in writers:
@@ -132,8 +134,7 @@ def _write(
     trial: Trial,
     server: Server,
     over: threading.Event,
-    rush: threading.Event,
-    pause: float,
+    rest: Callable[[], object],
     entries: Iterator[tuple[str, dict[str, object]]],
     rng: random.Random,
 ) -> None:
@@ -156,8 +157,7 @@ def _write(
             time.sleep(rng.uniform(0.02, 0.2))
         if over.is_set():
             return
-        if pause:
-            rush.wait(pause)
+        rest()
 
 
 def read(folder: Path, trial: Trial) -> None:

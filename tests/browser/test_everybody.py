@@ -229,6 +229,7 @@ def test_a_round_is_walked_with_a_thumb(server):
         walk.see("more than after")
         go()
         walk.until(lambda: len(server.get(f"/api/racks/{rack}?station=thumb")["members"][0]["course"]) == len(first["course"]) + 1)
+        assert "mm" in walk.find('g[data-place="1"]').get_attribute("textContent"), "what was read stands there with its unit"
         # the next place has come into sight by itself
         walk.find('g[data-place="2"][aria-current=step]')
         box = walk.find('g[data-place="2"]').rect

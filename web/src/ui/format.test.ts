@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { ago, boundSign, decimalsFor, figure, fixed, interval, localMinute, onDay, plain, probability, short, signed, span, tickLabel, ticks, timeLeft } from "./format";
+import { ago, boundSign, decimalsFor, durationWords, figure, fixed, interval, localMinute, onDay, plain, probability, short, signed, span, tickLabel, ticks, timeLeft } from "./format";
 
 describe("figures", () => {
   it("carry as many digits as their interval does", () => {
@@ -46,7 +46,8 @@ describe("figures", () => {
 
 describe("times", () => {
   it("count down and over", () => {
-    expect([10_740_000, 0, -720_000, 59 * 60_000, 125 * 60_000].map(timeLeft)).toEqual(["2 h 59 left", "0 min left", "12 min over", "59 min left", "2 h 05 left"]);
+    expect([10_740_000, 0, -720_000, 59 * 60_000, 125 * 60_000].map(timeLeft)).toEqual(["2 h 59 min left", "0 min left", "12 min over", "59 min left", "2 h 5 min left"]);
+    expect([0.4, 45, 59.6, 65, 120, 599, 600, 629, 900].map(durationWords)).toEqual(["0 min", "45 min", "1 h", "1 h 5 min", "2 h", "9 h 59 min", "10 h", "10 h", "15 h"]);
   });
   it("come back from a field as the same minute", () => {
     const iso = "2026-11-23T13:05:00.000Z";

@@ -115,10 +115,17 @@ export function short(value: number): string {
   return String(Number(value.toPrecision(4))).replace("-", "−");
 }
 
-/** "2 h 05 left", "12 min over" */
+/** "3 h 20 min", "45 min"; from ten hours on whole ones. */
+export function durationWords(minutes: number): string {
+  const whole = Math.round(minutes);
+  if (whole < 60) return `${String(whole)} min`;
+  const [h, m] = [Math.floor(whole / 60), whole % 60];
+  return m && h < 10 ? `${String(h)} h ${String(m)} min` : `${String(Math.round(whole / 60))} h`;
+}
+
+/** "2 h 5 min left", "12 min over" */
 export function timeLeft(ms: number): string {
-  const minutes = Math.round(Math.abs(ms) / 60_000);
-  const words = minutes < 60 ? `${minutes} min` : `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`;
+  const words = durationWords(Math.abs(ms) / 60_000);
   return ms >= 0 ? `${words} left` : `${words} over`;
 }
 

@@ -11,7 +11,7 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Doing } from "./Doing";
 import { EndDialog } from "./EndDialog";
 import { Hang, RoomEntry } from "./RoundParts";
-import { isNow, type Member, moreHere, nextPlace, shownValue, slotOf, taskOf } from "./round";
+import { isNow, moreHere, nextPlace, shownValue, slotOf, taskOf } from "./round";
 import css from "./round.module.css";
 import { useBenchKeys } from "./useBenchKeys";
 import { type Round, useRound } from "./useRound";
@@ -45,7 +45,7 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
   return (
     <div className="page">
       <RackHead rack={rack} round={round} />
-      <RackDrawing rack={rack} marks={marksOf(rack.members, round, rack.decimals)} here={here} onPlace={walk.choose} />
+      <RackDrawing rack={rack} marks={marksOf(rack, round)} here={here} onPlace={walk.choose} />
       {notice && (
         <p role="status" className={css.notice}>
           {notice}
@@ -127,13 +127,13 @@ function useRackScan(rack: Schemas["RackView"], round: Round, { here, member, ch
 
 const firstFree = (rack: Schemas["RackView"], wanted: number | null): number | null => wanted ?? Array.from({ length: rack.places }, (_, i) => i).find((i) => !rack.members.some((m) => m.position === i)) ?? null;
 
-function marksOf(members: readonly Member[], round: Round, decimals: number): ReadonlyMap<number, PlaceMark> {
+function marksOf({ members, decimals, unit }: Schemas["RackView"], round: Round): ReadonlyMap<number, PlaceMark> {
   return new Map(
     members.map((m) => {
       const last = round.kept.findLast((k) => k.runId === m.run_id && k.about === null && k.raw !== "");
       const task = taskOf(m, round.kept, round.skipped, round.person);
       const state = task.kind === "reading" && round.skipped.has(slotOf(m, task.field, task.index, task.about)) ? "skipped" : isNow(m, task, round.skipped) ? "open" : last ? "read" : "ahead";
-      return [m.position, { read: last ? (decimals > 0 ? (shownValue(last.raw, decimals)?.toFixed(Math.max(2, decimals)) ?? last.raw) : last.raw) : null, state } satisfies PlaceMark] as const;
+      return [m.position, { read: last ? `${(decimals > 0 ? shownValue(last.raw, decimals)?.toFixed(Math.max(2, decimals)) : null) ?? last.raw} ${unit}` : null, state } satisfies PlaceMark] as const;
     }),
   );
 }

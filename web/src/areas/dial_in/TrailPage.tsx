@@ -9,7 +9,7 @@ import { declarationsOfDialIn, sheetOptions, takeTrail, trailOptions } from "../
 import { materialsOptions } from "../../api/queries/stock";
 import { AddOne } from "../../ui/AddOne";
 import { announce } from "../../ui/announce";
-import { amount, atMinute, short } from "../../ui/format";
+import { amount, atMinute, durationWords, short } from "../../ui/format";
 import { LinkButton } from "../../ui/LinkButton";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
@@ -25,7 +25,7 @@ import css from "./trail.module.css";
 import { TrailPath } from "./TrailPath";
 import { TrialRecord } from "./TrialRecord";
 import { useTrail } from "./useTrail";
-import { minutesWords, outcomeWords, type Trial } from "./words";
+import { outcomeWords, type Trial } from "./words";
 
 /** The search for settings of a material: its trials as a path, what each change did, what to try next. */
 export function TrailPage() {
@@ -266,7 +266,7 @@ function Control({ onPick, own }: { onPick: (materialId: string) => void; own: s
 function Facts({ trial: t }: { trial: Trial }) {
   const mass = t.total_mass === null ? "" : `${amount(t.total_mass, "g", 1)}${t.waste ? `, of it ${amount(t.waste, "g", 1)} waste` : ""}`;
   const told = [
-    minutesWords(t.minutes),
+    t.minutes === null ? "" : durationWords(t.minutes),
     mass,
     t.lift === null ? "" : `corners lift ${amount(t.lift, "mm", 1)}`,
     t.room === null ? "" : `room ${amount(t.room, "°C", 0)}`,

@@ -1,9 +1,10 @@
 import { useEffect, useRef } from "react";
 
 import type { Schemas } from "../../api/client";
+import { durationWords } from "../../ui/format";
 import { headOf, placed, type Placed } from "./layout";
 import css from "./path.module.css";
-import { chip, minutesWords, outcomeWords, type Trial } from "./words";
+import { chip, outcomeWords, type Trial } from "./words";
 
 const STEP = 200;
 const WIDTH = 168;
@@ -136,7 +137,7 @@ function Node({ place, top, traits, chosen, current, compact, onChoose }: NodePr
       onClick={() => onChoose(t)}
     >
       <span className={css.top}>
-        <strong>{t.number}</strong> {failed ? <span className={css.failed}>{outcomeWords(t)}</span> : t.outcome === "planned" ? <em>planned</em> : `${t.part} ${t.minutes === null ? "" : `· ${minutesWords(t.minutes)}`}`}
+        <strong>{t.number}</strong> {failed ? <span className={css.failed}>{outcomeWords(t)}</span> : t.outcome === "planned" ? <em>planned</em> : `${t.part} ${t.minutes === null ? "" : `· ${durationWords(t.minutes)}`}`}
       </span>
       {current && <span className={css.current}>current sheet</span>}
       {t.control && <span className={css.chip}>control: {t.control.product}</span>}

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { setting, short } from "../../ui/format";
+import { durationWords, setting, short } from "../../ui/format";
 import { shownUnit } from "../../ui/units";
 
 export type Difference = Schemas["DifferenceView"];
@@ -57,12 +57,6 @@ export function outcomeWords(t: Trial): string {
   return t.outcome;
 }
 
-export function minutesWords(minutes: number | null): string {
-  if (minutes === null) return "";
-  const whole = Math.round(minutes);
-  return whole < 100 ? `${String(whole)} min` : `${String(Math.floor(whole / 60))} h ${String(whole % 60).padStart(2, "0")}`;
-}
-
 export function secondsWords(seconds: number): string {
-  return seconds < 90 ? `${String(Math.round(seconds))} s` : minutesWords(seconds / 60);
+  return seconds < 90 ? `${String(Math.round(seconds))} s` : durationWords(seconds / 60);
 }

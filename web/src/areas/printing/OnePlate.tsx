@@ -8,11 +8,11 @@ import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { gcodeOptions } from "../../api/queries/dialIn";
 import { fitOptions } from "../../api/queries/printing";
 import { PlateDrawing } from "../../figures/PlateDrawing";
-import { amount, atMinute } from "../../ui/format";
+import { amount, atMinute, durationWords } from "../../ui/format";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { GcodeTaking } from "../dial_in/GcodeTaking";
 import { PlatePrinted } from "./PlatePrinted";
-import { durationWords, lyingOn } from "./plates";
+import { lyingOn } from "./plates";
 import css from "./printing.module.css";
 import type { Surroundings } from "./surroundings";
 

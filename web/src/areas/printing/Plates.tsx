@@ -4,10 +4,11 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { durationWords } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { OnePlate } from "./OnePlate";
-import { durationWords, takes } from "./plates";
+import { takes } from "./plates";
 import css from "./printing.module.css";
 import { AFTER_PRINTING, type Surroundings } from "./surroundings";
 

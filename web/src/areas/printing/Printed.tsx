@@ -5,12 +5,11 @@ import { useState } from "react";
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { type PlaceMark, PlateDrawing } from "../../figures/PlateDrawing";
-import { amount, atMinute, fromToMinute } from "../../ui/format";
+import { amount, atMinute, durationWords, fromToMinute } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { Photos } from "../photos/Photos";
 import { Refile, Treatment } from "./Misprint";
-import { durationWords } from "./plates";
 import css from "./printing.module.css";
 import { AFTER_PRINTING } from "./surroundings";
 

@@ -1,13 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { amount } from "../../ui/format";
-
-/** "3 h 20 min", "45 min". */
-export function durationWords(minutes: number): string {
-  const whole = Math.round(minutes);
-  if (whole < 60) return `${String(whole)} min`;
-  const [h, m] = [Math.floor(whole / 60), whole % 60];
-  return m && h < 10 ? `${String(h)} h ${String(m)} min` : `${String(Math.round(whole / 60))} h`;
-}
+import { amount, durationWords } from "../../ui/format";
 
 /** What several plates take together. */
 export function takes(plates: readonly Pick<Schemas["PlateView"], "mass" | "minutes">[]): string {
