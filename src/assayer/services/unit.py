@@ -81,7 +81,7 @@ class Unit:
     made: bool = True
     """What is sent is made in it; not where it is there already, or is left for another try."""
 
-    def refuse_other(self, same: bool, what: str, current: BaseModel | None = None, alike: bool = True) -> None:
+    def refuse_other(self, what: str, current: BaseModel | None = None, *, same: bool = True, alike: bool = True) -> None:
         """An id that is there already must come with what came with it before.
 
         Parameters

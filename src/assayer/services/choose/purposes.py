@@ -68,7 +68,7 @@ def add_purpose(workspace: Workspace, actor: Actor, new: NewPurpose) -> tuple[Pu
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Purpose, new.id)
         if there is not None:
-            unit.refuse_other(there.study_id == new.study_id, "purpose", kept := purpose_view(unit.session, there))
+            unit.refuse_other("purpose", kept := purpose_view(unit.session, there), same=there.study_id == new.study_id)
             return kept, False
         study = find(unit.session, Study, new.study_id)
         purpose = Purpose(id=new.id, study_id=study.id, title=new.title, seed=study.seed, revision=1)

@@ -24,7 +24,7 @@ def add_follow_up(workspace: Workspace, actor: Actor, new: NewFollowUp) -> tuple
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(FollowUp, new.id)
         if there is not None:
-            unit.refuse_other(there.object_id == new.object_id, "follow-up", _view(there))
+            unit.refuse_other("follow-up", _view(there), same=there.object_id == new.object_id)
             return _view(there), False
         find(unit.session, _OBJECTS[new.object_kind], new.object_id)
         row = FollowUp(

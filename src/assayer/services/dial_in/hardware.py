@@ -84,7 +84,7 @@ def add_nozzle(workspace: Workspace, actor: Actor, new: NewNozzle) -> tuple[Hard
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Nozzle, new.id)
         if there is not None:
-            unit.refuse_other(there.name == new.name, "nozzle", kept := _hardware(unit.session))
+            unit.refuse_other("nozzle", kept := _hardware(unit.session), same=there.name == new.name)
             return kept, False
         if unit.session.scalar(select(Nozzle.id).where(Nozzle.name == new.name)) is not None:
             raise ConflictError(f"there is already a nozzle called '{new.name}'")
@@ -99,7 +99,7 @@ def add_bed_surface(workspace: Workspace, actor: Actor, new: NewBedSurface) -> t
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(BedSurface, new.id)
         if there is not None:
-            unit.refuse_other(there.name == new.name, "bed surface", kept := _hardware(unit.session))
+            unit.refuse_other("bed surface", kept := _hardware(unit.session), same=there.name == new.name)
             return kept, False
         if unit.session.scalar(select(BedSurface.id).where(BedSurface.name == new.name)) is not None:
             raise ConflictError(f"there is already a bed surface called '{new.name}'")
@@ -115,7 +115,7 @@ def change_printer(workspace: Workspace, actor: Actor, printer_id: str, new: New
         printer = find(unit.session, Printer, printer_id)
         there = unit.session.get(PrinterChange, new.id)
         if there is not None:
-            unit.refuse_other(there.printer_id == printer_id, "change", kept := _hardware(unit.session))
+            unit.refuse_other("change", kept := _hardware(unit.session), same=there.printer_id == printer_id)
             return kept, False
         if not new.text and new.nozzle_id is None and new.bed_surface_id is None:
             raise EntryError("say what was changed", "text")

@@ -73,7 +73,9 @@ def add_trail(workspace: Workspace, actor: Actor, new: NewTrail) -> tuple[TrailV
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Trail, new.id)
         if there is not None:
-            unit.refuse_other((there.material_id, there.printer_id) == (new.material_id, new.printer_id), "trail", shown := trail_view(unit.session, there))
+            unit.refuse_other(
+                "trail", shown := trail_view(unit.session, there), same=(there.material_id, there.printer_id) == (new.material_id, new.printer_id)
+            )
             return shown, False
         material, printer = find(unit.session, Material, new.material_id), find(unit.session, Printer, new.printer_id)
         nozzle = find(unit.session, Nozzle, new.nozzle_id) if new.nozzle_id is not None else _fitted(unit.session, printer.id)

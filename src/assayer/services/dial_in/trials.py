@@ -37,7 +37,7 @@ def add_trial(workspace: Workspace, actor: Actor, new: NewTrial) -> tuple[TrailV
         trail = find(unit.session, Trail, parent.trail_id)
         there = unit.session.get(Trial, new.id)
         if there is not None:
-            unit.refuse_other(there.parent_id == new.parent_id, "trial", kept := trail_view(unit.session, trail))
+            unit.refuse_other("trial", kept := trail_view(unit.session, trail), same=there.parent_id == new.parent_id)
             return kept, False
         sheet = _changed(sheet_of(parent.sheet), new)
         if new.control_material_id is not None:
@@ -298,7 +298,7 @@ def calibrate_trail(workspace: Workspace, actor: Actor, new: NewDialCalibration)
         trail = find(unit.session, Trail, parent.trail_id)
         there = unit.session.get(DialCalibration, new.id)
         if there is not None:
-            unit.refuse_other(there.kind == new.kind, "calibration", kept := trail_view(unit.session, trail))
+            unit.refuse_other("calibration", kept := trail_view(unit.session, trail), same=there.kind == new.kind)
             return kept, False
         if unit.session.get(Trial, new.trial_id) is not None:
             raise ConflictError("another trial already has this id")

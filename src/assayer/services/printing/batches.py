@@ -59,7 +59,7 @@ def print_batch(workspace: Workspace, actor: Actor, new: NewBatch) -> tuple[Batc
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Batch, new.id)
         if there is not None:
-            unit.refuse_other(True, "batch", kept := batch_views(unit.session, [there])[0])
+            unit.refuse_other("batch", kept := batch_views(unit.session, [there])[0])
             return kept, False
         arm = find(unit.session, Arm, new.arm_id)
         study = find(unit.session, Study, arm.study_id)

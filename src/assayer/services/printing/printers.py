@@ -40,7 +40,7 @@ def add_printer(workspace: Workspace, actor: Actor, new: NewPrinter) -> tuple[Pr
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Printer, new.id)
         if there is not None:
-            unit.refuse_other(True, "printer", printer_view(there), alike=there.name == new.name)
+            unit.refuse_other("printer", printer_view(there), alike=there.name == new.name)
             return printer_view(there), False
         if unit.session.scalar(select(Printer).where(Printer.name == new.name)) is not None:
             raise ConflictError(f"there is already a printer called '{new.name}'")

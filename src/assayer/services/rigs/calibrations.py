@@ -110,7 +110,7 @@ def add_calibration(unit: Unit, rig_version_id: str, new: NewCalibration) -> boo
     """Keep a calibration within a transaction; the same id again changes nothing (False)."""
     there = unit.session.get(Calibration, new.id)
     if there is not None:
-        unit.refuse_other(there.rig_version_id == rig_version_id and there.channel == new.channel, "calibration", CalibrationView.model_validate(there))
+        unit.refuse_other("calibration", CalibrationView.model_validate(there), same=there.rig_version_id == rig_version_id and there.channel == new.channel)
         return False
     calibration = _new_calibration(unit.session, rig_version_id, new, unit.now)
     unit.session.add(calibration)

@@ -91,7 +91,7 @@ def add_rig(workspace: Workspace, actor: Actor, new: NewRig) -> tuple[RigView, b
     with workspace.write(actor, (new.version_id, new)) as unit:
         there = unit.session.get(RigVersion, new.version_id)
         if there is not None:
-            unit.refuse_other(there.rig_id == new.id, "rig", kept := rig_view(there, [], unit.now))
+            unit.refuse_other("rig", kept := rig_view(there, [], unit.now), same=there.rig_id == new.id)
             return kept, False
         _refuse_twin(unit.session, new.name)
         _check_methods(new.methods)
@@ -107,7 +107,7 @@ def add_version(workspace: Workspace, actor: Actor, rig_id: str, new: NewRigVers
         rig = find(unit.session, Rig, rig_id)
         there = unit.session.get(RigVersion, new.version_id)
         if there is not None:
-            unit.refuse_other(there.rig_id == rig_id, "rig's version", kept := rig_page(unit.session, rig, unit.now))
+            unit.refuse_other("rig's version", kept := rig_page(unit.session, rig, unit.now), same=there.rig_id == rig_id)
             return kept, False
         last = unit.session.scalars(select(RigVersion).where(RigVersion.rig_id == rig_id).order_by(RigVersion.number.desc()).limit(1)).one()
         since = new.valid_from or unit.now

@@ -92,7 +92,7 @@ def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[Dr
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(DeviceSession, new.id)
         if there is not None:
-            unit.refuse_other(there.device == new.device and there.started_at == new.started_at, "session", kept := _one(unit, there))
+            unit.refuse_other("session", kept := _one(unit, there), same=there.device == new.device and there.started_at == new.started_at)
             return kept, False
         ids = [m.spool_id for m in new.members]
         if len(set(ids)) < len(ids):

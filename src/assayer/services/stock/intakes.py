@@ -133,7 +133,7 @@ def take_in(workspace: Workspace, actor: Actor, new: NewIntake) -> tuple[SpoolPa
         if there is not None:
             of = new.spool_id or (new.spool.id if new.spool else "")
             kept = spool_page(unit.session, find(unit.session, Spool, there.spool_id), unit.now)
-            unit.refuse_other(there.spool_id == of and _says(there, new), "intake", kept)
+            unit.refuse_other("intake", kept, same=there.spool_id == of and _says(there, new))
             return kept, False
         spool = _add_spool(unit, new.spool, new.confirmed) if new.spool is not None else find(unit.session, Spool, new.spool_id or "")
         sheet = _Sheet(new, spool.material, spool.label_net, spool.empty, new.confirmed)
@@ -158,7 +158,7 @@ def add_spool(workspace: Workspace, actor: Actor, new: NewSpool) -> tuple[SpoolP
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Spool, new.id)
         if there is not None:
-            unit.refuse_other(there.material_id == new.material_id, "spool", kept := spool_page(unit.session, there, unit.now))
+            unit.refuse_other("spool", kept := spool_page(unit.session, there, unit.now), same=there.material_id == new.material_id)
             return kept, False
         return spool_page(unit.session, _add_spool(unit, new, []), unit.now), True
 

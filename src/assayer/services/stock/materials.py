@@ -57,7 +57,7 @@ def add_material(workspace: Workspace, actor: Actor, new: NewMaterial) -> tuple[
         there = unit.session.get(Material, new.id)
         if there is not None:
             wanted = new.model_dump(exclude={"window", "confirmed"})
-            unit.refuse_other(True, "material", material_view(there), alike=all(getattr(there, k) == v for k, v in wanted.items()))
+            unit.refuse_other("material", material_view(there), alike=all(getattr(there, k) == v for k, v in wanted.items()))
             return material_record(there), False
         material = insert_material(unit, new)
         count_doubts(unit, material.maker, material.product)
@@ -207,7 +207,7 @@ def add_claim(workspace: Workspace, actor: Actor, material_id: str, new: NewClai
         material = find(unit.session, Material, material_id)
         there = unit.session.get(Claim, new.id)
         if there is not None:
-            unit.refuse_other(there.material_id == material_id and there.text == new.text, "claim", claim_view(there))
+            unit.refuse_other("claim", claim_view(there), same=there.material_id == material_id and there.text == new.text)
             return claim_view(there), False
         claim = insert_claim(unit, material_id, new.id, new.text, new.source, new.method)
         count_doubts(unit, material.maker, material.product)

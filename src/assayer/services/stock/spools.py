@@ -120,7 +120,7 @@ def weigh(workspace: Workspace, actor: Actor, spool_id: str, new: NewWeighing) -
         spool = find(unit.session, Spool, spool_id)
         there = unit.session.get(Weighing, new.id)
         if there is not None:
-            unit.refuse_other(there.spool_id == spool_id and there.raw == new.raw, "weighing", kept := spool_page(unit.session, spool, unit.now))
+            unit.refuse_other("weighing", kept := spool_page(unit.session, spool, unit.now), same=there.spool_id == spool_id and there.raw == new.raw)
             return kept, False
         gross = parse_mass(new.raw, "raw")
         if spool.empty is None:
@@ -147,7 +147,7 @@ def take_filament(workspace: Workspace, actor: Actor, spool_id: str, new: NewFil
         spool = find(unit.session, Spool, spool_id)
         there = unit.session.get(FilamentUse, new.id)
         if there is not None:
-            unit.refuse_other(there.spool_id == spool_id and there.what == new.what, "print", kept := spool_page(unit.session, spool, unit.now))
+            unit.refuse_other("print", kept := spool_page(unit.session, spool, unit.now), same=there.spool_id == spool_id and there.what == new.what)
             return kept, False
         mass = parse_mass(new.raw, "raw")
         questions = [question_past("at", new.at, unit.now, "printed at")]

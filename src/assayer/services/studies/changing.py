@@ -176,7 +176,7 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
         source = find(unit.session, Study, study_id)
         there = unit.session.get(Study, wanted.id)
         if there is not None:
-            unit.refuse_other(True, "study", kept := study_view(unit.session, there), alike=there.title == wanted.title)
+            unit.refuse_other("study", kept := study_view(unit.session, there), alike=there.title == wanted.title)
             return kept, False
         arms = [a for a in arms_of(unit.session, study_id) if a.id in wanted.arm_ids]
         tests = [t for t in unit.session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)) if t.id in wanted.test_ids]

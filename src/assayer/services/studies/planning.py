@@ -32,7 +32,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Study, new.id)
         if there is not None:
-            unit.refuse_other(True, "study", kept := study_view(unit.session, there), alike=there.title == new.title)
+            unit.refuse_other("study", kept := study_view(unit.session, there), alike=there.title == new.title)
             return kept, False
         study = Study(
             id=new.id,
