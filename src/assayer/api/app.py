@@ -130,7 +130,6 @@ class Described(FastAPI):
     def __init__(self, **told: Any) -> None:
         super().__init__(**told)
         self.areas: list[APIRouter] = []
-        self.rest = APIRouter()
         self._whole = False
         self._loading = Lock()
 
@@ -138,13 +137,18 @@ class Described(FastAPI):
         """Load the areas that the first page does without; once they are, nothing happens."""
         with self._loading:
             if not self._whole:
-                for area in _REST:
-                    self.take_in(import_module(f"assayer.api.routes_{area}").router, self.rest)
+                self.take_in(*(import_module(f"assayer.api.routes_{area}").router for area in _REST))
                 self._whole = True
 
-    def take_in(self, area: APIRouter, at: APIRouter) -> None:
-        at.include_router(area)
-        self.areas.append(area)
+    def take_in(self, *areas: APIRouter) -> None:
+        """Put these areas' routes after those that are there already, and before what catches all that is left.
+
+        Included as routers, each route would be worked out a second time while somebody waits for the first that is asked,
+        and asking them all, as every request does, would cost several times as much.
+        """
+        at = sum(len(area.routes) for area in self.areas)
+        self.router.routes = [*self.router.routes[:at], *(route for area in areas for route in area.routes), *self.router.routes[at:]]
+        self.areas.extend(areas)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if not self._whole and scope["type"] == "http" and scope["path"].startswith("/api/") and not scope["path"].startswith(_FIRST):
@@ -179,9 +183,7 @@ def create_app(workspace: Workspace | None = None) -> Described:
     app.state.jobs = None if workspace is None else Jobs(workspace)
     app.state.inspections = None
     install(app)
-    for area in (routes_day, routes_people):
-        app.take_in(area.router, app.router)
-    app.include_router(app.rest)
+    app.take_in(routes_day.router, routes_people.router)
 
     @app.get("/api/health", include_in_schema=False)
     async def health() -> dict[str, str]:

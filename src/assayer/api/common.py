@@ -6,12 +6,17 @@ import re
 from typing import Annotated
 from urllib.parse import unquote
 
-from fastapi import Depends, Header, HTTPException, Query, Request, Response
+from fastapi import APIRouter, Depends, Header, HTTPException, Query, Request, Response
 
 from assayer.core.errors import TooLargeError
 from assayer.services.dial_in.requests import SeriesIn
 from assayer.services.unit import Actor, Workspace
 from assayer.services.views import View
+
+
+def area() -> APIRouter:
+    """Where the routes of an area stand: below /api, each called in the description what its function is called."""
+    return APIRouter(prefix="/api", generate_unique_id_function=lambda route: route.name)
 
 
 # none of these waits for anything: what is no coroutine would be handed to another thread for it, thrice with every entry

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged, whole_body
 from assayer.api.description import BINARY, BYTES, declared
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import curves, grading, many, preview, queue, rounds, runs, specimens
@@ -26,7 +26,7 @@ from assayer.services.bench.views import (
 )
 from assayer.services.requests import Id
 
-router = APIRouter(prefix="/api")
+router = area()
 
 MOST_BUNDLE = 2 * MAX_BYTES
 """Bytes of many files that are sent together."""

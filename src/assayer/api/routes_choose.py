@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
-from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, declared
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import NewPurpose, PurposeEdit, WeightsEdit
 from assayer.services.choose.views import CriterionOptions, PurposeList, PurposeView, Ranking
 from assayer.services.requests import Id
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/purposes", response_model=PurposeList, responses=declared())

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, declared
 from assayer.services.day import follow_ups, search, sheet
 from assayer.services.day.requests import FollowUpEdit, NewFollowUp, ObjectKind
 from assayer.services.day.views import DaySheet, FollowUpList, FollowUpView, FoundList
 from assayer.services.requests import Id
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/day", response_model=DaySheet, responses=declared())

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
-from assayer.api.common import ActorDep, RevisionDep, SeriesDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, RevisionDep, SeriesDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, SOLID, declared
 from assayer.formats.solids.mesh_file import MEDIA
 from assayer.services.dial_in import hardware, sheets, towers, trails, trials, wetness
@@ -37,7 +37,7 @@ from assayer.services.dial_in.views import (
 )
 from assayer.services.requests import Id
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/dial-in", response_model=DialInDeclarations, responses=declared())

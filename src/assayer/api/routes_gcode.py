@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi import Depends, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, SeriesDep, WorkspaceDep
+from assayer.api.common import ActorDep, SeriesDep, WorkspaceDep, area
 from assayer.api.description import BYTES, GCODE, declared
 from assayer.core.errors import TooLargeError
 from assayer.services.dial_in.requests import SeriesIn
@@ -17,7 +17,7 @@ from assayer.services.gcode.files import MOST_BYTES, Inspections
 from assayer.services.gcode.views import FileComparison, GcodeJob, GcodeList, GcodeView, StepPlan
 from assayer.services.requests import Id, Name
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 async def _inspections(request: Request) -> Inspections:

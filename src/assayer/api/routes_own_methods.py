@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Response
+from fastapi import Response
 
-from assayer.api.common import ActorDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, declared
 from assayer.services.own_methods import own_methods
 from assayer.services.own_methods.requests import NewOwnMethod, OwnTrial
 from assayer.services.own_methods.views import OwnLanguage, OwnMethodList, OwnMethodView, OwnTrialView
 from assayer.services.requests import Id
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/own-methods/language", response_model=OwnLanguage, responses=declared())

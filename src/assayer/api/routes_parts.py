@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged, whole_body
 from assayer.api.description import AGAIN, BYTES, Answers, declared
 from assayer.core.shapes.printed import FLAT
 from assayer.formats.solids.read_solid import MOST_BYTES
@@ -16,7 +16,7 @@ from assayer.services.parts.requests import DrawnIn, PartEdit
 from assayer.services.parts.views import PartList, PartView
 from assayer.services.requests import Id, Name, Words
 
-router = APIRouter(prefix="/api")
+router = area()
 
 MEDIA = {"stl": "model/stl", "3mf": "model/3mf", "svg": "image/svg+xml"}
 PART_FILE: Answers = {200: {"description": "the solid, mm, or its drawing", "content": {m: {} for m in MEDIA.values()}}}

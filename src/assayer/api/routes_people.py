@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
-from assayer.api.common import ActorDep, WorkspaceDep
+from assayer.api.common import ActorDep, WorkspaceDep, area
 from assayer.api.description import declared
 from assayer.services import codes, people
 from assayer.services.codes import CodeView
 from assayer.services.people import People
 from assayer.services.requests import Name
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/people", response_model=People, responses=declared())

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made, tagged, whole_body
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged, whole_body
 from assayer.api.description import AGAIN, BYTES, PICTURE, declared
 from assayer.formats.pictures.photo import MOST_BYTES
 from assayer.services.photos import photos
@@ -16,7 +16,7 @@ from assayer.services.photos.requests import PhotoEdit, SubjectKind
 from assayer.services.photos.views import PhotoList, PhotoView
 from assayer.services.requests import Id, Words
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.put(

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Path, Query, Response
+from fastapi import Path, Query, Response
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made
 from assayer.api.description import AGAIN, Answers, declared
 from assayer.core.shapes.printed import FLAT
 from assayer.services.printing import batches, fit, judging, plate_files, plates, printers, relief_codes, shapes
@@ -14,7 +14,7 @@ from assayer.services.printing.requests import BatchOutcome, FitQuestion, Hardwa
 from assayer.services.printing.views import BatchList, BatchView, FitView, PlateList, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
 from assayer.services.requests import Id
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/printers", response_model=PrinterList, responses=declared())

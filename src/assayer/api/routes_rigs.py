@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made
 from assayer.api.description import AGAIN, BYTES, declared
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import recompute
@@ -17,7 +17,7 @@ from assayer.services.rigs import methods, rigs, templates
 from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration, NewRig, NewRigVersion, RigEdit, TemplateAnswer
 from assayer.services.rigs.views import ComplianceView, Declarations, RigList, RigPage, RigView
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/declarations", response_model=Declarations, responses=declared())

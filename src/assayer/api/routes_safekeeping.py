@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Path, Request
+from fastapi import Depends, Path, Request
 from fastapi.responses import FileResponse
 
-from assayer.api.common import ActorDep, WorkspaceDep
+from assayer.api.common import ActorDep, WorkspaceDep, area
 from assayer.api.description import ZIP, declared
 from assayer.services.safekeeping import backups
 from assayer.services.safekeeping.jobs import Jobs
 from assayer.services.safekeeping.requests import BackupFolder
 from assayer.services.safekeeping.views import Safekeeping
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 async def _jobs(request: Request) -> Jobs:

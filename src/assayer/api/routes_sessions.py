@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
-from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, made
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made
 from assayer.api.description import AGAIN, declared
 from assayer.services.requests import Id, Moment
 from assayer.services.sessions import drying, ovens
 from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying, NewOven, OvenNotes
 from assayer.services.sessions.views import DryingList, DryingView, OvenList, OvenView, TogetherView
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/dryings", response_model=DryingList, responses=declared())

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
-from assayer.api.common import ActorDep, Limit, Offset, OpenedAtDep, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, Limit, Offset, OpenedAtDep, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, CSV, SVG, declared
 from assayer.services.reports import dossier
 from assayer.services.reports.views import Dossier
@@ -41,7 +41,7 @@ from assayer.services.stock.views import (
 )
 from assayer.store.models import Claim, FilamentUse, ReportedResult, StorageMove, Weighing
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/materials", response_model=MaterialPage, responses=declared())

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Header, Query, Response
+from fastapi import Header, Query, Response
 
-from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, made, tagged
+from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, BINARY, declared
 from assayer.services.bench import curves
 from assayer.services.requests import Id
@@ -15,7 +15,7 @@ from assayer.services.studies import board, changing, designs, fairness, finding
 from assayer.services.studies.requests import DesignQuestion, NewStudy, ReferenceEdit, StudyCopy, StudyEdit, StudyExtension
 from assayer.services.studies.views import BoardView, DesignView, FairnessView, Findings, PowerView, StudyPage, StudyView
 
-router = APIRouter(prefix="/api")
+router = area()
 
 
 @router.get("/studies", response_model=StudyPage, responses=declared())
