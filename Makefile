@@ -49,12 +49,14 @@ src/assayer/webdist/index.html: web/node_modules/.package-lock.json $(WEB_SOURCE
 	@cd web && npm run --silent build -- --logLevel error
 	@touch $@
 
-# chromium and its driver come from Debian where they are missing
+# chromium and its driver come from Debian where they are missing; the same without windows, which most walks use, is welcome and not needed
+APT = DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends
 .PHONY: chromium
 chromium:
 	@if ! command -v chromium >/dev/null || ! command -v chromedriver >/dev/null; then \
 	  echo "installing chromium and chromium-driver …"; \
-	  apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium chromium-driver >/dev/null; fi
+	  apt-get update -qq && { $(APT) chromium chromium-driver chromium-headless-shell >/dev/null 2>&1 || $(APT) chromium chromium-driver >/dev/null; }; \
+	elif ! command -v chromium-headless-shell >/dev/null; then $(APT) chromium-headless-shell >/dev/null 2>&1 || true; fi
 
 # the two halves of the set-up have nothing to do with one another
 test:

@@ -2,7 +2,7 @@
 
 import pytest
 
-from .walk import chrome, running_server
+from .walk import chrome, running_server, windowless
 
 
 @pytest.fixture
@@ -14,7 +14,7 @@ def server(own_demo, nursery):
 @pytest.fixture(scope="session")
 def one_browser():
     """Started once: starting it takes as long as a short walk."""
-    with chrome() as started:
+    with chrome(windowless()) as started:
         yield started
 
 
