@@ -82,8 +82,15 @@ def test_importing_stays_light():
     assert loaded.stdout.strip() == "[]"
 
 
-def test_a_start_loads_nothing_that_only_a_fit_or_a_solid_needs():
+def test_a_start_loads_nothing_that_only_a_fit_or_a_solid_needs_and_the_first_page_no_request_of_other_areas():
     heavy = ("scipy", "trimesh", "manifold3d", "lib3mf", "PIL", "pandas")
-    code = f"import sys; from assayer.api.app import create_app; create_app().load_rest(); print([m for m in {heavy!r} if m in sys.modules])"
+    code = f"""
+import json, sys
+from assayer.api.app import create_app
+application = create_app()
+first = [m for m in sys.modules if m.endswith(".requests") or m in ("assayer.services.dial_in.views", "assayer.services.bench.recompute")]
+application.load_rest()
+print(json.dumps([sorted(first), [m for m in {heavy!r} if m in sys.modules]]))
+"""
     loaded = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-    assert loaded.stdout.strip() == "[]"
+    assert json.loads(loaded.stdout) == [["assayer.services.day.requests", "assayer.services.photos.requests"], []]

@@ -9,7 +9,6 @@ from urllib.parse import unquote
 from fastapi import APIRouter, Depends, Header, HTTPException, Query, Request, Response
 
 from assayer.core.errors import TooLargeError
-from assayer.services.dial_in.requests import SeriesIn
 from assayer.services.unit import Actor, Workspace
 from assayer.services.views import View
 
@@ -46,20 +45,6 @@ async def _opened_at(request: Request) -> str:
     return str(request.base_url).rstrip("/")
 
 
-async def _series(
-    setting: Annotated[str, Query(min_length=1, max_length=40)],
-    start: Annotated[float, Query(ge=-100, le=1000)],
-    step: Annotated[float, Query(ge=-500, le=500)],
-    band_height: Annotated[float, Query(gt=0, le=200)],
-    count: Annotated[int | None, Query(ge=1, le=100)] = None,
-    end: Annotated[float | None, Query(ge=-100, le=1000)] = None,
-    base_height: Annotated[float, Query(ge=0, le=100)] = 0,
-) -> SeriesIn:
-    """A stepped series in the address, for what is downloaded."""
-    return SeriesIn(setting=setting, start=start, step=step, count=count, end=end, band_height=band_height, base_height=base_height)
-
-
-SeriesDep = Annotated[SeriesIn, Depends(_series)]
 WorkspaceDep = Annotated[Workspace, Depends(_workspace)]
 ActorDep = Annotated[Actor, Depends(_actor)]
 RevisionDep = Annotated[int, Depends(_revision)]

@@ -6,8 +6,9 @@ from typing import Annotated, Any, Literal
 
 from fastapi import Query, Response
 
-from assayer.api.common import ActorDep, RevisionDep, SeriesDep, WorkspaceDep, area, made, tagged
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, SOLID, declared
+from assayer.api.series import SeriesDep
 from assayer.formats.solids.mesh_file import MEDIA
 from assayer.services.dial_in import hardware, sheets, towers, trails, trials, wetness
 from assayer.services.dial_in.requests import (
@@ -33,8 +34,8 @@ from assayer.services.dial_in.views import (
     SheetPage,
     TrailList,
     TrailView,
-    WetView,
 )
+from assayer.services.dial_in.wetness_views import WetView
 from assayer.services.requests import Id
 
 router = area()

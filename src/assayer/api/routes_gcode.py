@@ -8,8 +8,9 @@ from fastapi import Depends, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from starlette.concurrency import run_in_threadpool
 
-from assayer.api.common import ActorDep, SeriesDep, WorkspaceDep, area
+from assayer.api.common import ActorDep, WorkspaceDep, area
 from assayer.api.description import BYTES, GCODE, declared
+from assayer.api.series import SeriesDep
 from assayer.core.errors import TooLargeError
 from assayer.services.dial_in.requests import SeriesIn
 from assayer.services.gcode import files

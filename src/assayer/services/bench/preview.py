@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
@@ -13,12 +15,14 @@ from assayer.core.quantities.units import Quantity
 from assayer.services.bench.checks import checks_of, on_another_rig, polymer_of, questions_about
 from assayer.services.bench.printed import printed_of
 from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marks_of, typed_of_run
-from assayer.services.bench.requests import PreviewRequest, RawField
 from assayer.services.bench.views import CheckView, Preview, ReadAs, ReductionView, ResultView
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.unit import Workspace, find
 from assayer.services.views import FieldError, QuestionView
 from assayer.store.models import Curve, Run, Test
+
+if TYPE_CHECKING:
+    from assayer.services.bench.requests import PreviewRequest, RawField
 
 
 def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:

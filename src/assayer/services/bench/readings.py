@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.services.bench.reductions import standing
-from assayer.services.bench.requests import Correction, NewReading, NewRun
+from assayer.services.bench.requests import Correction
 from assayer.services.bench.specimens import run_view
 from assayer.services.rigs.calibrations import RigReader
 from assayer.services.unit import Unit
 from assayer.store.models import Reading, Run
+
+if TYPE_CHECKING:
+    from assayer.services.bench.requests import NewReading, NewRun
 
 EVENT_STEP = "event"
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -12,11 +13,13 @@ from assayer.services.bench.curves import read_as_told
 from assayer.services.bench.foreseen import Correction, keep, look_ahead, seen_again
 from assayer.services.bench.views import MovedList, MovedView, Recomputing
 from assayer.services.rigs.calibrations import add_calibration, change_calibration, edited_calibration, foresee_calibration, set_compliance
-from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration
 from assayer.services.rigs.templates import templates_of
 from assayer.services.rigs.views import ComplianceView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Calibration, Reading, RigVersion, Run
+
+if TYPE_CHECKING:
+    from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration
 
 _PORTION = 200
 _TRIES = 3

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from sqlalchemy import and_, bindparam, or_, select
 from sqlalchemy.orm import Session
@@ -16,7 +17,6 @@ from assayer.core.quantities.slips import Question, ask
 from assayer.services.bench.checks import polymer_of, questions_about
 from assayer.services.bench.readings import add_readings, holds, make_reading, move_to_rig
 from assayer.services.bench.reductions import UNCHECKED, Typed, inputs_of_run, reduce_run, standing, typed_of_run
-from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.bench.specimens import code_of, fresh_view, run_view
 from assayer.services.bench.views import RunView
 from assayer.services.changes import entry_of
@@ -25,6 +25,9 @@ from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Arm, Batch, Curve, Lease, Material, Reading, Run, Slot, Specimen, Test, Variant
+
+if TYPE_CHECKING:
+    from assayer.services.bench.requests import Correction, NewRun, RunEdit
 
 
 def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bool]:

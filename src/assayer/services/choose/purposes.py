@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -12,7 +13,6 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.derived import DERIVED
 from assayer.core.methods.results import at_order
 from assayer.core.ranking.ranking import Criterion
-from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
 from assayer.services.declarations import main_of
 from assayer.services.parts.shapes import title_of
@@ -21,6 +21,9 @@ from assayer.services.studies.listing import arm_views
 from assayer.services.studies.ratios import derived_of, label_of
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Arm, Purpose, PurposeCriterion, Result, Study, Test
+
+if TYPE_CHECKING:
+    from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 
 
 def list_purposes(workspace: Workspace, limit: int, offset: int) -> PurposeList:

@@ -5,16 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, datetime
+from typing import TYPE_CHECKING
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from assayer.services.day.requests import FollowUpEdit, NewFollowUp, ObjectKind
 from assayer.services.day.views import FollowUpList, FollowUpView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.services.views import SwatchView
 from assayer.store.models import Base, FollowUp, Material, Rig, Slot, Specimen, Spool, Study, Test, Trail
+
+if TYPE_CHECKING:
+    from assayer.services.day.requests import FollowUpEdit, NewFollowUp, ObjectKind
 
 _OBJECTS: dict[str, type[Base]] = {"material": Material, "spool": Spool, "study": Study, "specimen": Specimen, "rig": Rig, "trail": Trail}
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -9,10 +11,12 @@ from assayer.core.errors import EntryError
 from assayer.core.filament.bead import flow_by_mass, flow_by_wall
 from assayer.core.settings.sheet import Extra, Set, Sheet, Source
 from assayer.core.stats.shrinkage import fit_shrinkage
-from assayer.services.dial_in.requests import NewDialCalibration
 from assayer.services.dial_in.trail_facts import TrailFacts
 from assayer.services.dial_in.views import OldCalibration
 from assayer.store.models import DialCalibration, Material, Nozzle, Spool
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.requests import NewDialCalibration
 
 SCALE, OFFSET = "scale", "outer contour offset"
 """Extra fields of a sheet that a shrinkage calibration writes."""

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.filament.fit import ABRASIVE
 from assayer.core.quantities.slips import ask, question_past
-from assayer.services.dial_in.requests import NewBedSurface, NewNozzle, NewPrinterChange
 from assayer.services.dial_in.views import BedSurfaceView, HardwarePrinter, HardwareView, NozzleView, PrinterChangeView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import BedSurface, Material, Nozzle, Printer, PrinterChange, Trail, Trial
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.requests import NewBedSurface, NewNozzle, NewPrinterChange
 
 
 def hardware(workspace: Workspace) -> HardwareView:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from assayer.core.settings.sheet import Source
+from assayer.services.dial_in.words import Decision, Distance, Outcome
 from assayer.services.requests import Confirmed, Flag, Id, Moment, Name, Real, Request, Short, Text, Whole, Words
 
 SettingName = Annotated[str, Field(min_length=1, max_length=40)]
@@ -14,9 +15,6 @@ ValueIn = Real | Flag | Annotated[str, Field(min_length=1, max_length=80)]
 Mass = Annotated[Real, Field(ge=0, le=1e5)]
 Percent = Annotated[Real, Field(ge=0, le=100)]
 Band = Annotated[Whole, Field(ge=1, le=40)]
-Outcome = Literal["planned", "good", "poor", "failed", "stopped"]
-Decision = Literal["", "keep", "drop", "try next"]
-Distance = Literal["near", "far"]
 
 
 class ScheduleIn(Request):

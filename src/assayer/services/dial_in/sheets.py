@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -17,7 +17,6 @@ from assayer.core.settings.declared import SETTINGS, SettingSpec
 from assayer.core.settings.limits import warnings, windows, within
 from assayer.core.settings.series import STEPPED, spec_of
 from assayer.core.settings.sheet import Difference, Extra, Region, Schedule, Set, Sheet, Source, check_sheet, differences
-from assayer.services.dial_in.requests import ExtraIn, NewTrail, SetIn, SheetIn, SheetQuestion
 from assayer.services.dial_in.views import (
     DialInDeclarations,
     DifferenceView,
@@ -40,6 +39,9 @@ from assayer.services.printing.printers import hardware_of
 from assayer.services.stock.materials import material_view, window_of
 from assayer.services.unit import Unit, Workspace, find
 from assayer.store.models import Material, Printer, SettingsSheet, Trail, Trial
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.requests import ExtraIn, NewTrail, SetIn, SheetIn, SheetQuestion
 
 
 def declarations() -> DialInDeclarations:

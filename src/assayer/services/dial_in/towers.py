@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from assayer.core.filament.fit import Hardware
 from assayer.core.settings.series import check_series
 from assayer.core.shapes.tower import tower
 from assayer.formats.solids.mesh_file import Kind, write_solid
-from assayer.services.dial_in.requests import SeriesIn
 from assayer.services.dial_in.trial_views import series_view
 from assayer.services.dial_in.trials import series_told
 from assayer.services.dial_in.views import SeriesLook, WarningView
@@ -14,6 +15,9 @@ from assayer.services.printing.printers import hardware_of
 from assayer.services.stock.materials import window_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Trail
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.requests import SeriesIn
 
 
 def look_at_series(workspace: Workspace, told: SeriesIn, trail_id: str | None) -> SeriesLook:

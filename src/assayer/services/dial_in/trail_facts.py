@@ -11,8 +11,8 @@ from sqlalchemy.orm import Session, joinedload
 from assayer.core.advice.trials import Trial as Tried
 from assayer.core.methods.traits import median_grade
 from assayer.core.settings.sheet import Sheet
-from assayer.services.dial_in.requests import Distance
 from assayer.services.dial_in.sheets import sheet_of
+from assayer.services.dial_in.words import Distance
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.store.models import Material, Spool, Trail, Trial, TrialFilament, TrialGrade
 

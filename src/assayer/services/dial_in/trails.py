@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session, joinedload
 
@@ -12,7 +14,6 @@ from assayer.core.errors import ConflictError, EntryError
 from assayer.core.settings.declared import setting
 from assayer.core.stats.shares import wilson
 from assayer.services.dial_in.calibrations import calibrations_of
-from assayer.services.dial_in.requests import NewTrail, TrailEdit
 from assayer.services.dial_in.sheets import difference_view, first_sheet, keep_sheet
 from assayer.services.dial_in.trail_facts import TrailFacts, facts_of
 from assayer.services.dial_in.trial_views import trial_views
@@ -33,6 +34,9 @@ from assayer.services.printing.printers import hardware_of
 from assayer.services.stock.materials import material_view, window_of
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import CurrentSheet, Material, Nozzle, Printer, Trail, Trial
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.requests import NewTrail, TrailEdit
 
 _DONE = ("good", "poor", "failed", "stopped")
 

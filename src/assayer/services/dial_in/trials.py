@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -15,7 +16,6 @@ from assayer.core.quantities.slips import Question, ask, question_past
 from assayer.core.settings.series import Series, check_series, make_series
 from assayer.core.settings.sheet import Sheet, check_sheet
 from assayer.services.dial_in.calibrations import calibrated
-from assayer.services.dial_in.requests import GradeIn, NewDialCalibration, NewGrades, NewTrial, SeriesIn, TrialRecord
 from assayer.services.dial_in.sheets import extras_told, keep_sheet, set_told, sheet_of
 from assayer.services.dial_in.trails import planned_trial, trail_view
 from assayer.services.dial_in.views import TrailView
@@ -25,6 +25,9 @@ from assayer.services.stock.materials import window_of
 from assayer.services.stock.spools import debit
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import CurrentSheet, DialCalibration, FilamentUse, Material, Spool, Trail, Trial, TrialFilament, TrialGrade
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.requests import GradeIn, NewDialCalibration, NewGrades, NewTrial, SeriesIn, TrialRecord
 
 _MOST_WASTE = 1.0
 """Of the total: more waste than was printed is a slip."""

@@ -7,7 +7,8 @@ from datetime import datetime
 from assayer.core.advice.next_steps import State
 from assayer.core.settings.declared import Group, Kind
 from assayer.core.settings.sheet import Source
-from assayer.services.dial_in.requests import Decision, Distance, Outcome
+from assayer.services.dial_in.wetness_views import WetView
+from assayer.services.dial_in.words import Decision, Distance, Outcome
 from assayer.services.photos.views import PhotoView
 from assayer.services.stock.views import MaterialView
 from assayer.services.views import View
@@ -252,19 +253,6 @@ class CurrentView(View):
     trial_number: int | None
     accepted_at: datetime
     who: str
-
-
-class WetView(View):
-    """A spool found wet late: by which trial, since when it is no longer known dry, what was printed from it since."""
-
-    spool_id: str
-    code: str
-    trial_id: str
-    trial_number: int
-    known_dry: datetime | None
-    batches: int
-    trials: list[str]
-    words: str
 
 
 class OldCalibration(View):

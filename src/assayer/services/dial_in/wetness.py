@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import String, cast, func, select
 from sqlalchemy.orm import Session, joinedload
 
-from assayer.services.dial_in.trail_facts import TrailFacts
-from assayer.services.dial_in.views import WetView
+from assayer.services.dial_in.wetness_views import WetView
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Batch, Spool, Trial
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.trail_facts import TrailFacts
 
 POPPING = "popping"
 

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock, Thread
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
@@ -19,7 +19,6 @@ from assayer.core.errors import AssayerError, ConflictError, DataFolderError, Fi
 from assayer.core.gcode.judging import LayerDifference, against_sheet, compare
 from assayer.core.gcode.stepping import plan_steps, with_insertions
 from assayer.core.settings.series import check_series
-from assayer.services.dial_in.requests import SeriesIn
 from assayer.services.dial_in.sheets import sheet_of
 from assayer.services.dial_in.trial_views import series_view
 from assayer.services.dial_in.trials import series_told
@@ -44,6 +43,9 @@ from assayer.services.stock.materials import window_of
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.files import Incoming
 from assayer.store.models import Arm, GcodeFile, Plate, Printer, SettingsSheet, Trail, Trial
+
+if TYPE_CHECKING:
+    from assayer.services.dial_in.requests import SeriesIn
 
 MOST_BYTES = 250_000_000
 _KEPT_JOBS = 60

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict, replace
+from typing import TYPE_CHECKING
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -16,10 +17,13 @@ from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.own import OwnDefinition, check_definition, definition_of, own_method
 from assayer.core.methods.vocabulary import Orientation
 from assayer.core.quantities.units import DIMENSIONS, parse_quantity
-from assayer.services.own_methods.requests import NewOwnMethod, OwnDefinitionIn, OwnTrial
+from assayer.services.own_methods.requests import OwnDefinitionIn
 from assayer.services.own_methods.views import OwnFault, OwnFigure, OwnLanguage, OwnMethodList, OwnMethodView, OwnTrialView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import OwnMethodVersion, Rig, Test
+
+if TYPE_CHECKING:
+    from assayer.services.own_methods.requests import NewOwnMethod, OwnTrial
 
 
 def language() -> OwnLanguage:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from pathlib import PurePath
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,11 +17,13 @@ from assayer.core.shapes.printed import ORIENTATIONS, printed, stand, views
 from assayer.formats.solids.drawing_svg import Mark, part_svg
 from assayer.formats.solids.mesh_file import write_solid
 from assayer.formats.solids.read_solid import read_solid
-from assayer.services.parts.requests import DrawnIn, PartEdit, PlaceIn
 from assayer.services.parts.shapes import packed, part_shape
 from assayer.services.parts.views import PartList, PartView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Part, PartPlace, Test
+
+if TYPE_CHECKING:
+    from assayer.services.parts.requests import DrawnIn, PartEdit, PlaceIn
 
 FileKind = Literal["stl", "3mf", "svg"]
 

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, DataFolderError
 from assayer.formats.pictures.photo import read_picture
-from assayer.services.photos.requests import PhotoEdit, SubjectKind
 from assayer.services.photos.views import PhotoList, PhotoView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Base, Batch, Photo, Run, Specimen, Spool, Trial
+
+if TYPE_CHECKING:
+    from assayer.services.photos.requests import PhotoEdit, SubjectKind
 
 _SUBJECTS: dict[str, type[Base]] = {"trial": Trial, "run": Run, "spool": Spool, "specimen": Specimen, "batch": Batch}
 

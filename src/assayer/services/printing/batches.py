@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select, union
 
@@ -15,12 +16,14 @@ from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.printing.batch_views import batch_views
 from assayer.services.printing.open_slots import open_slots
 from assayer.services.printing.plate_views import strand_mass
-from assayer.services.printing.requests import NewBatch
 from assayer.services.printing.views import ArmToPrint, BatchList, BatchView, PrintPlan, ToPrint
 from assayer.services.stock.spools import debit
 from assayer.services.studies.evidence import arms_of
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Arm, Batch, GcodeFile, Plate, PlatePlace, Printer, Slot, Specimen, Spool, Study, Test
+
+if TYPE_CHECKING:
+    from assayer.services.printing.requests import NewBatch
 
 
 def print_plan(workspace: Workspace, study_id: str) -> PrintPlan:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -9,13 +11,16 @@ from assayer.core.filament.fit import Filament, Hardware, Settings, check_fit
 from assayer.core.filament.window import PLAUSIBLE
 from assayer.core.quantities.slips import Question, question_number
 from assayer.services.printing.printers import hardware_of, hardware_told
-from assayer.services.printing.requests import FitQuestion, PrintSettingsIn
+from assayer.services.printing.requests import PrintSettingsIn
 from assayer.services.printing.views import FitSheet, FitView, MissView
 from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, state_of
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuestionView
 from assayer.store.models import CurrentSheet, Printer, SettingsSheet, Spool
+
+if TYPE_CHECKING:
+    from assayer.services.printing.requests import FitQuestion
 
 
 def fit_to_print(workspace: Workspace, asked: FitQuestion) -> FitView:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
@@ -11,11 +12,13 @@ from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods.vocabulary import Validity
 from assayer.services.printing.batch_views import batch_views
 from assayer.services.printing.open_slots import free_spares, open_slots
-from assayer.services.printing.requests import BatchOutcome, Refiling, SpecimenOutcome, Treated
 from assayer.services.printing.views import BatchView
 from assayer.services.studies.changing import amend
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Arm, Batch, Run, Slot, Specimen, Study, Test
+
+if TYPE_CHECKING:
+    from assayer.services.printing.requests import BatchOutcome, Refiling, SpecimenOutcome, Treated
 
 
 def came_off(specimen: Specimen) -> str | None:

@@ -8,6 +8,7 @@ from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 from sqlalchemy import Select, delete, func, insert, select, update
 from sqlalchemy.orm import Session
@@ -20,11 +21,13 @@ from assayer.core.shapes.printed import stand
 from assayer.services.parts.shapes import shape_of
 from assayer.services.printing.open_slots import open_slots
 from assayer.services.printing.plate_views import plate_list
-from assayer.services.printing.requests import NewPlates
 from assayer.services.printing.views import PlateList
 from assayer.services.studies.evidence import arms_of
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Batch, GcodeFile, Plate, PlatePlace, Printer, Study, Test
+
+if TYPE_CHECKING:
+    from assayer.services.printing.requests import NewPlates
 
 Item = tuple[str, str | None]
 """A test and its slot; without one a spare."""

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import fields
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
 from assayer.core.errors import ConflictError
 from assayer.core.filament.fit import Hardware
-from assayer.services.printing.requests import HardwareIn, NewPrinter
 from assayer.services.printing.views import PrinterList, PrinterView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Printer
+
+if TYPE_CHECKING:
+    from assayer.services.printing.requests import HardwareIn, NewPrinter
 
 _OF_RULES = tuple(f.name for f in fields(Hardware) if f.name != "name")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, joinedload
@@ -13,10 +14,12 @@ from assayer.core.errors import EntryError
 from assayer.core.methods.steps import Field
 from assayer.core.quantities.slips import ask, question_past
 from assayer.core.quantities.units import DIMENSIONS, Quantity, read_display
-from assayer.services.rigs.requests import CalibrationEdit, NewCalibration
 from assayer.services.rigs.views import CalibrationView
 from assayer.services.unit import Unit, expect_revision, find
 from assayer.store.models import Calibration, RigChannel, RigVersion
+
+if TYPE_CHECKING:
+    from assayer.services.rigs.requests import CalibrationEdit, NewCalibration
 
 _READERS = "rig readers"
 _STEPS = 10

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload, selectinload
@@ -15,10 +16,12 @@ from assayer.core.quantities.slips import ask, question_past
 from assayer.core.quantities.units import DIMENSIONS
 from assayer.services.changes import record_of
 from assayer.services.codes import free_code
-from assayer.services.rigs.requests import NewRig, NewRigVersion, RigEdit, RigFacts
 from assayer.services.rigs.views import CalibrationView, ChannelView, RigList, RigPage, RigView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Calibration, Rig, RigChannel, RigVersion, Run, Test
+
+if TYPE_CHECKING:
+    from assayer.services.rigs.requests import NewRig, NewRigVersion, RigEdit, RigFacts
 
 
 def rig_view(version: RigVersion, calibrations: Iterable[Calibration], now: datetime) -> RigView:

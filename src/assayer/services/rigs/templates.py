@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -13,9 +14,11 @@ from assayer.core.methods import known, method
 from assayer.core.methods.steps import RampStep, RecordingStep
 from assayer.formats.curves.column_words import PULL, ROLES
 from assayer.formats.curves.columns import Column, FileTemplate
-from assayer.services.rigs.requests import TemplateAnswer
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import RigFileTemplate, RigVersion
+
+if TYPE_CHECKING:
+    from assayer.services.rigs.requests import TemplateAnswer
 
 
 def wanted_by(methods: Sequence[str]) -> tuple[str, ...]:

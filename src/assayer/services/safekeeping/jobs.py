@@ -10,7 +10,6 @@ from typing import Literal
 
 from assayer.core.errors import AssayerError, ConflictError
 from assayer.services.safekeeping.backups import folder_of, list_backups, make_backup, thin_out
-from assayer.services.safekeeping.check import check
 from assayer.services.safekeeping.views import JobView
 from assayer.services.unit import Workspace
 
@@ -77,6 +76,9 @@ class Jobs:
         return f"{path.name} holds {sum(manifest.rows.values())} rows and {len(manifest.files)} files, and stood its check{missing}"
 
     def _check(self) -> str:
+        # it works runs out anew, and takes a start's sixteenth to load
+        from assayer.services.safekeeping.check import check
+
         report = check(self._workspace, self._progress)
         if report.faults:
             return " ".join(f"{f.text}: {f.advice}." for f in report.faults)

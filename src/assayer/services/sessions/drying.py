@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
@@ -12,13 +13,15 @@ from assayer.core.filament.drying import ToDry, dry_together
 from assayer.core.filament.fit import question_drying
 from assayer.core.filament.mass import moisture_lost
 from assayer.core.quantities.slips import Question, ask, question_order, question_past
-from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying
 from assayer.services.sessions.views import DryingList, DryingMember, DryingView, TogetherView
 from assayer.services.stock.materials import material_view, window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.stock.spools import add_move, add_weighing, parse_mass
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import DeviceSession, SessionMember, Spool, StorageMove, Weighing
+
+if TYPE_CHECKING:
+    from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying
 
 KIND = "drying"
 _MUCH = 0.05

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
@@ -12,10 +13,12 @@ from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.steps import RampStep
 from assayer.core.quantities.units import TEMPERATURE, parse_quantity
-from assayer.services.sessions.requests import InOven, NewOven, NewOvenNote, OvenNotes
 from assayer.services.sessions.views import OvenList, OvenMember, OvenNoteView, OvenView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import DeviceSession, OvenNote, RigVersion, SessionMember, Slot, Specimen, Test
+
+if TYPE_CHECKING:
+    from assayer.services.sessions.requests import InOven, NewOven, NewOvenNote, OvenNotes
 
 KIND = "oven"
 

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.quantities.units import TEMPERATURE, parse_quantity
-from assayer.services.sessions.requests import Place
 from assayer.services.unit import Unit
 from assayer.store.models import DeviceSession, RigVersion, Run, SessionMember, SessionReading
+
+if TYPE_CHECKING:
+    from assayer.services.sessions.requests import Place
 
 KIND = "rack"
 AMBIENT = "ambient"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, time
+from typing import TYPE_CHECKING
 
 from sqlalchemy import exists, select
 
@@ -14,12 +15,14 @@ from assayer.core.quantities.slips import Question, ask, question_past
 from assayer.core.quantities.units import LENGTH, MASS, parse_quantity
 from assayer.services.codes import free_code
 from assayer.services.stock.materials import window_of
-from assayer.services.stock.requests import IntakeFields, IntakePreviewRequest, NewIntake, NewSpool
 from assayer.services.stock.spools import add_move, add_weighing, spool_page
 from assayer.services.stock.views import DiameterView, IntakePreview, ReasonView, SpoolPage
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.services.views import FieldError, QuestionView
 from assayer.store.models import Intake, Material, Spool, SpoolReading
+
+if TYPE_CHECKING:
+    from assayer.services.stock.requests import IntakeFields, IntakePreviewRequest, NewIntake, NewSpool
 
 LOOKED_AT = ("seal", "desiccant", "winding", "snap", "snap_known_good", "popping")
 """What is looked at by eye and hand."""

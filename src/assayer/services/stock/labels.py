@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from sqlalchemy import select
 
 from assayer.core.codes import parse_code
 from assayer.core.errors import MissingError
 from assayer.formats.labels.label import Label, label_svg
-from assayer.services.stock.requests import PreferencesEdit
 from assayer.services.stock.views import Preferences
 from assayer.services.unit import Actor, Workspace
 from assayer.store.models import Preference, Rig, Specimen, Spool
+
+if TYPE_CHECKING:
+    from assayer.services.stock.requests import PreferencesEdit
 
 
 def get_preferences(workspace: Workspace, opened_at: str) -> Preferences:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import asdict
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from pydantic import ValidationError
 from sqlalchemy import Select, select
@@ -27,10 +27,13 @@ from assayer.formats.tables.stock_tables import (
 )
 from assayer.formats.tables.table import read_table, write_table
 from assayer.services.stock.materials import count_doubts, insert_claim, insert_material, material_record, window_of, write_window
-from assayer.services.stock.requests import ImportText, NewMaterial, WindowIn
+from assayer.services.stock.requests import NewMaterial, WindowIn
 from assayer.services.stock.views import ImportColumn, ImportDone, ImportPreview, ImportProblem, ImportQuestion, ImportRow, RowState, StatementView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Claim, Material, ReportedResult
+
+if TYPE_CHECKING:
+    from assayer.services.stock.requests import ImportText
 
 _WINDOW = tuple(WindowIn.model_fields)
 _DEFAULT_HEX = "#9A948A"

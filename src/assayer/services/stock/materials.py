@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict, fields
+from typing import TYPE_CHECKING
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -13,10 +14,12 @@ from assayer.core.filament.claims import Contradiction, Statement, contradiction
 from assayer.core.filament.window import PLAUSIBLE, Window, check_window
 from assayer.core.quantities.slips import Question, ask, question_number
 from assayer.formats.tables.stock_tables import PLAUSIBLE_MATERIAL
-from assayer.services.stock.requests import MaterialEdit, NewClaim, NewMaterial, WindowIn
 from assayer.services.stock.views import ClaimView, MaterialPage, MaterialRecord, MaterialView, WindowView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Claim, MakerWindow, Material, ReportedResult
+
+if TYPE_CHECKING:
+    from assayer.services.stock.requests import MaterialEdit, NewClaim, NewMaterial, WindowIn
 
 WINDOW_NAMES = tuple(f.name for f in fields(Window))
 

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date
+from typing import TYPE_CHECKING
 
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.errors import EntryError
 from assayer.services.stock.materials import material_record
-from assayer.services.stock.requests import ProductEdit
 from assayer.services.stock.views import RelatedProduct
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Material
+
+if TYPE_CHECKING:
+    from assayer.services.stock.requests import ProductEdit
 
 _LINKS = {"succeeds_id": "it cannot take its own place", "base_id": "it cannot be derived from itself"}
 

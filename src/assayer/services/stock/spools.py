@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -13,7 +14,6 @@ from assayer.core.filament.mass import net_mass, question_net
 from assayer.core.quantities.slips import Question, ask, question_past
 from assayer.core.quantities.units import MASS, parse_quantity
 from assayer.services.stock.materials import material_record, window_of, window_view
-from assayer.services.stock.requests import NewFilamentUse, NewWeighing, SpoolEdit
 from assayer.services.stock.spool_state import spool_page_of, state_of
 from assayer.services.stock.views import (
     BalancePoint,
@@ -29,6 +29,9 @@ from assayer.services.stock.views import (
 )
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import FilamentUse, Intake, Spool, SpoolReading, StorageMove, Weighing
+
+if TYPE_CHECKING:
+    from assayer.services.stock.requests import NewFilamentUse, NewWeighing, SpoolEdit
 
 _ASIDE = 5.0
 """g by which a weighing may exceed the book before it is asked about: scales and purge lines."""

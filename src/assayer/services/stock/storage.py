@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import TypedDict
+from typing import TYPE_CHECKING, TypedDict
 
 from assayer.core.errors import ConflictError
 from assayer.core.filament.moisture import moisture_state
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.changes import last_change
 from assayer.services.kept import Kept
-from assayer.services.stock.requests import NewStorage
 from assayer.services.stock.spool_state import Lying, lying
 from assayer.services.stock.spools import add_move
 from assayer.services.stock.views import DecisionWord, MaterialView, PlaceList
 from assayer.services.unit import Actor, Workspace, find
 from assayer.store.models import Spool, StorageMove
+
+if TYPE_CHECKING:
+    from assayer.services.stock.requests import NewStorage
 
 
 def store_spools(workspace: Workspace, actor: Actor, new: NewStorage) -> PlaceList:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 
@@ -13,10 +14,12 @@ from assayer.core.plan.fairness import StudiedFactor
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import study_view
 from assayer.services.studies.planning import add_arms, add_slots, look_at_standing, plan_test, seed_of, sheet_called
-from assayer.services.studies.requests import StudyCopy, StudyEdit, StudyExtension
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Amendment, Arm, Study, Test
+
+if TYPE_CHECKING:
+    from assayer.services.studies.requests import StudyCopy, StudyEdit, StudyExtension
 
 MOST_ARMS, MOST_TESTS = 60, 20
 

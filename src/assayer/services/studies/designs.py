@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from assayer.core.errors import EntryError
 from assayer.core.plan.designs import Design, Factor, central_composite, fractional_factorial, full_factorial, latin_hypercube
 from assayer.core.settings.declared import Kind, setting
-from assayer.services.studies.requests import DesignQuestion
 from assayer.services.studies.views import DesignView
+
+if TYPE_CHECKING:
+    from assayer.services.studies.requests import DesignQuestion
 
 _LETTERS = "ABCDEFGH"
 

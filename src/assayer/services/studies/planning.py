@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from contextlib import suppress
+from typing import TYPE_CHECKING
 
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
@@ -17,10 +18,12 @@ from assayer.core.shapes.printed import stand
 from assayer.services.parts.shapes import shape_named
 from assayer.services.stock.materials import free_mark
 from assayer.services.studies.listing import study_view
-from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, find
 from assayer.store.models import Arm, Material, Printer, Rig, SettingsSheet, Slot, Spool, Study, Test, Variant
+
+if TYPE_CHECKING:
+    from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 
 
 def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[StudyView, bool]:
