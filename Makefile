@@ -58,9 +58,8 @@ chromium:
 	  apt-get update -qq && { $(APT) chromium chromium-driver chromium-headless-shell >/dev/null 2>&1 || $(APT) chromium chromium-driver >/dev/null; }; \
 	elif ! command -v chromium-headless-shell >/dev/null; then $(APT) chromium-headless-shell >/dev/null 2>&1 || true; fi
 
-# the two halves of the set-up have nothing to do with one another
+# sets up what is missing itself, beside the first checks
 test:
-	@$(MAKE) --no-print-directory -j 3 setup .venv/.dev chromium
 	@tools/check
 
 bench: setup .venv/.dev
