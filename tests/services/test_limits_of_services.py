@@ -10,6 +10,7 @@ from assayer.services.bench.preview import preview_entry
 from assayer.services.bench.requests import PreviewRequest, RawField
 from assayer.services.dial_in.wetness import printed_wet
 from assayer.services.parts import parts
+from assayer.services.parts.requests import PartEdit
 from assayer.services.sessions import drying
 from assayer.services.sessions.requests import EndDrying, MemberMass, NewDrying
 from assayer.services.stock import intakes
@@ -108,7 +109,7 @@ def test_a_part_is_drawn_with_the_places_that_have_a_size_and_those_without(work
     from .test_parts import place
 
     part = taken_in(workspace)
-    parts.edit_part(workspace, ACTOR, part.id, parts.PartEdit(places=[place(), place(label="rim", nominal=None)]), part.revision)
+    parts.edit_part(workspace, ACTOR, part.id, PartEdit(places=[place(), place(label="rim", nominal=None)]), part.revision)
     svg = parts.part_file(workspace, part.id, "svg", "flat")[0].decode()
     assert ">1 bore 8<" in svg
     assert ">2 rim<" in svg
