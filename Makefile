@@ -1,7 +1,8 @@
 # make demo, make test and make setup do all set-up on a fresh machine with Python ≥ 3.11, Node ≥ 20 and make.
 SHELL := /bin/bash
 .SHELLFLAGS := -euo pipefail -c
-PYTHON ?= python3
+# the system's own where it can be used: it is built for speed, one built by hand often is not (decision 0043)
+PYTHON ?= $(shell /usr/bin/python3 -c 'import ensurepip, sys, venv; sys.exit(sys.version_info < (3, 11))' 2>/dev/null && echo /usr/bin/python3 || echo python3)
 BIN := .venv/bin
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/postcss.config.cjs
 
