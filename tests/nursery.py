@@ -13,16 +13,38 @@ from collections.abc import Sequence
 from pathlib import Path
 
 _CODE = """
-import json, os, signal, sys, traceback
+import gc, json, os, signal, sys, traceback, warnings
+from pathlib import Path
+gc.disable()
 import uvicorn
-import assayer.cli, assayer.services.unit
+import assayer.cli
 from assayer.api.app import create_app
 from assayer.cli.serving import fetch_the_rest
+from assayer.services.unit import Workspace
 # each server would load it half a second after its start
 fetch_the_rest(create_app())
+
+def learn(folder):
+    warnings.simplefilter("ignore")
+    from fastapi.testclient import TestClient
+    workspace = Workspace(Path(folder), durable=False)
+    application = create_app(workspace)
+    with TestClient(application, base_url="http://127.0.0.1") as client:
+        for path in ("day", "stock", "places", "studies", "rigs", "racks", "trails", "bench", "people"):
+            client.get("/api/" + path).raise_for_status()
+        for study in client.get("/api/studies").json()["items"][:1]:
+            for part in ("", "/board"):
+                client.get(f"/api/studies/{study['id']}{part}").raise_for_status()
+    application.state.jobs.wait()
+    workspace.close()
+
 signal.signal(signal.SIGCHLD, signal.SIG_IGN)
 for line in sys.stdin:
     arguments, out, err, status = json.loads(line)
+    if arguments[0] == "learn":
+        learn(arguments[1])
+        print(0, flush=True)
+        continue
     pid = os.fork()
     if pid == 0:
         signal.signal(signal.SIGCHLD, signal.SIG_DFL)
@@ -94,6 +116,13 @@ class Nursery:
         self.folder = tempfile.TemporaryDirectory()
         self.process = subprocess.Popen([sys.executable, "-c", _CODE], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
         self.count = 0
+        self.learnt = False
+
+    def learn(self, folder: Path) -> None:
+        """Answer over this notebook what pages ask, once: whoever is forked afterwards finds its statements compiled."""
+        if not self.learnt:
+            self._fork(["learn", str(folder)], None)
+            self.learnt = True
 
     def start(self, arguments: Sequence[str]) -> Born:
         """A server."""
@@ -115,7 +144,7 @@ class Nursery:
         self.count += 1
         return Path(self.folder.name) / f"{self.count}.{kind}"
 
-    def _fork(self, arguments: Sequence[str], out: Path, err: Path | None = None, status: Path | None = None) -> int:
+    def _fork(self, arguments: Sequence[str], out: Path | None, err: Path | None = None, status: Path | None = None) -> int:
         assert self.process.stdin is not None
         assert self.process.stdout is not None
         told = [list(arguments), *(p and str(p) for p in (out, err, status))]

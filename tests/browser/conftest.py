@@ -7,6 +7,7 @@ from .walk import chrome, running_server, windowless
 
 @pytest.fixture
 def server(own_demo, nursery):
+    nursery.learn(own_demo)
     with running_server(own_demo, nursery) as running:
         yield running
 
