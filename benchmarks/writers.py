@@ -124,7 +124,8 @@ def bare(folder: Path, seconds: float) -> float:
 def main(seconds: float) -> None:
     with tempfile.TemporaryDirectory() as room:
         folder = Path(room)
-        work, rig = set_up(folder / "data")
+        # more than can be accepted in that time
+        work, rig = set_up(folder / "data", 40)
         plain = bare(folder, min(5.0, seconds))
         with running_server(folder / "data") as server:
             out: Any = mp.Queue()

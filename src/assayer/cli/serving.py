@@ -98,7 +98,7 @@ def serve_folder(folder: Path, host: str, port: int) -> None:
 def settle_memory() -> None:
     """What is loaded by now stays: collections need not walk over it while somebody waits, nor come in the middle of an answer."""
     gc.freeze()
-    gc.set_threshold(20_000, 20, 50)
+    gc.set_threshold(50_000, 20, 50)
     gc.enable()
 
 

@@ -220,6 +220,8 @@ def _trials(session: Session) -> list[DayItem]:
 def _wet(session: Session, now: datetime) -> list[DayItem]:
     """Spools that popped in a trial and were not dried since: what was printed from them is in doubt."""
     found = wet_spools(session, now)
+    if not found:
+        return []
     spools = {s.id: s for s in session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.id.in_([w.spool_id for w in found])))}
     return [_item("wet", "doubt", f"{w.code} was wet", w.words, [swatch_of(spools[w.spool_id].material)], spool_id=w.spool_id) for w in found]
 
@@ -235,6 +237,8 @@ def _doubts(session: Session) -> list[DayItem]:
     """Makers' statements that contradict one another."""
     wanted = select(Material).options(joinedload(Material.window)).where(Material.doubts > 0).order_by(Material.created_at).limit(_LIMIT)
     doubtful = session.scalars(wanted).all()
+    if not doubtful:
+        return []
     # what is said of one colour is said of the product
     claims = session.execute(
         select(Material.maker, Material.product, Claim)

@@ -39,6 +39,8 @@ def list_dryings(workspace: Workspace, limit: int) -> DryingList:
 
 def drying_views(session: Session, runs: list[DeviceSession], at: datetime) -> list[DryingView]:
     """Dryings with their members; however many they are, in the queries of their spools."""
+    if not runs:
+        return []
     ids = [m.member_id for run in runs for m in run.members]
     spools = session.scalars(select(Spool).options(joinedload(Spool.material)).where(Spool.id.in_(ids))).all()
     states = states_of(session, spools, at)

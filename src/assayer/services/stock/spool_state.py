@@ -100,6 +100,8 @@ def states_of(session: Session, spools: Sequence[Spool], at: datetime, in_full: 
     Plain rows, since there may be many; `in_full` with who entered them and as what.
     """
     facts = {s.id: SpoolState(s, at) for s in spools}
+    if not facts:
+        return {}
     ids = list(facts)
     for name, kind, needed in _PARTS:
         table = kind.__table__.c
