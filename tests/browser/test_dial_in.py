@@ -186,3 +186,43 @@ def test_two_photographs_lie_side_by_side_at_one_scale(server, walk, trail, tmp_
     walk.find("[aria-label='Photographs side by side']").send_keys("+")
     walk.until(lambda: widths(walk)[0] == pytest.approx(wide[0] * 1.25, abs=2))
     assert walk.axe() == []
+
+
+LOSES_EACH_FIRST_ANSWER = """
+const real = window.fetch, lost = new Set();
+window.fetch = async (request, more) => {
+  const answer = await real(request, more);
+  if (request.method !== 'POST' || lost.has(request.url)) return answer;
+  lost.add(request.url);
+  throw new TypeError('lost');
+};
+"""
+
+
+def test_what_is_sent_again_because_its_answer_was_lost_is_one_thing(server, walk, trail):
+    walk.open(f"{walk.base}/dial-in/hardware")
+    walk.see("Add a nozzle")
+    walk.driver.execute_script(LOSES_EACH_FIRST_ANSWER)
+    for section, kind, typed in (("Nozzles", "nozzles", ("Wide one", "0,8")), ("Bed surfaces", "bed_surfaces", ("Smooth one",))):
+        fields = walk.all(f'section[aria-label="{section}"] form input:not([type=checkbox])')
+        for field, text in zip(fields, typed, strict=False):
+            field.send_keys(text)
+        fields[0].send_keys(Keys.ENTER)
+        walk.see("could not be reached")
+        assert fields[0].get_attribute("value") == typed[0]
+        fields[0].send_keys(Keys.ENTER)
+        walk.until(lambda field=fields[0]: field.get_attribute("value") == "", "it was not taken as what is there already")
+        assert [n["name"] for n in server.get("/api/hardware")[kind]].count(typed[0]) == 1
+    walk.open(f"{walk.base}/dial-in/{trail['id']}?trial=11")
+    walk.see("What each change did")
+    walk.driver.execute_script(LOSES_EACH_FIRST_ANSWER)
+    focus(walk, f"#trial-{trail['trials'][10]['id']}")
+    walk.press("t")
+    walk.see("could not be reached")
+    walk.press("t")
+    walk.see("planned: what does it change")
+    assert [t["number"] for t in shown(server, trail)["trials"]][-2:] == [12, 13]
+    # once it went through, the next alike is another
+    focus(walk, f"#trial-{trail['trials'][10]['id']}")
+    walk.press(Keys.ENTER, "t")
+    walk.until(lambda: len(shown(server, trail)["trials"]) == 14)

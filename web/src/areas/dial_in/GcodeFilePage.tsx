@@ -51,7 +51,7 @@ export function GcodeFilePage() {
                 </button>
               </li>
             ))}
-            {found.caps.length > 0 && <li>The outer wall is uneven from layer to layer: {found.caps.map((c) => c.text).join("; ")}.</li>}
+            {found.caps.length > 0 && <li>the outer wall is uneven from layer to layer: {found.caps.map((c) => c.text).join("; ")}</li>}
           </ul>
         </section>
       )}

@@ -7,6 +7,7 @@ import { client, type Schemas, unwrap } from "../../api/client";
 import { newId, sentAt } from "../../api/ids";
 import { hardwareOptions } from "../../api/queries/dialIn";
 import { printersOptions } from "../../api/queries/printing";
+import { useIds } from "../../api/useIds";
 import { amount, onDay, short } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { readNumber } from "../../ui/number";
@@ -118,9 +119,11 @@ function ChangeForm({ printer, hardware, onDone }: { printer: Hardware["printers
 function Nozzles({ hardware, onDone }: { hardware: Hardware; onDone: () => void }) {
   const [draft, setDraft] = useState({ name: "", diameter: "", material: "", hardened: false });
   const asking = useAsking();
+  const ids = useIds();
   const diameter = readNumber(draft.diameter);
   const add = async () => {
-    const went = await asking.attempt(async () => unwrap<Hardware>(await client.POST("/api/nozzles", { body: { id: newId(), name: draft.name, diameter: diameter ?? 0, material: draft.material, hardened: draft.hardened } })));
+    const told = { ...draft, diameter: diameter ?? 0 };
+    const went = await asking.attempt(() => ids.sent(JSON.stringify(told), async (id) => unwrap<Hardware>(await client.POST("/api/nozzles", { body: { id, ...told } }))));
     if (!went) return;
     setDraft({ name: "", diameter: "", material: "", hardened: false });
     onDone();
@@ -176,8 +179,9 @@ function Nozzles({ hardware, onDone }: { hardware: Hardware; onDone: () => void 
 function Surfaces({ hardware, onDone }: { hardware: Hardware; onDone: () => void }) {
   const [name, setName] = useState("");
   const asking = useAsking();
+  const ids = useIds();
   const add = async () => {
-    const went = await asking.attempt(async () => unwrap<Hardware>(await client.POST("/api/bed-surfaces", { body: { id: newId(), name, note: "" } })));
+    const went = await asking.attempt(() => ids.sent(name, async (id) => unwrap<Hardware>(await client.POST("/api/bed-surfaces", { body: { id, name, note: "" } }))));
     if (!went) return;
     setName("");
     onDone();

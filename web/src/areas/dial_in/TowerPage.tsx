@@ -5,8 +5,8 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 
 import { messageOf, type Schemas } from "../../api/client";
-import { newId } from "../../api/ids";
 import { declarationsOfDialIn, trailOptions } from "../../api/queries/dialIn";
+import { useIds } from "../../api/useIds";
 import { announce } from "../../ui/announce";
 import { short } from "../../ui/format";
 import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
@@ -48,6 +48,7 @@ function useTower({ trial, series, traits }: GradedProps) {
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const { grade } = useTrail();
+  const ids = useIds();
   const last = trial.failed_band ? trial.failed_band - 1 : series.count;
   const typed = drafts[name] ?? {};
   const open = Object.values(drafts).reduce((n, own) => n + Object.keys(own).length, 0);
@@ -63,8 +64,9 @@ function useTower({ trial, series, traits }: GradedProps) {
   const keep = async () => {
     setBusy(true);
     try {
-      const grades = Object.entries(drafts).flatMap(([t, own]) => Object.entries(own).map(([b, g]) => ({ id: newId(), trait: t, grade: g, band: Number(b), distance: "near" as const })));
+      const grades = Object.entries(drafts).flatMap(([t, own]) => Object.entries(own).map(([b, g]) => ({ id: ids.of(`${t} ${b} ${String(g)}`), trait: t, grade: g, band: Number(b), distance: "near" as const })));
       await grade(trial, grades);
+      ids.forget();
       forget();
       setProblem(null);
       announce("The grades are kept.");

@@ -1,7 +1,7 @@
 import { useLocalStorage } from "@mantine/hooks";
 import { useState } from "react";
 
-import { newId } from "../../api/ids";
+import { useIds } from "../../api/useIds";
 import type { Schemas } from "../../api/client";
 import { readNumber, typed } from "../../ui/number";
 import { useAsking } from "../../ui/useAsking";
@@ -65,20 +65,15 @@ const numberOf = (text: string): number | null => readNumber(text) ?? null;
 export function useRecord(trial: Trial, onKept: () => void) {
   const key = `assayer.trial.${trial.id}`;
   const [draft, setDraft, forget] = useLocalStorage<RecordDraft | null>({ key, defaultValue: null, getInitialValueInEffect: false });
-  const [ids] = useState(() => new Map<string, string>());
+  const ids = useIds();
   const [busy, setBusy] = useState(false);
   const asking = useAsking();
   const { record } = useTrail();
   const now = { ...draftOf(trial), ...draft };
   const set = (change: Partial<RecordDraft>) => setDraft((before) => ({ ...draftOf(trial), ...before, ...change }));
   const wrong = NUMBERS.find((n) => readNumber(now[n]) === undefined);
-  const gradeId = (trait: string, grade: number | null) => {
-    // the same grade sent twice is one grade
-    const name = `${trait}=${String(grade)}`;
-    const found = ids.get(name) ?? newId();
-    ids.set(name, found);
-    return found;
-  };
+  // the same grade sent twice is one grade
+  const gradeId = (trait: string, grade: number | null) => ids.of(`${trait}=${String(grade)}`);
   const keep = async (confirmed: string[] = []) => {
     if (wrong || !now.outcome) return;
     setBusy(true);
@@ -100,6 +95,7 @@ export function useRecord(trial: Trial, onKept: () => void) {
       confirmed,
     };
     if (await asking.attempt(() => record(trial, told))) {
+      ids.forget();
       forget();
       onKept();
     }

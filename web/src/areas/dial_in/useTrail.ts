@@ -1,8 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
 import { takeTrail } from "../../api/queries/dialIn";
+import { useIds } from "../../api/useIds";
 import type { Trial } from "./words";
 
 type TrailView = Schemas["TrailView"];
@@ -10,13 +10,15 @@ type TrailView = Schemas["TrailView"];
 /** What is done to the trials of a trail; each answers with the trail as it stands then. */
 export function useTrail() {
   const queries = useQueryClient();
+  const ids = useIds();
   const took = (trail: TrailView): TrailView => {
     takeTrail(queries, trail);
     return trail;
   };
   const path = (t: Trial) => ({ path: { trial_id: t.id } });
   return {
-    next: async (parent: Trial, more: Partial<Schemas["NewTrial"]> = {}, id = newId()) => took(unwrap<TrailView>(await client.POST("/api/trials", { body: { id, parent_id: parent.id, changes: {}, ...more } }))),
+    next: (parent: Trial, more: Partial<Schemas["NewTrial"]> = {}) =>
+      ids.sent(`next ${parent.id} ${JSON.stringify(more)}`, async (id) => took(unwrap<TrailView>(await client.POST("/api/trials", { body: { id, parent_id: parent.id, changes: {}, ...more } })))),
     record: async (t: Trial, told: Partial<Schemas["TrialRecord"]>) =>
       took(
         unwrap<TrailView>(
@@ -26,7 +28,7 @@ export function useTrail() {
     grade: async (t: Trial, grades: Schemas["GradeIn"][]) => took(unwrap<TrailView>(await client.POST("/api/trials/{trial_id}/grades", { params: path(t), body: { grades } }))),
     retract: async (t: Trial, back = false) => took(unwrap<TrailView>(await client.PUT("/api/trials/{trial_id}/retraction", { params: { ...path(t), query: { back } } }))),
     accept: async (t: Trial, back = false) => took(unwrap<TrailView>(await client.PUT("/api/trials/{trial_id}/acceptance", { params: { ...path(t), query: { back } } }))),
-    dry: async (t: Trial) => took(unwrap<TrailView>(await client.POST("/api/trials/{trial_id}/drying", { params: { ...path(t), query: { repeat_id: newId() } } }))),
+    dry: (t: Trial) => ids.sent(`dry ${t.id}`, async (repeat_id) => took(unwrap<TrailView>(await client.POST("/api/trials/{trial_id}/drying", { params: { ...path(t), query: { repeat_id } } })))),
     calibrate: async (body: Schemas["NewDialCalibration"]) => took(unwrap<TrailView>(await client.POST("/api/dial-calibrations", { body }))),
   };
 }

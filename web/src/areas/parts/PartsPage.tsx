@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { messageOf, type Schemas } from "../../api/client";
-import { newId } from "../../api/ids";
+import { fileKey, useIds } from "../../api/useIds";
 import { partsOptions, sendPart } from "../../api/queries/parts";
 import { pathOf, placed, spanOf } from "../../figures/drawings/outlines";
 import { size } from "../../figures/drawings/sizes";
@@ -54,6 +54,7 @@ export function PartsPage() {
 function TakeIn() {
   const queries = useQueryClient();
   const navigate = useNavigate();
+  const ids = useIds();
   const [unit, setUnit] = useState<string | null>(null);
   const [busy, setBusy] = useState<string | null>(null);
   const [refused, setRefused] = useState<{ file: File; text: string } | null>(null);
@@ -62,7 +63,7 @@ function TakeIn() {
     setRefused(null);
     setBusy(file.name);
     try {
-      const made = await sendPart(newId(), file, drawnIn);
+      const made = await ids.sent(`${fileKey(file)} ${String(drawnIn)}`, (id) => sendPart(id, file, drawnIn));
       refresh(queries, "/api/parts");
       await navigate({ to: "/rigs/parts/$partId", params: { partId: made.id } });
     } catch (error) {

@@ -5,7 +5,7 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { messageOf, type Schemas } from "../../api/client";
-import { newId } from "../../api/ids";
+import { fileKey, useIds } from "../../api/useIds";
 import { pictureOf, sendPhoto } from "../../api/queries/dialIn";
 import { Refusal } from "../../ui/Notes";
 import css from "./photos.module.css";
@@ -20,6 +20,7 @@ interface PhotosProps {
 /** Photographs of something: added from files or the camera, several at once; looked at on the light table. */
 export function Photos({ subject, photos, beside = [] }: PhotosProps) {
   const queries = useQueryClient();
+  const ids = useIds();
   const [sent, setSent] = useState<{ done: number; of: number } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const add = async (files: File[]) => {
@@ -27,7 +28,7 @@ export function Photos({ subject, photos, beside = [] }: PhotosProps) {
     for (const [i, file] of files.entries()) {
       setSent({ done: i, of: files.length });
       try {
-        await sendPhoto(newId(), file, subject);
+        await ids.sent(fileKey(file), (id) => sendPhoto(id, file, subject));
       } catch (error) {
         setProblem(`${file.name}: ${messageOf(error)}`);
       }

@@ -10,6 +10,7 @@ import { declarationsOptions } from "../../api/queries/rigs";
 import { materialsOptions } from "../../api/queries/stock";
 import { declarationsOfDialIn } from "../../api/queries/dialIn";
 import { designOptions, studiesOptions } from "../../api/queries/studies";
+import { useIds } from "../../api/useIds";
 import { armsOf, factorOf, missingOf, type Kind, type PlannedArm } from "./kinds";
 import { type FactorTyped, questionOf, studiedNames, withBeside } from "./sweep";
 import { useCandidates } from "./Varied";
@@ -62,7 +63,7 @@ export function useNewStudy() {
   const queries = useQueryClient();
   const [id] = useState(() => newId());
   // each arm and test keeps its id: pressed again after an answer that was lost, it is the same study
-  const [ids] = useState(() => new Map<string, string>());
+  const ids = useIds();
   const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, protocols: {}, replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
@@ -81,7 +82,7 @@ export function useNewStudy() {
   const create = async () => {
     setBusy(true);
     try {
-      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, ids, plan, chosen, arms, planned) }));
+      const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, ids.of, plan, chosen, arms, planned) }));
       await queries.invalidateQueries({ queryKey: studiesOptions().queryKey });
       await navigate({ to: "/studies/$studyId/print", params: { studyId: study.id } });
     } catch (error) {
@@ -112,12 +113,7 @@ function useDesign(plan: Plan) {
 
 const NO_QUESTION: Schemas["DesignQuestion"] = { kind: "all combinations", factors: [], halvings: 1, runs: 2, seed: 1 };
 
-function bodyOf(id: string, ids: Map<string, string>, plan: Plan, chosen: readonly Schemas["MaterialView"][], arms: readonly PlannedArm[], planned: Choice[]): Schemas["NewStudy"] {
-  const idOf = (key: string) => {
-    const known = ids.get(key) ?? newId();
-    ids.set(key, known);
-    return known;
-  };
+function bodyOf(id: string, idOf: (what: string) => string, plan: Plan, chosen: readonly Schemas["MaterialView"][], arms: readonly PlannedArm[], planned: Choice[]): Schemas["NewStudy"] {
   return {
     id,
     title: plan.title,
