@@ -138,14 +138,31 @@ def test_of_what_was_kept_without_a_digest_the_columns_are_compared(demo):
     """As it is for all that older versions made."""
     workspace, client = demo
     kept = client.get("/api/studies").json()["items"][0]
-    material = client.get("/api/stock").json()["items"][0]["id"]
-    plan = {"id": kept["id"], "arms": [{"id": new_id(), "material_id": material}], "tests": [{"id": new_id(), "orientation": "flat"}]}
+    stock = client.get("/api/stock").json()["items"]
+    material, (spool, other_spool) = stock[0]["id"], [s["id"] for m in stock for s in m["spools"]][:2]
+    study = client.get(f"/api/studies/{kept['id']}").json()
+    plan = {"id": kept["id"], "arms": [{"id": new_id(), "material_id": material}], "tests": [{"id": new_id(), "orientation": "flat"}], "title": kept["title"]}
+    known = client.get("/api/printers").json()["items"][0]
+    copy = {"id": new_id(), "title": "again", "arm_ids": [study["arms"][0]["id"]], "test_ids": [study["tests"][0]["id"]]}
+    bought = {"id": new_id(), "maker": "M", "product": "p", "polymer": "PLA", "colour": "red", "hex": "#880000"}
+    looked = {"id": new_id(), "spool_id": spool, "happened_at": workspace.clock().isoformat(), "note": "looked at", "decision": "fit"}
+    for path, body in ((f"studies/{kept['id']}/copies", copy), ("materials", bought), ("intakes", looked)):
+        made = client.post(f"/api/{path}", json=body)
+        assert made.status_code == 201, (path, made.text[:300])
     with workspace.write(Actor("Ilse")) as unit:
         unit.session.execute(delete(Sent))
         unit.log("notebook", kept["id"], "made older")
-    assert client.post("/api/studies", json=plan | {"title": kept["title"]}).status_code == 200
-    other = client.post("/api/studies", json=plan | {"title": "another"})
-    assert (other.status_code, other.json()["detail"]) == (409, "another study already has this id")
+    for path, body, change, what in (
+        ("studies", plan, {"title": "another"}, "study"),
+        (f"studies/{kept['id']}/copies", copy, {"title": "another"}, "study"),
+        ("printers", {"id": known["id"], "name": known["name"], "nozzle": 0.25}, {"name": "another"}, "printer"),
+        ("materials", bought, {"colour": "blue"}, "material"),
+        ("intakes", looked, {"spool_id": other_spool}, "intake"),
+        ("intakes", looked, {"note": "not looked at"}, "intake"),
+    ):
+        assert client.post(f"/api/{path}", json=body).status_code == 200, path
+        other = client.post(f"/api/{path}", json=body | change)
+        assert (other.status_code, other.json()["detail"]) == (409, f"another {what} already has this id"), (path, change)
     with workspace.read() as session:
         assert session.scalar(select(func.count()).select_from(Sent)) == 0, "nothing was made: no digest of it"
 
