@@ -3,7 +3,9 @@
 from itertools import cycle
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 
+from .test_slice import fill_by_keyboard, waiting
 from .walk import Server, Walk, browser, running_server
 
 pytestmark = pytest.mark.browser
@@ -235,3 +237,58 @@ def test_a_round_is_walked_with_a_thumb(server):
         box = walk.find('g[data-place="2"]').rect
         assert box["x"] >= 0
         assert box["x"] + box["width"] <= 390
+
+
+SEEN_FOCUS = """
+const e = document.activeElement, s = getComputedStyle(e);
+if (e === document.body) return null;
+return [e.outerHTML.slice(0, 120), s.outlineStyle !== 'none' && parseFloat(s.outlineWidth) >= 2];
+"""
+
+
+def test_the_heading_has_the_cursor_at_a_change_of_page_and_every_stop_of_it_is_seen(server, walk):
+    def at(words):
+        walk.until(
+            lambda: walk.driver.title == f"{words} · Assayer" and walk.driver.switch_to.active_element.tag_name == "h1", f"not at the heading of {words}"
+        )
+
+    walk.open(walk.base + "/")
+    walk.see("Day sheet")
+    for page in ("Stock", "Studies"):
+        walk.driver.find_element("link text", page).send_keys(Keys.ENTER)
+        at(page)
+    walk.driver.back()
+    at("Stock")
+    study = server.get("/api/studies")["items"][0]["id"]
+    for path in ("/stock", f"/studies/{study}/board", "/choose", "/dial-in/hardware"):
+        opened(walk, path)
+        stops = []
+        for _ in range(20):
+            walk.driver.switch_to.active_element.send_keys(Keys.TAB)
+            stops.append(walk.driver.execute_script(SEEN_FOCUS))
+        assert len({html for html, _ in filter(None, stops)}) > 9, path
+        assert [html for html, seen in filter(None, stops) if not seen] == [], path
+
+
+def test_the_next_specimen_its_result_and_a_doubt_are_said(server, walk, tests_of_demo):
+    first, second = waiting(server, tests_of_demo["upright"])[:2]
+
+    def said(words):
+        walk.until(lambda: words in walk.find(".visually-hidden[role=status]").get_attribute("textContent"), f"'{words}' was not said")
+
+    def live(words):
+        walk.until(lambda: any(words in e.text for e in walk.all("[aria-live=polite]")), f"'{words}' stands in nothing that is read out")
+
+    walk.open(f"{walk.base}/bench?test={tests_of_demo['upright']}")
+    said(f"Now {first['code']}, ")
+    fill_by_keyboard(walk, "470")
+    live("MPa")
+    walk.press(Keys.ENTER)
+    said(f"{first['code']} accepted. Now {second['code']}, ")
+    # a comma in the wrong place
+    fill_by_keyboard(walk, "470")
+    width = walk.find('input[name="width-1"]')
+    width.send_keys(Keys.CONTROL, "a")
+    width.send_keys("50,3")
+    walk.find('input[name="peak_force-0"]').send_keys(Keys.ENTER)
+    live("was 5.03 mm meant?")

@@ -29,7 +29,8 @@ const AREAS = [
 export function Frame() {
   const path = useRouterState({ select: (s) => s.location.pathname });
   const [finding, setFinding] = useState(false);
-  usePage(path);
+  // a page that is fetched first is not there yet when its address is
+  usePage(useRouterState({ select: (s) => (s.resolvedLocation ?? s.location).pathname }));
   const navigate = useNavigate();
   // the bench reads its scanner itself
   useScan(!path.startsWith("/bench"), (code) => {
