@@ -121,18 +121,18 @@ class Nursery:
     def learn(self, folder: Path) -> None:
         """Answer over this notebook what pages ask, once: whoever is forked afterwards finds its statements compiled."""
         if not self.learnt:
-            self._fork(["learn", str(folder)], None)
+            self._ask(["learn", str(folder)], None)
             self.learnt = True
 
     def start(self, arguments: Sequence[str]) -> Born:
         """A server."""
         out = self._path("out")
-        return Born(self._fork(arguments, out), out)
+        return Born(self._ask(arguments, out), out)
 
     def run(self, *words: object) -> subprocess.CompletedProcess[str]:
         """A command, to its end; one that goes on for minutes is killed."""
         out, err, status = (self._path(kind) for kind in ("out", "err", "status"))
-        born = Born(self._fork([str(w) for w in words], out, err, status), out)
+        born = Born(self._ask([str(w) for w in words], out, err, status), out)
         try:
             born.wait(240)
         except TimeoutError:
@@ -144,7 +144,7 @@ class Nursery:
         self.count += 1
         return Path(self.folder.name) / f"{self.count}.{kind}"
 
-    def _fork(self, arguments: Sequence[str], out: Path | None, err: Path | None = None, status: Path | None = None) -> int:
+    def _ask(self, arguments: Sequence[str], out: Path | None, err: Path | None = None, status: Path | None = None) -> int:
         assert self.process.stdin is not None
         assert self.process.stdout is not None
         told = [list(arguments), *(p and str(p) for p in (out, err, status))]

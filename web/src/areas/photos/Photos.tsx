@@ -28,7 +28,7 @@ export function Photos({ subject, photos, beside = [] }: PhotosProps) {
     for (const [i, file] of files.entries()) {
       setSent({ done: i, of: files.length });
       try {
-        await ids.sent(fileKey(file), (id) => sendPhoto(id, file, subject));
+        await ids.sent(`${fileKey(file)} ${JSON.stringify(subject)}`, (id) => sendPhoto(id, file, subject));
       } catch (error) {
         setProblem(`${file.name}: ${messageOf(error)}`);
       }
