@@ -6,7 +6,7 @@ PYTHON ?= $(shell /usr/bin/python3 -c 'import ensurepip, sys, venv; sys.exit(sys
 BIN := .venv/bin
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/postcss.config.cjs
 
-.PHONY: demo serve setup test bench lock schema record screenshots format clean
+.PHONY: demo serve setup test bench lock schema screenshots format clean
 
 demo: setup
 	@$(BIN)/assayer demo --data .demo
@@ -70,10 +70,6 @@ bench: setup .venv/.dev
 
 screenshots: setup .venv/.dev chromium
 	@$(BIN)/python tools/screenshots.py
-
-# what the demo shows, after a change that means to change an answer
-record: setup .venv/.dev
-	@$(BIN)/python tools/record_demo.py
 
 # the types that the front end generates from the server's description
 schema: .venv/.app web/node_modules/.package-lock.json
