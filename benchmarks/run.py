@@ -144,7 +144,8 @@ def bench_statistics() -> None:
 
 
 def bench_ranking() -> None:
-    from assayer.core.ranking.ranking import Criterion, Estimate, RankingDraws
+    from assayer.core.ranking.estimates import Criterion, Estimate
+    from assayer.core.ranking.ranking import RankingDraws
 
     rng = np.random.default_rng(0)
     names = [f"m{i}" for i in range(100)]

@@ -13,7 +13,7 @@ BOTH = (DAY_A, DAY_B)
 COMMON = {"layer_height": 0.2, "nozzle_temperature": 230.0}
 A = PlannedArm("A", "Everyday", "grey", settings=COMMON, batches=BOTH)
 B = PlannedArm("B", "Tough", "grey", settings=COMMON, batches=BOTH)
-C = PlannedArm("C", "Glass", "black", settings=COMMON, batches=BOTH)
+C = PlannedArm("C", "Glass", "grey", settings=COMMON, batches=BOTH)
 SAME = replace(B, product="Everyday")
 FIVE = {"tension, flat": 5}
 
@@ -100,6 +100,26 @@ TABLE = [
     ("another program", plan(A, on(B, DAY_A, replace(DAY_B, program="prog 2"))), ["program differs"]),
     ("one of them moist", plan(A, on(B, *(replace(b, moisture="open 40 h") for b in BOTH))), ["moisture differs"]),
     ("dried or not is the treatment", plan(A, replace(on(SAME, *(replace(b, moisture="open") for b in BOTH)), treatment="moist"), factor=StudiedFactor.TREATMENT), []),
+    ("colours that differ where materials are studied", plan(A, replace(B, colour="black")), ["colour differs"]),
+    ("two on one day, the third on another", plan(on(A, DAY_A, DAY_A), on(B, DAY_A, DAY_A), on(C, DAY_B, DAY_B)), ["tied to day"]),
+    (
+        "a sweep whose lower levels were printed first",
+        plan(*(at(on(replace(A, name=f"A{i}"), day, day), fan=f) for i, (f, day) in enumerate([(0.0, DAY_A), (30.0, DAY_A), (60.0, DAY_B), (90.0, DAY_B)])), **FAN),
+        ["tied to day"],
+    ),
+    ("days that alternate", plan(on(A, DAY_A, replace(DAY_A, day="3 May")), on(B, DAY_B, replace(DAY_B, day="4 May"))), []),
+    ("printers shared out unevenly", plan(on(A, *[DAY_A] * 3, replace(DAY_B, printer="P2")), on(B, DAY_A, *[replace(DAY_B, printer="P2")] * 3)), ["printer differs"]),
+    ("printers shared out evenly, one batch more of one", plan(on(A, DAY_A, replace(DAY_B, printer="P2")), on(B, DAY_A, DAY_A, replace(DAY_B, printer="P2"))), []),
+    (
+        "a setting that is the square of another",
+        plan(*(at(replace(A, name=f"A{i}"), fan=t**2, nozzle_temperature=t) for i, t in enumerate((-2.0, -1.0, 0.0, 1.0, 2.0))), **TWO),
+        ["settings tied"],
+    ),
+    (
+        "a setting that follows the levels of another, each printed twice",
+        plan(*(at(replace(A, name=f"A{i}"), fan=f, nozzle_temperature=t) for i, (f, t) in enumerate([(0, 1), (9, 2), (4, 3), (0, 1), (9, 2), (4, 3)])), **TWO),
+        ["settings tied"],
+    ),
     ("each on its own day", plan(on(A, DAY_A, DAY_A), on(B, DAY_B, DAY_B)), ["tied to day"]),
     ("a cold day for one", plan(on(A, DAY_A, replace(DAY_B, ambient=20)), on(B, replace(DAY_A, ambient=10), DAY_B)), ["room differs"]),
     ("one batch of one", plan(A, on(B, DAY_A)), ["one batch"]),

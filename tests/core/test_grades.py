@@ -11,7 +11,7 @@ from assayer.core.methods import REGISTRY
 from assayer.core.methods.graded import GradedProtocol
 from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.traits import TRAITS
-from assayer.core.stats.grades import CLEAR, Agreement, agreement, clearly_apart, kendall_w, mid_ranks
+from assayer.core.stats.grades import CLEAR, Agreement, agreement, compare_grades, holm, kendall_w, mid_ranks
 from assayer.formats.readings.run_file import read_run, schema_of
 
 GRADED = REGISTRY["graded"]
@@ -27,6 +27,29 @@ def test_kendalls_example_of_the_methods():
 def test_equal_grades_share_their_ranks():
     for grades in ([3, 1, 3, 4], [2, 2, 2], [0, 4, 1, 1, 1, 3]):
         assert mid_ranks(grades) == stats.rankdata(grades).tolist()
+
+
+def p_of(first, second, **more):
+    return compare_grades(first, second, **more).p
+
+
+def test_the_direction_is_that_of_the_graders_who_saw_both():
+    """One saw both and found the first better; another saw only the second side and graded it higher than all."""
+    found = compare_grades({"a": [4, 3, 4, 4]}, {"a": [1, 2, 1, 0], "b": [4, 4, 4, 4, 4, 4]})
+    assert found.p < CLEAR
+    assert found.excess == pytest.approx(26 - 18), "rank sum of the better four of eight, less half of all ranks"
+
+
+def test_several_arms_share_the_level_step_by_step():
+    # Holm 1979: 4, 3, 2 and 1 times the ordered p, never falling
+    assert holm({"b": 0.03, "a": 0.01, "c": 0.02, "d": 0.9}) == pytest.approx({"a": 0.04, "c": 0.06, "b": 0.06, "d": 0.9})
+    assert holm({}) == {}
+
+
+def test_ties_are_corrected_for():
+    """METHODS 12, computed independently there."""
+    assert kendall_w([[1, 2.5, 2.5, 4], [1, 2.5, 2.5, 4], [2, 1, 3, 4]]) == pytest.approx(0.83333, abs=5e-6)
+    assert kendall_w([[2, 2, 2], [2, 2, 2]]) == 1.0
 
 
 def by_hand(first, second):
@@ -46,7 +69,7 @@ def test_the_permutation_test_is_that_of_counting(seed):
     rng = np.random.default_rng(seed)
     first = {g: rng.integers(0, 5, 4).tolist() for g in "ab"}
     second = {g: np.clip(rng.integers(0, 5, 3) + seed % 3, 0, 4).tolist() for g in "ab"}
-    assert clearly_apart(first, second) == pytest.approx(by_hand(first, second), abs=1e-12)
+    assert p_of(first, second) == pytest.approx(by_hand(first, second), abs=1e-12)
 
 
 def test_one_grader_is_the_exact_rank_sum_test():
@@ -54,33 +77,33 @@ def test_one_grader_is_the_exact_rank_sum_test():
     expected = stats.permutation_test(
         (high, low), lambda x, y: np.mean(stats.rankdata([*x, *y])[: len(x)]), permutation_type="independent", n_resamples=np.inf, alternative="two-sided"
     )
-    assert clearly_apart({"a": high}, {"a": low}) == pytest.approx(expected.pvalue)
-    assert clearly_apart({"a": high}, {"a": low}) == pytest.approx(2 / 252)
+    assert p_of({"a": high}, {"a": low}) == pytest.approx(expected.pvalue)
+    assert p_of({"a": high}, {"a": low}) == pytest.approx(2 / 252)
 
 
 def test_more_graders_see_more_and_whoever_graded_one_side_only_does_not_count():
-    one = clearly_apart({"a": [4, 3, 4]}, {"a": [2, 1, 2]})
-    two = clearly_apart({"a": [4, 3, 4], "b": [3, 4, 3]}, {"a": [2, 1, 2], "b": [1, 2, 2]})
+    one = p_of({"a": [4, 3, 4]}, {"a": [2, 1, 2]})
+    two = p_of({"a": [4, 3, 4], "b": [3, 4, 3]}, {"a": [2, 1, 2], "b": [1, 2, 2]})
     assert one == pytest.approx(0.1)
     assert two == pytest.approx(2 / 400)
     assert one > CLEAR > two
-    assert clearly_apart({"a": [4, 3, 4], "b": [0, 0]}, {"a": [2, 1, 2]}) == pytest.approx(one)
-    assert clearly_apart({"a": [4]}, {"b": [1]}) is None
-    assert clearly_apart({"a": [3, 3]}, {"a": [3, 3]}) is None
-    assert clearly_apart({"a": [3, 4, 3]}, {"a": [3, 4, 3]}) == pytest.approx(1.0)
-    assert clearly_apart({"a": [4, 3, 4]}, {"a": [2, 1, 2]}) == clearly_apart({"a": [2, 1, 2]}, {"a": [4, 3, 4]})
+    assert p_of({"a": [4, 3, 4], "b": [0, 0]}, {"a": [2, 1, 2]}) == pytest.approx(one)
+    assert compare_grades({"a": [4]}, {"b": [1]}) is None
+    assert compare_grades({"a": [3, 3]}, {"a": [3, 3]}) is None
+    assert p_of({"a": [3, 4, 3]}, {"a": [3, 4, 3]}) == pytest.approx(1.0)
+    assert p_of({"a": [4, 3, 4]}, {"a": [2, 1, 2]}) == p_of({"a": [2, 1, 2]}, {"a": [4, 3, 4]})
 
 
 def test_many_prints_are_drawn_and_the_draw_is_the_same_again():
     rng = np.random.default_rng(1)
     first, second = {"a": rng.integers(2, 5, 14).tolist()}, {"a": rng.integers(0, 3, 14).tolist()}
-    p = clearly_apart(first, second, seed=3)
-    assert p == clearly_apart(first, second, seed=3)
+    p = p_of(first, second, seed=3)
+    assert p == p_of(first, second, seed=3)
     assert p < 0.01
     near = first["a"][:7] + [2] * 7
     ranks = stats.rankdata([*first["a"], *near])
     way = stats.permutation_test((ranks[:14], ranks[14:]), lambda x, y: x.mean() - y.mean(), n_resamples=20_000, rng=5)
-    assert clearly_apart({"a": first["a"]}, {"a": near}, seed=3) == pytest.approx(way.pvalue, abs=0.02)
+    assert p_of({"a": first["a"]}, {"a": near}, seed=3) == pytest.approx(way.pvalue, abs=0.02)
 
 
 def graded(*grades, **more):

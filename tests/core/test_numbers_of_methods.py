@@ -51,7 +51,7 @@ NUMBERS = {
     "plan.plates": {"GAP": 4.0, "UNLIKE": 1.5, "BATCHES": 2, "MOST_ON_A_PLATE": 120},
     "plan.due": {"_SHARE": 0.1},
     "plan.designs": {"MOST_RUNS": 60},
-    "plan.fairness": {"_TIED": 0.9},
+    "plan.tied_settings": {"TIED": 0.9},
     "advice.towers": {"ENOUGH": 2.0, "NEAR": 0.5},
     "settings.limits": {"HIGHEST_LAYER": 0.8},
     "settings.series": {"MOST_BANDS": 40, "LEAST_BAND": 2.0},

@@ -19,12 +19,13 @@ from assayer.core.formulas.grammar import LONGEST, parse
 from assayer.core.methods.results import Bound
 from assayer.core.plan import designs
 from assayer.core.plan.fairness import StudiedFactor, shortcomings
-from assayer.core.ranking.ranking import Criterion, Estimate, Requirement, _near_enough
+from assayer.core.ranking.estimates import Criterion, Estimate, Requirement
+from assayer.core.ranking.ranking import _near_enough
 from assayer.core.settings.declared import setting
 from assayer.core.settings.limits import flow_warnings, within
 from assayer.core.settings.sheet import Schedule, Set, Sheet, check_sheet
 from assayer.core.shapes.gauges import CHECK_PIECE
-from assayer.core.stats.grades import clearly_apart, kendall_w
+from assayer.core.stats.grades import compare_grades, kendall_w
 from assayer.core.stats.outliers import OutlierHint
 from assayer.core.stats.shrinkage import fit_shrinkage
 from assayer.core.stats.weibull import fit_weibull
@@ -165,14 +166,14 @@ def test_as_near_as_is_required_is_near_enough():
     assert of(18.0, 19.4) is of(20.6, 22.0) is Requirement.FAIL
     assert of(19.5, 20.0, Bound.AT_LEAST) is of(20.0, 20.5, Bound.AT_MOST) is Requirement.UNDECIDED
     # at what is wanted itself a lower bound can only lead away from it
-    assert not criterion.improves(Estimate(20.0, 0.1, 4.0, bound=Bound.AT_LEAST))
-    assert criterion.improves(Estimate(19.9, 0.1, 4.0, bound=Bound.AT_LEAST))
+    assert not criterion.may_improve(Estimate(20.0, 0.1, 4.0, bound=Bound.AT_LEAST))
+    assert criterion.may_improve(Estimate(19.9, 0.1, 4.0, bound=Bound.AT_LEAST))
 
 
 def test_two_orders_are_compared_and_two_sums_are_a_distribution():
     assert kendall_w([[1, 2], [2, 1]]) == 0
     assert kendall_w([[1, 2], [1, 2]]) == 1
-    assert clearly_apart({"a": [4]}, {"a": [1]}) == pytest.approx(1.0), "either of two is as far off"
+    assert compare_grades({"a": [4]}, {"a": [1]}).p == pytest.approx(1.0), "either of two is as far off"
 
 
 def test_what_is_as_far_off_as_chance_allows_does_not_stand_out():

@@ -6,7 +6,8 @@ from scipy import stats
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.vocabulary import Bound
-from assayer.core.ranking.ranking import Criterion, Estimate, RankingDraws, Requirement, estimate, pooled_sd
+from assayer.core.ranking.estimates import Criterion, Estimate, Requirement, estimate, pooled_sd
+from assayer.core.ranking.ranking import RankingDraws
 from assayer.core.stats.groups import summarise
 
 STRENGTH = Criterion("strength", 20, 60)

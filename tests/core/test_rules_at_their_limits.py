@@ -24,9 +24,9 @@ from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.onset import passed_for_good
 from assayer.core.settings.sheet import Difference, Schedule, Set, Sheet, check_sheet
 from assayer.core.shapes.pull_bars import PULL_BARS
-from assayer.core.stats.groups import summarise
+from assayer.core.stats.groups import Interval, summarise
 from assayer.core.stats.ratios import ratio_of_means
-from assayer.core.stats.verdicts import Verdict, VerdictWord, _nearer
+from assayer.core.stats.verdicts import LARGE, MAYBE_SMALL, Verdict, VerdictWord, _nearer
 
 
 @pytest.mark.parametrize(
@@ -160,12 +160,15 @@ def test_a_ratio_has_an_interval_as_long_as_one_of_the_two_scatters():
 
 
 def test_as_far_on_the_other_side_needs_more_than_the_interval():
-    undecided = Verdict("g", 0.0, None, None, VerdictWord.UNDECIDED, None, notes=[])
-    assert _nearer(undecided, -1.0, 1.0, 1.99).notes == ["off to the other side of the target, about as far"]
-    assert _nearer(undecided, -1.0, 1.0, 2.0).notes == []
-    assert _nearer(undecided, 1.0, 1.0, 0.1).notes == []
-    assert _nearer(undecided, 3.0, 1.0, 2.0).word is VerdictWord.UNDECIDED
-    assert _nearer(undecided, 3.0, 1.0, 1.99).word is VerdictWord.BETTER
+    def nearer(reference, group, half):
+        return _nearer(Verdict("g", 0.0, Interval(-half, half), None, VerdictWord.UNDECIDED, 0.5), reference, group)
+
+    assert nearer(-1.0, 1.0, 1.99).notes == ["off to the other side of the target, about as far"]
+    assert nearer(-1.0, 1.0, 2.0).notes == []
+    assert nearer(1.0, 1.0, 0.1).notes == []
+    assert nearer(3.0, 1.0, 2.0).word is VerdictWord.UNDECIDED
+    assert (nearer(3.0, 1.0, 1.99).word, nearer(3.0, 1.0, 1.99).notes) == (VerdictWord.BETTER, [MAYBE_SMALL])
+    assert nearer(3.0, 1.0, 1.5).notes == [LARGE]
 
 
 def test_a_fillet_of_a_quarter_turn_is_still_one():

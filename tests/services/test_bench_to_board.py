@@ -87,7 +87,7 @@ def test_a_grip_break_is_a_lower_bound_and_withdraws_what_it_could_overturn(lab)
     assert {r.quantity: r.bound for r in grip.results} == {"strength": "at_least", "peak_force": "at_least"}
     cell = lab.cell(lab.flat, lab.arms[1])
     assert cell.verdict.word == "undecided"
-    assert "taken at face value: worse" in cell.verdict.notes[0]
+    assert "bounds treated as exact: worse" in cell.verdict.notes[0]
     runs.edit_run(lab.workspace, ACTOR, grip.id, RunEdit(validity="left_out", validity_reason="slipped"), grip.revision)
     cell = lab.cell(lab.flat, lab.arms[1])
     assert (cell.verdict.word, cell.group.n, cell.tested) == ("worse", 2, 3)

@@ -338,7 +338,7 @@ def test_a_study_may_ask_for_means_that_take_bounds_in(workspace):
     cell = lab.cell(test, lab.arms[1])
     assert (cell.group.mean, cell.group.at_least) == (pytest.approx(27.285, abs=1e-3), 0)
     assert cell.group.ci95 == (pytest.approx(24.212, abs=5e-3), pytest.approx(29.938, abs=5e-3))
-    assert "1 of 6 are lower bounds, taken into the mean (Weibull)" in cell.notes
+    assert "1 of 6 are lower bounds, included in the mean (Weibull); its interval does not model batches" in cell.notes
     assert (cell.verdict.word, cell.verdict.difference) == ("better", pytest.approx(27.285 - 17.92, abs=2e-3))
     assert lab.cell(test, lab.arms[0]).group.mean == pytest.approx(17.92, rel=1e-5), "no bounds, no fit"
     # a bound above the mean of what broke says that this mean is too low

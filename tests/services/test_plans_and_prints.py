@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 
 from assayer.core.errors import ConflictError, EntryError, MissingError
-from assayer.core.stats.power import detectable, needed
+from assayer.core.stats.power import Design, detectable, needed
 from assayer.services.bench import queue, runs, specimens
 from assayer.services.bench.requests import NewRun
 from assayer.services.day import search
@@ -178,14 +178,15 @@ def test_power_is_of_the_scatter_seen_here_and_before_that_of_a_usual_one(lab):
     told = {r.test_id: r for r in power.power(lab.workspace, lab.study.id).rows}
     row = told[lab.flat]
     assert (row.seen_here, row.cv, row.replicates) == (0, 0.06, 4)
-    assert row.seen[1] == pytest.approx(detectable(0.06, 3)) == pytest.approx(0.1843, abs=1e-4), "METHODS 13: 18.4 % with 3 each"
-    assert (row.margin, row.needed) == (0.1, 7), "METHODS 13"
+    assert (row.batch_ratio, row.batches_seen, row.seen[1]) == (0.5, 0, pytest.approx(detectable(0.06, Design(3, 2, 0.5))))
+    assert {o.batches: o.needed for o in row.by_batches}[1] == 7, "METHODS 13: of these prints"
+    assert (row.margin, row.target, row.target_set, row.needed) == (0.1, 0.1, False, needed(0.06, 0.1, 2, 0.5))
     lab.accept(lab.flat, lab.arms[0], ["60", "61", "62", "66"])
     lab.accept(lab.flat, lab.arms[1], ["50", "51", "54"])
     told = {r.test_id: r for r in power.power(lab.workspace, lab.study.id).rows}
     (here,) = (s for s in scatter.scatter(lab.workspace).items if s.orientation == "flat")
     assert (told[lab.flat].seen_here, told[lab.flat].cv) == (7, here.cv)
-    assert told[lab.flat].needed == max(2, -(-needed(here.cv, 0.1) // 1))
+    assert (told[lab.flat].needed, here.batch_ratio) == (needed(here.cv, 0.1, 2, 0.5), None)
     assert told[lab.upright].seen_here == 0, "another orientation scatters otherwise"
 
 
@@ -198,9 +199,23 @@ def test_several_comparisons_need_more_and_bounds_on_absolute_margins_are_not_gu
         for of in (two, [*two, third.id])
     )
     assert (small.comparisons, large.comparisons) == (1, 2)
-    assert large.rows[0].needed > small.rows[0].needed
-    assert large.rows[0].seen[3] == pytest.approx(detectable(0.06, 5, 0.025))
-    assert (small.rows[1].margin, small.rows[1].needed) == (None, None)
+    assert large.rows[0].by_batches[0].needed > small.rows[0].by_batches[0].needed
+    assert large.rows[0].seen[3] == pytest.approx(detectable(0.06, Design(5, 2, 0.5, 2)))
+    assert (small.rows[1].margin, small.rows[1].needed, small.rows[1].by_batches) == (None, None, [])
+
+
+def test_batches_and_target_differences_are_planned_and_stay(workspace, two):
+    study = study_of(workspace, [arm(m) for m in two])
+    test_id = study.tests[0].id
+    edited = changing.edit_study(workspace, ACTOR, study.id, StudyEdit(batches=4, targets={test_id: 0.2}), study.revision)
+    assert (edited.batches, edited.tests[0].target) == (4, 0.2)
+    row = power.power(workspace, study.id).rows[0]
+    assert (row.target, row.target_set, row.margin, row.needed) == (0.2, True, 0.1, needed(0.06, 0.2, 4, 0.5))
+    assert row.seen[:3] == [None, None, pytest.approx(detectable(0.06, Design(4, 4, 0.5)))], "no more batches than specimens"
+    back = changing.edit_study(workspace, ACTOR, study.id, StudyEdit(targets={test_id: None}), edited.revision)
+    assert (back.batches, back.tests[0].target) == (4, None)
+    with pytest.raises(EntryError, match="no such test"):
+        changing.edit_study(workspace, ACTOR, study.id, StudyEdit(targets={new_id(): 0.2}), back.revision)
 
 
 def test_what_is_still_to_be_printed_is_held_against_the_spools(workspace, two):

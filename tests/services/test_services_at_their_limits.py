@@ -16,7 +16,8 @@ from assayer.services.dial_in.requests import FilamentIn
 from assayer.services.sessions import drying
 from assayer.services.stock import spools
 from assayer.services.stock.requests import NewFilamentUse, NewWeighing
-from assayer.services.studies import changing, evidence, listing
+from assayer.services.studies import changing, listing
+from assayer.services.studies.evidence_groups import with_bounds_in
 from assayer.services.studies.fairness import moisture_word
 from assayer.services.studies.requests import StudyEdit, StudyExtension
 from assayer.store.models import Spool
@@ -114,11 +115,12 @@ def test_a_spool_may_lie_open_for_as_long_as_its_polymer_bears():
 
 def test_a_mean_takes_bounds_in_from_two_values_on():
     fitted = Weibull(10.0, 42.0, 40.0, Interval(38.0, 43.0))
-    two = evidence.with_bounds_in(summarise([39.0, 41.0]), fitted)
+    two = with_bounds_in(summarise([39.0, 41.0]), fitted)
     assert (two.mean, two.ci95) == (40.0, Interval(38.0, 43.0))
-    assert evidence.with_bounds_in(summarise([39.0]), fitted) == summarise([39.0])
+    assert with_bounds_in(summarise([39.0]), fitted) == summarise([39.0])
     endless = Weibull(10.0, 42.0, 40.0, Interval(38.0, float("inf")))
-    assert evidence.with_bounds_in(summarise([39.0, 41.0]), endless) == summarise([39.0, 41.0])
+    bound = with_bounds_in(summarise([39.0, 41.0]), endless)
+    assert (bound.mean, bound.ci95, bound.error) == (38.0, None, summarise([39.0, 41.0]).error), "at least its lower limit"
 
 
 def test_a_spool_that_came_a_week_ago_is_due_and_later_it_is_late(workspace):

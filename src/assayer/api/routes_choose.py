@@ -49,7 +49,7 @@ def get_ranking(workspace: WorkspaceDep, purpose_id: Id) -> Any:
 @router.post("/purposes/{purpose_id}/ranking", response_model=Ranking, responses=declared(404))
 def post_ranking(workspace: WorkspaceDep, purpose_id: Id, tried: WeightsEdit) -> Any:
     """The ranking under weights that are only tried, not kept."""
-    return ranking.rank(workspace, purpose_id, tried.weights)
+    return ranking.rank(workspace, purpose_id, tried.weights, tried.bounds_exact)
 
 
 @router.get("/studies/{study_id}/criteria", response_model=CriterionOptions, responses=declared(404))

@@ -12,8 +12,9 @@ from assayer.services.bench import curves
 from assayer.services.requests import Id
 from assayer.services.rigs.views import ScatterList
 from assayer.services.studies import board, changing, designs, fairness, findings, listing, planning, power, scatter
+from assayer.services.studies.plan_views import DesignView, FairnessView, PowerView
 from assayer.services.studies.requests import DesignQuestion, NewStudy, ReferenceEdit, StudyCopy, StudyEdit, StudyExtension
-from assayer.services.studies.views import BoardView, DesignView, FairnessView, Findings, PowerView, StudyPage, StudyView
+from assayer.services.studies.views import BoardView, Findings, StudyPage, StudyView
 
 router = area()
 
@@ -77,8 +78,13 @@ def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[st
 
 
 @router.get("/tests/{test_id}/findings", response_model=Findings, responses=declared(404))
-def get_findings(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=60)] = None) -> Any:
-    return findings.findings(workspace, test_id, quantity)
+def get_findings(
+    workspace: WorkspaceDep,
+    test_id: Id,
+    quantity: Annotated[str | None, Query(max_length=60)] = None,
+    end: Annotated[str | None, Query(max_length=80, description="the way of ending to compare; default: the most common")] = None,
+) -> Any:
+    return findings.findings(workspace, test_id, quantity, end)
 
 
 @router.get("/studies/{study_id}/fairness", response_model=FairnessView, responses=declared(404))

@@ -187,6 +187,7 @@ def compare(
     file: Annotated[Path, typer.Argument(help="A table with a header row.")],
     value: Annotated[str, typer.Option(help="Header of the column of values.")],
     group: Annotated[str, typer.Option(help="Header of the column of groups.")],
+    batch: Annotated[str | None, typer.Option(help="Header of the column of print batches: batch is then a random effect in the intervals.")] = None,
     reference: Annotated[str | None, typer.Option(help="Group the others are judged against; default: the first.")] = None,
     margin: Annotated[str, typer.Option(help="Smallest difference that matters: 10% of the reference mean, or absolute.")] = "10%",
     lower_is_better: Annotated[bool, typer.Option("--lower-is-better")] = False,
@@ -195,13 +196,17 @@ def compare(
     """Compare groups: Welch's ANOVA, all pairs, and a verdict on each against the reference."""
     from assayer.formats.tables.value_table import read_values
 
-    found = assayer.compare(*read_values(file, value, group), reference=reference, margin=margin, lower_is_better=lower_is_better)
+    table = read_values(file, value, group, batch)
+    found = assayer.compare(table.values, table.groups, reference=reference, margin=margin, lower_is_better=lower_is_better, batches=table.batches)
     if as_json:
         typer.echo(json.dumps(found.as_dict()))
         return
     for name, g in found.groups.items():
         ends = f"[{_figure(g.ci95.low)}, {_figure(g.ci95.high)}]" if g.ci95 else "(one value: no interval)"
-        typer.echo(f"{name:16} n {g.n:<3} mean {_figure(g.mean)} {ends}")
+        within = f"  batches {g.batches}, sd within {_figure(g.within_sd)}" if g.batches else ""
+        typer.echo(f"{name:16} n {g.n:<3} mean {_figure(g.mean)} {ends}{within}")
+    if found.batch_ratio:
+        typer.echo(f"batch-to-within ratio {found.batch_ratio.ratio:.3g}")
     if found.anova:
         typer.echo(f"Welch's ANOVA: F {found.anova.f:.4g}, df {found.anova.df1:g} / {found.anova.df2:.4g}, p {found.anova.p:.3g}")
     for v in found.verdicts:

@@ -3044,10 +3044,34 @@ export interface components {
             /** Items */
             items: components["schemas"]["BatchView"][];
         };
+        /**
+         * BatchOption
+         * @description How many specimens of each detect the target, printed in so many batches of each; null: more than 50.
+         *
+         *     In one batch it is detected in these prints: scatter between batches is in no interval.
+         */
+        BatchOption: {
+            /** Batches */
+            batches: number;
+            /** Needed */
+            needed: number | null;
+        };
         /** BatchOutcome */
         BatchOutcome: {
             /** Specimens */
             specimens: components["schemas"]["SpecimenOutcome"][];
+        };
+        /**
+         * BatchRatioView
+         * @description How far batches scatter against specimens of one batch, pooled over the arms of a test.
+         */
+        BatchRatioView: {
+            /** Df */
+            df: number;
+            /** Few */
+            few: boolean;
+            /** Ratio */
+            ratio: number;
         };
         /**
          * BatchView
@@ -3137,6 +3161,8 @@ export interface components {
         BoardView: {
             /** Columns */
             columns: components["schemas"]["EvidenceView"][];
+            /** Problems */
+            problems: string[];
             /** Revision */
             revision: number;
             /** Study Id */
@@ -4028,8 +4054,26 @@ export interface components {
              */
             storage: "sealed bag" | "dry box" | "open";
         };
+        /**
+         * EndGroupView
+         * @description The specimens of an arm that ended one way, where ends are not averaged with each other.
+         */
+        EndGroupView: {
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** End */
+            end: string;
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number;
+        };
         /** EvidenceView */
         EvidenceView: {
+            batch_ratio: components["schemas"]["BatchRatioView"] | null;
             /** Cells */
             cells: components["schemas"]["CellView"][];
             good_side: components["schemas"]["GoodSide"];
@@ -4262,6 +4306,11 @@ export interface components {
             batches: number;
             /** Dots */
             dots: components["schemas"]["DotView"][];
+            /**
+             * Ends
+             * @default []
+             */
+            ends: components["schemas"]["EndGroupView"][];
             group: components["schemas"]["GroupView"] | null;
             /** Measured */
             measured: number;
@@ -4280,8 +4329,24 @@ export interface components {
             anova: components["schemas"]["AnovaView"] | null;
             /** Arms */
             arms: components["schemas"]["FindingArm"][];
+            batch_ratio?: components["schemas"]["BatchRatioView"] | null;
+            /**
+             * End
+             * @default
+             */
+            end: string;
+            /**
+             * Ends
+             * @default []
+             */
+            ends: string[];
             /** Pairs */
             pairs: components["schemas"]["PairView"][];
+            /**
+             * Problems
+             * @default []
+             */
+            problems: string[];
             /** Quantities */
             quantities: components["schemas"]["QuantityView"][];
             quantity: components["schemas"]["QuantityView"];
@@ -4601,15 +4666,25 @@ export interface components {
         Group: "heat" | "bead" | "shell" | "motion" | "air" | "hold-down";
         /**
          * GroupView
-         * @description Summary of the specimens that count; `at_least` and `at_most` of the n are bounds, taken at face value.
+         * @description Summary of the specimens that count; `at_least` and `at_most` of the n are bounds treated as exact.
          */
         GroupView: {
             /** At Least */
             at_least: number;
             /** At Most */
             at_most: number;
+            /**
+             * Batches
+             * @default 0
+             */
+            batches: number;
             /** Ci95 */
             ci95: [
+                number,
+                number
+            ] | null;
+            /** Ci95 New Batch */
+            ci95_new_batch?: [
                 number,
                 number
             ] | null;
@@ -4627,6 +4702,8 @@ export interface components {
             n: number;
             /** Sd */
             sd: number | null;
+            /** Within Sd */
+            within_sd?: number | null;
         };
         /**
          * HardwareIn
@@ -7169,6 +7246,8 @@ export interface components {
             ];
             /** Difference */
             difference: number;
+            /** Note */
+            note?: string | null;
             /** P */
             p: number;
         };
@@ -7542,9 +7621,15 @@ export interface components {
         };
         /**
          * PowerRow
-         * @description What specimens of one test can see. Shares of the mean; `seen[i]` is what i + 2 of each show.
+         * @description What specimens of one test can detect. Shares of the mean; `seen[i]` is what i + 2 of each detect, null where there are more batches.
          */
         PowerRow: {
+            /** Batch Ratio */
+            batch_ratio: number;
+            /** Batches Seen */
+            batches_seen: number;
+            /** By Batches */
+            by_batches: components["schemas"]["BatchOption"][];
             /** Cv */
             cv: number;
             /** Days Each */
@@ -7566,9 +7651,13 @@ export interface components {
             /** Replicates */
             replicates: number;
             /** Seen */
-            seen: number[];
+            seen: (number | null)[];
             /** Seen Here */
             seen_here: number;
+            /** Target */
+            target: number | null;
+            /** Target Set */
+            target_set: boolean;
             /** Test Id */
             test_id: string;
             /** Volume Each */
@@ -7576,6 +7665,8 @@ export interface components {
         };
         /** PowerView */
         PowerView: {
+            /** Batches */
+            batches: number;
             /** Comparisons */
             comparisons: number;
             /** Needs */
@@ -8171,14 +8262,16 @@ export interface components {
         };
         /**
          * RankedView
-         * @description One arm in a ranking; `bounds` names the criteria some of whose values are bounds, taken at face value.
+         * @description One arm in a ranking; `bounds` names the criteria some of whose values are bounds.
+         *
+         *     "either": bounds above and below the line of a ratio leave it open both ways.
          */
         RankedView: {
             /** Arm Id */
             arm_id: string;
             /** Bounds */
             bounds: {
-                [key: string]: components["schemas"]["Bound"];
+                [key: string]: components["schemas"]["Bound"] | "either";
             };
             /** Coverage */
             coverage: number;
@@ -8212,8 +8305,12 @@ export interface components {
         };
         /** Ranking */
         Ranking: {
+            /** Bounds Exact */
+            bounds_exact: boolean;
             /** Data Revision */
             data_revision: number;
+            /** Problems */
+            problems: string[];
             /** Purpose Id */
             purpose_id: string;
             /** Ranked */
@@ -8759,11 +8856,17 @@ export interface components {
         };
         /**
          * ScatterView
-         * @description How far specimens of one arm scatter here, pooled over all arms of all studies.
+         * @description How far specimens of one batch scatter here, and batches of one arm, pooled over all studies: the usual scatter of a method.
+         *
+         *     `arms` are the groups that were pooled: batches, or arms whose specimens were printed one by one.
          */
         ScatterView: {
             /** Arms */
             arms: number;
+            /** Batch Df */
+            batch_df: number;
+            /** Batch Ratio */
+            batch_ratio: number | null;
             /** Cv */
             cv: number | null;
             /** Method */
@@ -9555,8 +9658,13 @@ export interface components {
          */
         StudyEdit: {
             /**
+             * Batches
+             * @description print batches that each arm is planned in
+             */
+            batches?: number | null;
+            /**
              * Bounds In
-             * @description means take lower bounds in, by a Weibull fit with right-censoring
+             * @description means include lower bounds, by a Weibull fit with right-censoring
              */
             bounds_in?: boolean | null;
             /** Each At Best */
@@ -9579,6 +9687,14 @@ export interface components {
              * @description freeze the plan: from now on it is amended, with a reason
              */
             start?: true | null;
+            /**
+             * Targets
+             * @description by test, the difference to be detected as a share of the reference mean; null: the margin
+             * @default {}
+             */
+            targets: {
+                [key: string]: number | null;
+            };
             /** Title */
             title?: string | null;
             /**
@@ -9686,6 +9802,8 @@ export interface components {
             amendments: components["schemas"]["AmendmentView"][];
             /** Arms */
             arms: components["schemas"]["ArmView"][];
+            /** Batches */
+            batches: number;
             /** Bounds In */
             bounds_in: boolean;
             /**
@@ -9796,6 +9914,8 @@ export interface components {
             spares: number;
             /** Study Id */
             study_id: string;
+            /** Target */
+            target: number | null;
         };
         /**
          * ToPrint
@@ -10249,6 +10369,12 @@ export interface components {
         };
         /** WeightsEdit */
         WeightsEdit: {
+            /**
+             * Bounds Exact
+             * @description treat values that are bounds as exact
+             * @default false
+             */
+            bounds_exact: boolean;
             /** Weights */
             weights: {
                 [key: string]: number;
@@ -15815,6 +15941,8 @@ export interface operations {
         parameters: {
             query?: {
                 quantity?: string | null;
+                /** @description the way of ending to compare; default: the most common */
+                end?: string | null;
             };
             header?: never;
             path: {

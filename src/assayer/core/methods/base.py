@@ -93,6 +93,8 @@ class Method(ABC):
     """What it measures, in a sentence, for its card."""
     typical_cv: float = 0.06
     """How far specimens of one arm usually scatter, as a share of the mean: assumed until it was seen here."""
+    typical_batch_ratio: float = 0.5
+    """How far print batches of one arm usually scatter, over the scatter within them: assumed until it was seen here."""
     minutes: float = 4.0
     """At the bench, for one specimen."""
     formulas: tuple[str, ...] = ()

@@ -53,16 +53,23 @@ class Derived:
         alike = (above.method, above.shape, above.protocol) == (below.method, below.shape, below.protocol)
         return not self.of_controls and alike and above.method == self.method and self.above(above) and self.below(below)
 
-    def ratio(self, above: GroupSummary, below: GroupSummary) -> RatioOfMeans | None:
-        """The ratio with its interval on the log scale; None where a mean is not above 0."""
+    def ratio(self, above: GroupSummary, below: GroupSummary, denominator: str = "") -> RatioOfMeans | None:
+        """The ratio with its interval on the log scale; None where a mean is not above 0. `denominator` names the mean below the line."""
         try:
-            return ratio_of_means(above, below)
+            return ratio_of_means(above, below, denominator)
         except EntryError:
             return None
 
 
+def bound_of_mean(bounds: GroupBounds) -> Bound:
+    """How a mean, with bounds treated as exact, stands to the true one; exact too where bounds pull it both ways."""
+    if (bounds.at_least > 0) == (bounds.at_most > 0):
+        return Bound.EXACT
+    return Bound.AT_LEAST if bounds.at_least else Bound.AT_MOST
+
+
 def bound_of_ratio(above: GroupBounds, below: GroupBounds) -> Bound:
-    """A lower bound above the line makes the ratio at least, one below it at most; both ways: face value."""
+    """A lower bound above the line makes the ratio at least, one below it at most; both ways: it may lie anywhere, and its own value is shown."""
     may_rise = above.at_least > 0 or below.at_most > 0
     may_fall = above.at_most > 0 or below.at_least > 0
     if may_rise == may_fall:

@@ -12,108 +12,20 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.vocabulary import Bound
+from assayer.core.ranking.estimates import Criterion, Estimate, Part, Requirement, to_usefulness
+from assayer.core.ranking.unknowns import SharedUnknowns, criteria_of_shared_unknowns
 from assayer.core.stats import special
-from assayer.core.stats.groups import GroupSummary, t_quantile
+from assayer.core.stats.groups import t_quantile
 
 SURE = 0.90
 """A material beats another if it does so with at least this probability."""
 DRAWS = 10_000
-
-
-class Requirement(StrEnum):
-    PASS = "pass"
-    FAIL = "fail"
-    UNDECIDED = "undecided"
-
-
-@dataclass(frozen=True, slots=True)
-class Criterion:
-    """What is asked of a material for one use.
-
-    Attributes
-    ----------
-    key : str
-        Which measured quantity it rests on.
-    no_use, all_needed : float
-        Values of the quantity at which it is of no use, and as good as is needed; either may be greater.
-    required : float or None
-        A hard limit on the side of `all_needed`; with `near`, as far off as may be, to either side.
-    near : bool
-        `all_needed` is the value that is wanted, and it is of no use as far from it, to either side, as `no_use`:
-        for traits without a good side (METHODS 12), and for sizes.
-    """
-
-    key: str
-    no_use: float
-    all_needed: float
-    required: float | None = None
-    near: bool = False
-
-    def __post_init__(self) -> None:
-        if not (math.isfinite(self.no_use) and math.isfinite(self.all_needed)) or self.no_use == self.all_needed:
-            raise EntryError(f"'no use' and 'all that is needed' must be two different numbers, but got {self.no_use:g} and {self.all_needed:g}", self.key)
-
-    @property
-    def higher_is_better(self) -> bool:
-        return self.all_needed > self.no_use
-
-    def useful(self, value: float) -> float:
-        """The usefulness of a value, 0 to 1."""
-        span = self.all_needed - self.no_use
-        return min(1.0, max(0.0, 1 - abs((value - self.all_needed) / span) if self.near else (value - self.no_use) / span))
-
-    def improves(self, known: Estimate) -> bool:
-        """Whether a true mean beyond its bound would be better."""
-        if self.near:
-            return (known.shown() < self.all_needed) == (known.bound is Bound.AT_LEAST)
-        return (known.bound is Bound.AT_LEAST) == self.higher_is_better
-
-
-@dataclass(frozen=True, slots=True)
-class Estimate:
-    """What is known of one mean: its value, standard error and degrees of freedom.
-
-    `log` means that value and error are of the logarithm (ratios). `borrowed`: one value only, its
-    scatter is the pooled one of the method. `bound`: some of its values are bounds, taken at face value:
-    the true mean may lie above ("at least") or below ("at most").
-    """
-
-    value: float
-    se: float
-    df: float
-    log: bool = False
-    borrowed: bool = False
-    bound: Bound = Bound.EXACT
-
-    def shown(self, z: float = 0.0) -> float:
-        """The mean, or the mean `z` standard errors off, on the scale of the quantity."""
-        x = self.value + z * self.se
-        return math.exp(x) if self.log else x
-
-
-def estimate(group: GroupSummary, pooled: tuple[float, float] | None, bound: Bound = Bound.EXACT) -> Estimate | None:
-    """The estimate of one group; a single value borrows `pooled` = (sd, df), without it there is none."""
-    if group.sd is not None:
-        return Estimate(group.mean, group.sd / math.sqrt(group.n), group.n - 1.0, bound=bound)
-    if pooled is None:
-        return None
-    return Estimate(group.mean, pooled[0], pooled[1], borrowed=True, bound=bound)
-
-
-def pooled_sd(groups: Sequence[GroupSummary]) -> tuple[float, float] | None:
-    """sqrt(Σ(n−1)s² / Σ(n−1)) and its degrees of freedom; None if no group has two values."""
-    usable = [g for g in groups if g.sd is not None]
-    df = sum(g.n - 1 for g in usable)
-    if not df:
-        return None
-    return math.sqrt(sum((g.n - 1) * (g.sd or 0.0) ** 2 for g in usable) / df), float(df)
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,8 +45,8 @@ class Ranked:
     rank_probabilities : list of float
         Entry r: probability that exactly r materials beat it.
     usefulness : mapping of criterion to float or None
-        At the mean, taken at face value.
-    bounds : mapping of criterion to "at_least" or "at_most"
+        At the mean, with bounds treated as exact.
+    bounds : mapping of criterion to "at_least", "at_most" or "either"
         Where some of the values are bounds: the score is then a band.
     """
 
@@ -172,7 +84,6 @@ class RankingDraws:
         self.names = list(names)
         self.criteria = list(criteria)
         self.estimates = dict(estimates)
-        rng = np.random.default_rng(seed)
         shape = (len(self.criteria), len(self.names), draws)
         self._useful = np.zeros(shape, np.float32)
         self._tested = np.zeros(shape[:2], bool)
@@ -180,37 +91,42 @@ class RankingDraws:
         self._shown = np.zeros(shape[:2])
         self._open: dict[tuple[int, int], tuple[NDArray[np.float32], float]] = {}
         """What bounds leave open above the worst case: by draw, and at the mean."""
-        levels = (np.arange(draws) + 0.5) / draws
-        quantiles: dict[float, NDArray[np.float32]] = {}
-        for c, criterion in enumerate(self.criteria):
-            for m, name in enumerate(self.names):
+        self._shared: dict[int, SharedUnknowns] = {}
+        """By material, the criteria that rest on one mean whose true value is not known."""
+        sampler = _Sampler(np.random.default_rng(seed), draws)
+        for m, name in enumerate(self.names):
+            shared = criteria_of_shared_unknowns([self.estimates.get((name, c.key)) for c in self.criteria])
+            drawn_of: dict[int, NDArray[np.float32]] = {}
+            for c, criterion in enumerate(self.criteria):
                 known = self.estimates.get((name, criterion.key))
                 if known is None:
                     continue
                 self._tested[c, m] = True
-                if known.df not in quantiles:
-                    quantiles[known.df] = special.stdtrit(known.df, levels).astype(np.float32)
-                drawn = rng.permutation(quantiles[known.df])
-                drawn *= np.float32(known.se)
-                drawn += np.float32(known.value)
-                if known.log:
-                    # with one degree of freedom the draws reach far: beyond e^80 every scale is used up
-                    np.exp(np.minimum(drawn, np.float32(80), out=drawn), out=drawn)
-                _to_usefulness(drawn, criterion)
-                at_mean = criterion.useful(known.shown())
-                self._shown[c, m] = at_mean
-                if known.bound is Bound.EXACT:
-                    self._useful[c, m], self._at_mean[c, m] = drawn, at_mean
-                elif criterion.near and criterion.improves(known):
-                    # the true mean may come up to what is wanted, and go beyond it: anything is possible
-                    self._open[c, m] = (np.ones_like(drawn), 1.0)
-                elif criterion.improves(known):
-                    # the true mean may be better: from the face value up to all that is needed
-                    self._useful[c, m], self._at_mean[c, m] = drawn, at_mean
-                    self._open[c, m] = (1 - drawn, 1 - at_mean)
+                self._shown[c, m] = criterion.useful(known.shown())
+                drawn = sampler.draw(known, f"{name} {criterion.key}")
+                if c in shared:
+                    drawn_of[c] = drawn
                 else:
-                    # the true mean may be worse: from no use up to the face value
-                    self._open[c, m] = (drawn, at_mean)
+                    self._place(c, m, criterion, known, drawn)
+            if drawn_of:
+                self._shared[m] = SharedUnknowns([(c, self.criteria[c], self.estimates[name, self.criteria[c].key], drawn) for c, drawn in drawn_of.items()])
+
+    def _place(self, c: int, m: int, criterion: Criterion, known: Estimate, drawn: NDArray[np.float32]) -> None:
+        """Draws of one criterion of one material, as usefulness: of the worst case, and what bounds leave open above it."""
+        to_usefulness(drawn, criterion)
+        at_mean = float(self._shown[c, m])
+        better, worse = criterion.may_improve(known), criterion.may_worsen(known)
+        if not worse:
+            self._useful[c, m], self._at_mean[c, m] = drawn, at_mean
+            if better:
+                # the true mean may be better: from its value up to all that is needed
+                self._open[c, m] = (1 - drawn, 1 - at_mean)
+        elif better:
+            # it may pass what is wanted, or is bounded both ways: anything is possible
+            self._open[c, m] = (np.ones_like(drawn), 1.0)
+        else:
+            # the true mean may be worse: from no use up to its value
+            self._open[c, m] = (drawn, at_mean)
 
     def rank(self, weights: Mapping[str, float]) -> list[Ranked]:
         """Rank the materials under `weights` (any scale; 0 leaves a criterion out).
@@ -232,20 +148,26 @@ class RankingDraws:
         low = (w.astype(np.float32) @ self._useful.reshape(c, m * draws)).reshape(m, draws)
         missing = w @ ~self._tested
         best = low + missing.astype(np.float32)[:, None]
+        low_at_mean = w @ self._at_mean
         open_at_mean = np.zeros(m)
         for (criterion_row, material), (drawn, at_mean) in self._open.items():
             best[material] += np.float32(w[criterion_row]) * drawn
             open_at_mean[material] += w[criterion_row] * at_mean
+        for material, shared in self._shared.items():
+            (worst, most), (worst_at_mean, most_at_mean) = shared.range(w)
+            low[material] += worst
+            best[material] += most
+            low_at_mean[material] += worst_at_mean
+            open_at_mean[material] += most_at_mean - worst_at_mean
         beats, probabilities = _beats(low, best, ~ruled_out)
 
         # a whole sort is quicker here than asking for two quantiles
-        in_order = np.sort(low, axis=1)
-        lower = in_order[:, int(0.05 * draws)]
-        upper = np.sort(best, axis=1)[:, int(0.95 * draws)] if self._open else in_order[:, int(0.95 * draws)] + missing
+        lower = np.sort(low, axis=1)[:, int(0.05 * draws)]
+        upper = np.sort(best, axis=1)[:, int(0.95 * draws)]
         ranked = []
         for i, name in enumerate(self.names):
-            low_score = float(w @ self._at_mean[:, i])
-            borrowed = [k.key for k in self.criteria if (e := self.estimates.get((name, k.key))) is not None and e.borrowed]
+            low_score = float(low_at_mean[i])
+            known_of = {k.key: e for k in self.criteria if (e := self.estimates.get((name, k.key))) is not None}
             ranked.append(
                 Ranked(
                     name=name,
@@ -257,8 +179,8 @@ class RankingDraws:
                     rank_probabilities=probabilities[i],
                     usefulness={k.key: float(self._shown[j, i]) if self._tested[j, i] else None for j, k in enumerate(self.criteria)},
                     requirements=requirements[i],
-                    notes=[f"{key}: one value only, scatter borrowed from the other materials" for key in borrowed],
-                    bounds={k.key: str(e.bound) for k in self.criteria if (e := self.estimates.get((name, k.key))) is not None and e.bound is not Bound.EXACT},
+                    notes=[f"{key}: one value only, scatter borrowed from the other materials" for key, e in known_of.items() if e.borrowed],
+                    bounds={key: _bound_words(e) for key, e in known_of.items() if e.bounded},
                 )
             )
         return sorted(ranked, key=lambda r: (r.rank is None, r.rank or 0, -(r.score_low + r.score_high)))
@@ -281,27 +203,46 @@ class RankingDraws:
             good, bad = (min(ends), max(ends)) if criterion.higher_is_better else (-max(ends), -min(ends))
             limit = criterion.required if criterion.higher_is_better else -criterion.required
             # true values beyond their bounds may turn a failure on the good side, or a pass on the bad one
-            may_improve = known.bound is not Bound.EXACT and criterion.improves(known)
-            may_worsen = known.bound is not Bound.EXACT and not may_improve
-            if good >= limit and not may_worsen:
+            if good >= limit and not criterion.may_worsen(known):
                 found[criterion.key] = Requirement.PASS
-            elif bad < limit and not may_improve:
+            elif bad < limit and not criterion.may_improve(known):
                 found[criterion.key] = Requirement.FAIL
         return found
 
 
-def _to_usefulness(drawn: NDArray[np.float32], criterion: Criterion) -> None:
-    """Draws of a mean, in place, to draws of its usefulness; in float32, since there are many."""
-    span = criterion.all_needed - criterion.no_use
-    if criterion.near:
-        drawn -= np.float32(criterion.all_needed)
-        np.abs(drawn, out=drawn)
-        drawn *= np.float32(-1 / abs(span))
-        drawn += np.float32(1)
-    else:
-        drawn -= np.float32(criterion.no_use)
-        drawn *= np.float32(1 / span)
-    np.clip(drawn, 0, 1, out=drawn)
+def _bound_words(known: Estimate) -> str:
+    """How the value stands to the true one; "either" where bounds above and below the line of a ratio leave both open."""
+    if known.may_rise and known.may_fall:
+        return "either"
+    return str(Bound.AT_LEAST if known.may_rise else Bound.AT_MOST)
+
+
+class _Sampler:
+    """Draws of estimates: t samples of their means, one for each mean however many estimates share it."""
+
+    def __init__(self, rng: np.random.Generator, draws: int) -> None:
+        self._rng = rng
+        self._levels = (np.arange(draws) + 0.5) / draws
+        self._quantiles: dict[float, NDArray[np.float32]] = {}
+        self._samples: dict[str, NDArray[np.float32]] = {}
+
+    def draw(self, known: Estimate, name: str) -> NDArray[np.float32]:
+        """Draws of the value, on the scale of the quantity; `name` is unique to an estimate that stands alone."""
+        parts = known.parts or (Part(name, 1, known.se, known.df),)
+        drawn = np.full(self._levels.shape, known.value, np.float32)
+        for part in parts:
+            drawn += np.float32(part.sign * part.se) * self._sample(part)
+        if known.log:
+            # with one degree of freedom the draws reach far: beyond e^80 every scale is used up
+            np.exp(np.minimum(drawn, np.float32(80), out=drawn), out=drawn)
+        return drawn
+
+    def _sample(self, part: Part) -> NDArray[np.float32]:
+        if part.key not in self._samples:
+            if part.df not in self._quantiles:
+                self._quantiles[part.df] = special.stdtrit(part.df, self._levels).astype(np.float32)
+            self._samples[part.key] = self._rng.permutation(self._quantiles[part.df])
+        return self._samples[part.key]
 
 
 def _near_enough(criterion: Criterion, known: Estimate, ends: tuple[float, float]) -> Requirement:
@@ -309,10 +250,8 @@ def _near_enough(criterion: Criterion, known: Estimate, ends: tuple[float, float
     assert criterion.required is not None
     room = abs(criterion.required - criterion.all_needed)
     low, high = min(ends) - criterion.all_needed, max(ends) - criterion.all_needed
-    if known.bound is Bound.AT_LEAST:
-        high = math.inf
-    elif known.bound is Bound.AT_MOST:
-        low = -math.inf
+    high = math.inf if known.may_rise else high
+    low = -math.inf if known.may_fall else low
     if low >= -room and high <= room:
         return Requirement.PASS
     return Requirement.FAIL if high < -room or low > room else Requirement.UNDECIDED

@@ -17,12 +17,12 @@ _DRAWS = 20_000
 
 
 def kendall_w(orders: Sequence[Sequence[float]]) -> float:
-    """Kendall's coefficient of concordance, W = 12S / (m²(n³ − n)).
+    """Kendall's coefficient of concordance, corrected for ties: W = 12S / (m²(n³ − n) − m ΣT), T = Σ(t³ − t) over each grader's ties.
 
     Parameters
     ----------
     orders : sequence of m sequences of n ranks
-        One for each grader, of the same prints, 1 for the first.
+        One for each grader, of the same prints, 1 for the first; equal prints share the mean of their ranks.
 
     Returns
     -------
@@ -34,7 +34,10 @@ def kendall_w(orders: Sequence[Sequence[float]]) -> float:
     if n < 2:
         return 1.0
     sums = ranks.sum(axis=0)
-    return float(12 * ((sums - sums.mean()) ** 2).sum() / (m**2 * (n**3 - n)))
+    ties = sum(int(t) ** 3 - int(t) for order in ranks for t in np.unique(order, return_counts=True)[1])
+    most = m**2 * (n**3 - n) - m * ties
+    # graders who all call all prints equal agree
+    return float(12 * ((sums - sums.mean()) ** 2).sum() / most) if most else 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,8 +76,24 @@ def mid_ranks(grades: Sequence[float]) -> list[float]:
     return [float((values < v).sum() + (1 + (values == v).sum()) / 2) for v in values]
 
 
-def clearly_apart(first: Mapping[str, Sequence[float]], second: Mapping[str, Sequence[float]], seed: int = 0) -> float | None:
-    """Two-sided p of the permutation test on mean ranks, each grader's grades permuted among the prints.
+@dataclass(frozen=True, slots=True)
+class GradeComparison:
+    """Two sets of prints compared by the graders who saw both.
+
+    Attributes
+    ----------
+    p : float
+        Two-sided, of the exact permutation test on rank sums.
+    excess : float
+        Rank sum of the first set less what chance gives it: above 0 where it was graded higher.
+    """
+
+    p: float
+    excess: float
+
+
+def compare_grades(first: Mapping[str, Sequence[float]], second: Mapping[str, Sequence[float]], seed: int = 0) -> GradeComparison | None:
+    """The permutation test on mean ranks, each grader's grades permuted among the prints.
 
     Parameters
     ----------
@@ -85,8 +104,9 @@ def clearly_apart(first: Mapping[str, Sequence[float]], second: Mapping[str, Seq
 
     Returns
     -------
-    float or None
-        None where nobody graded both sides, or all ways are alike.
+    GradeComparison or None
+        None where nobody graded both sides, or all ways are alike. A grader who saw one side only has no say, in
+        p or in the direction.
 
     Notes
     -----
@@ -109,7 +129,23 @@ def clearly_apart(first: Mapping[str, Sequence[float]], second: Mapping[str, Seq
     if len(total) < 2:
         return None
     off = abs(seen - centre) - 1e-9
-    return min(1.0, sum(share for value, share in total.items() if abs(value - centre) >= off))
+    p = min(1.0, sum(share for value, share in total.items() if abs(value - centre) >= off))
+    return GradeComparison(p, (seen - centre) / 2)
+
+
+def holm(p_values: Mapping[str, float]) -> dict[str, float]:
+    """p of several comparisons, adjusted by Holm's step-down method: compare each with the level of one.
+
+    References
+    ----------
+    S. Holm, Scand. J. Stat. 6 (1979) 65.
+    """
+    adjusted: dict[str, float] = {}
+    highest = 0.0
+    for rank, name in enumerate(sorted(p_values, key=lambda n: p_values[n])):
+        highest = max(highest, min(1.0, (len(p_values) - rank) * p_values[name]))
+        adjusted[name] = highest
+    return adjusted
 
 
 def _sums(ranks: Sequence[int], size: int, seed: int) -> dict[int, float]:

@@ -10,6 +10,8 @@ import numpy as np
 
 from assayer.core.stats.groups import t_quantile
 
+LEAST_VALUES = 4
+
 
 @dataclass(frozen=True, slots=True)
 class OutlierHint:
@@ -34,7 +36,8 @@ def grubbs(values: Sequence[float]) -> OutlierHint | None:
     Returns
     -------
     OutlierHint or None
-        None for n < 3 or without scatter.
+        None for n < 4, without scatter, or where all values but the extreme one are equal: of readings one step
+        apart one would always be an outlier (METHODS 15).
 
     References
     ----------
@@ -42,13 +45,15 @@ def grubbs(values: Sequence[float]) -> OutlierHint | None:
     """
     data = np.asarray(values, float)
     n = data.size
-    if n < 3:
+    if n < LEAST_VALUES:
         return None
     sd = float(data.std(ddof=1))
     if sd == 0:
         return None
     distance = np.abs(data - data.mean())
     index = int(distance.argmax())
+    if np.ptp(np.delete(data, index)) == 0:
+        return None
     t = t_quantile(1 - 0.05 / (2 * n), n - 2)
     critical = (n - 1) / math.sqrt(n) * math.sqrt(t**2 / (n - 2 + t**2))
     return OutlierHint(index, float(distance[index]) / sd, critical)

@@ -8,14 +8,13 @@ References
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
-from assayer.core.errors import EntryError
 from assayer.core.stats import special, studentized_range
-from assayer.core.stats.groups import GroupSummary, Interval, summarise
+from assayer.core.stats.groups import GroupSummary, Interval, MeanError, combined_error
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,26 +38,29 @@ class Pair:
     p: float
 
 
-def _spread(groups: Mapping[str, GroupSummary]) -> dict[str, GroupSummary]:
-    return {name: g for name, g in groups.items() if g.n >= 2 and g.sd}
+def _with_scatter(groups: Mapping[str, GroupSummary]) -> dict[str, tuple[float, MeanError]]:
+    """Mean and error of the groups that have one."""
+    return {name: (g.mean, g.error) for name, g in groups.items() if g.error is not None and g.error.variance > 0}
 
 
 def welch_anova(groups: Mapping[str, GroupSummary]) -> Anova | None:
-    """Welch's test that all means are equal; groups of one value or without scatter are left out.
+    """Welch's test that all means are equal; groups of one value or without scatter are excluded.
 
+    Where batch is a random effect in the groups, each mean enters with its own variance and degrees of freedom.
     Returns None where fewer than two groups remain.
     """
-    usable = _spread(groups)
+    usable = _with_scatter(groups)
     k = len(usable)
     if k < 2:
         return None
-    n = np.array([g.n for g in usable.values()], float)
-    mean = np.array([g.mean for g in usable.values()])
-    weight = 1 / np.array([g.variance_of_mean for g in usable.values()])
+    mean = np.array([mean for mean, _ in usable.values()])
+    errors = [combined_error([error]) for _, error in usable.values()]
+    weight = 1 / np.array([variance for variance, _ in errors])
+    df = np.array([df for _, df in errors])
     share = weight / weight.sum()
     grand = (share * mean).sum()
     # [1] eq. (27): λ = Σ (1 − w_i/Σw)² / (n_i − 1)
-    lam = ((1 - share) ** 2 / (n - 1)).sum()
+    lam = ((1 - share) ** 2 / df).sum()
     f = (weight * (mean - grand) ** 2).sum() / (k - 1) / (1 + 2 * (k - 2) / (k**2 - 1) * lam)
     df1, df2 = k - 1.0, (k**2 - 1) / (3 * lam)
     return Anova(float(f), df1, float(df2), float(special.fdtrc(df1, df2, f)))
@@ -70,25 +72,24 @@ def games_howell(groups: Mapping[str, GroupSummary]) -> list[Pair]:
     Parameters
     ----------
     groups : mapping of name to GroupSummary
-        Groups of one value, or without any scatter, are left out.
+        Groups of one value, or without any scatter, are excluded.
 
     Returns
     -------
     list of Pair
         In the order of the mapping, (1, 2), (1, 3) … (k − 1, k).
     """
-    usable = _spread(groups)
+    usable = _with_scatter(groups)
     names = list(usable)
     k = len(names)
     if k < 2:
         return []
     i, j = np.triu_indices(k, 1)
-    n = np.array([usable[x].n for x in names], float)
-    mean = np.array([usable[x].mean for x in names])
-    variance = np.array([usable[x].variance_of_mean for x in names])
+    mean = np.array([usable[x][0] for x in names])
+    errors = [usable[x][1] for x in names]
     difference = mean[j] - mean[i]
-    total = variance[i] + variance[j]
-    df = total**2 / (variance[i] ** 2 / (n[i] - 1) + variance[j] ** 2 / (n[j] - 1))
+    pairs = [combined_error([errors[a], errors[b]]) for a, b in zip(i, j, strict=True)]
+    total, df = (np.array(column) for column in zip(*pairs, strict=True))
     # [2]: the range is studentized with sqrt((s_i²/n_i + s_j²/n_j) / 2)
     scale = np.sqrt(total / 2)
     p = studentized_range.survival(np.abs(difference) / scale, k, df)
@@ -97,13 +98,3 @@ def games_howell(groups: Mapping[str, GroupSummary]) -> list[Pair]:
         Pair(names[a], names[b], d, Interval(d - h, d + h), q)
         for a, b, d, h, q in zip(i.tolist(), j.tolist(), difference.tolist(), half.tolist(), p.tolist(), strict=True)
     ]
-
-
-def group_values(values: Sequence[float], groups: Sequence[str], reading_step: float = 0.0, ratio_scale: bool = True) -> dict[str, GroupSummary]:
-    """Summaries by group, in order of first appearance."""
-    if len(values) != len(groups):
-        raise EntryError(f"values and groups must be equally long, but got {len(values)} and {len(groups)}", "groups")
-    sorted_values: dict[str, list[float]] = {}
-    for value, group in zip(values, groups, strict=True):
-        sorted_values.setdefault(group, []).append(value)
-    return {name: summarise(v, reading_step, ratio_scale) for name, v in sorted_values.items()}

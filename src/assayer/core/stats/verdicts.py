@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
-import numpy as np
-
 from assayer.core.errors import EntryError
 from assayer.core.stats import special
-from assayer.core.stats.groups import GroupSummary, Interval
-from assayer.core.stats.ratios import RatioOfMeans
+from assayer.core.stats.groups import GroupSummary, Interval, MeanError, combined_error
+from assayer.core.stats.ratios import RatioOfMeans, errors_of_difference
 
 MOST_ADDED = 50
 """More specimens are not proposed beyond this many in each arm."""
@@ -72,7 +70,7 @@ class Margin:
 
 @dataclass(frozen=True, slots=True)
 class GroupBounds:
-    """How many values of a group are bounds that were taken at face value."""
+    """How many values of a group are bounds treated as exact."""
 
     at_least: int = 0
     at_most: int = 0
@@ -97,7 +95,7 @@ class Verdict:
         Least equal addition to both arms that decides if means and sds stay; None if decided, or if
         more than 50 would be needed.
     notes : list of str
-        Why there is no verdict, or what stands beside it.
+        Why there is no verdict, or what qualifies it.
     """
 
     group: str
@@ -109,6 +107,12 @@ class Verdict:
     p_equivalence: float | None = None
     more_specimens: int | None = None
     notes: list[str] = field(default_factory=list)
+
+
+SMALL = "real, but smaller than matters"
+LARGE = "certainly above the difference that matters"
+MAYBE_SMALL = "real, possibly below the difference that matters"
+DIRECTION_ONLY = "some values are bounds: the direction cannot be overturned, the size can"
 
 
 def decide(
@@ -123,8 +127,9 @@ def decide(
     """Compare each group with the reference.
 
     Tried in this order: *equivalent* if the 90 % interval of the difference lies inside ± margin;
-    *better* or *worse* if the 95 % interval is clear of 0; *undecided* otherwise. All intervals are
-    Welch's, widened for the k groups compared with the one reference (Bonferroni), without a pretest.
+    *better* or *worse* if the 95 % interval is clear of 0; *undecided* otherwise. The intervals are Welch's, or
+    those of METHODS 15 where batch is a random effect, widened for the k groups compared with the one reference
+    (Bonferroni), without a pretest.
 
     Parameters
     ----------
@@ -136,7 +141,7 @@ def decide(
     good_side : GoodSide
         With NONE the verdicts read "higher" and "lower".
     bounds, reference_bounds
-        Where values are "at least" or "at most": a verdict that truer values could overturn is withdrawn.
+        Where values are "at least" or "at most": a verdict whose direction the true values could overturn is withdrawn.
     target : float
         With NEAR: what the means should be near. Better is what is nearer than the reference on either side
         of it: mean and mirrored mean of the reference both clear of the group's.
@@ -167,34 +172,44 @@ def _decide_one(
     good_side, target = good
     difference = group.mean - reference.mean
     absolute = margin.absolute(reference)
-    if group.sd is None or reference.sd is None:
-        which = "the reference" if reference.sd is None else "this arm"
+    if group.error is None or reference.error is None:
+        which = "the reference" if reference.error is None else "this arm"
         return Verdict(name, difference, None, None, VerdictWord.NONE, absolute, notes=[f"one value alone has no interval: {which} needs at least two"])
-    if group.sd == 0 and reference.sd == 0:
+    if group.error.variance == 0 and reference.error.variance == 0:
         return Verdict(name, difference, None, None, VerdictWord.NONE, absolute, notes=["no scatter in either arm: enter the reading step of the quantity"])
     if absolute is None:
         return Verdict(name, difference, None, None, VerdictWord.NONE, None, notes=["a percentage has no meaning here: set an absolute margin"])
 
-    variances = np.array([[reference.sd**2], [group.sd**2]])
-    counts = np.array([[reference.n], [group.n]], float)
-    half95, half90, se, df = _half_widths(variances, counts, k)
-    ci95 = Interval(difference - float(half95[0]), difference + float(half95[0]))
-    ci90 = Interval(difference - float(half90[0]), difference + float(half90[0]))
-    p_equivalence = float(special.stdtr(df[0], (abs(difference) - absolute) / se[0]))
-    found = Verdict(name, difference, ci95, ci90, VerdictWord.UNDECIDED, absolute, p_equivalence)
-
-    if ci90.inside(-absolute, absolute):
-        notes = ["real, but smaller than matters"] if ci95.clear_of_zero else []
-        found = replace(found, word=VerdictWord.EQUIVALENT, notes=notes)
-    elif good_side is GoodSide.NEAR:
-        found = _nearer(found, reference.mean - target, group.mean - target, float(half95[0]))
-        if found.word is VerdictWord.UNDECIDED:
-            return found
-    elif ci95.clear_of_zero:
-        found = replace(found, word=_named(difference > 0, good_side))
+    errors = [reference.error, group.error]
+    measured = _measured(name, difference, errors, absolute, k)
+    if good_side is GoodSide.NEAR and measured.word is not VerdictWord.EQUIVALENT:
+        measured = _nearer(measured, reference.mean - target, group.mean - target)
     else:
-        return replace(found, more_specimens=_more_specimens(difference, variances, counts, absolute, k))
-    return _withdraw_if_bounds_could_overturn(found, bounds, reference_bounds, good_side)
+        measured = _with_direction(measured, good_side)
+        if measured.word is VerdictWord.UNDECIDED:
+            counts = (reference.n, group.n)
+            return replace(measured, more_specimens=_more_specimens(difference, errors, counts, absolute, k))
+    return _withdraw_if_bounds_could_overturn(measured, bounds, reference_bounds, good_side)
+
+
+def _measured(name: str, difference: float, errors: Sequence[MeanError], margin: float, k: int) -> Verdict:
+    """The intervals of a difference, and whether it is equivalent; undecided otherwise."""
+    half95, half90, se, df = _half_widths(errors, k)
+    ci95, ci90 = Interval(difference - half95, difference + half95), Interval(difference - half90, difference + half90)
+    p_equivalence = float(special.stdtr(df, (abs(difference) - margin) / se))
+    if ci90.inside(-margin, margin):
+        notes = [SMALL] if ci95.clear_of_zero else []
+        return Verdict(name, difference, ci95, ci90, VerdictWord.EQUIVALENT, margin, p_equivalence, notes=notes)
+    return Verdict(name, difference, ci95, ci90, VerdictWord.UNDECIDED, margin, p_equivalence)
+
+
+def _with_direction(measured: Verdict, good_side: GoodSide) -> Verdict:
+    """Better or worse where the 95 % interval is clear of 0 and the difference is not equivalent, with how large it certainly is."""
+    ci95, margin = measured.ci95, measured.margin
+    if measured.word is not VerdictWord.UNDECIDED or ci95 is None or margin is None or not ci95.clear_of_zero:
+        return measured
+    size = LARGE if ci95.low >= margin or ci95.high <= -margin else MAYBE_SMALL
+    return replace(measured, word=_named(measured.difference > 0, good_side), notes=[size])
 
 
 def decide_ratios(
@@ -208,44 +223,37 @@ def decide_ratios(
     """Compare ratios with a reference ratio, as logs: in the same order as `decide`, with the margin ln(1 + share).
 
     Differences and intervals of the verdicts are of the logarithm; `exp` of one is how many times the
-    reference it is. Each ratio brings its own standard error and degrees of freedom; those of the
-    difference follow Welch–Satterthwaite.
+    reference it is. Each ratio brings the errors of its two means; a mean that both ratios stand on cancels.
     """
     used = margin or Margin(0.10)
     log_margin = math.log1p(used.value)
     k = sum(1 for g in groups.values() if g.log_se is not None) or 1
-    found = []
+    verdicts = []
     for name, group in groups.items():
         difference = math.log(group.ratio / reference.ratio)
-        if group.log_se is None or reference.log_se is None or group.df is None or reference.df is None:
-            found.append(Verdict(name, difference, None, None, VerdictWord.NONE, log_margin, notes=["a ratio needs two specimens on either side of its line"]))
+        errors = errors_of_difference(group, reference)
+        if errors is None:
+            notes = ["a ratio needs two specimens on either side of its line"]
+            verdicts.append(Verdict(name, difference, None, None, VerdictWord.NONE, log_margin, notes=notes))
             continue
-        terms = (group.log_se**2, reference.log_se**2)
-        se = math.sqrt(sum(terms))
-        df = sum(terms) ** 2 / (terms[0] ** 2 / group.df + terms[1] ** 2 / reference.df)
-        half95, half90 = float(special.stdtrit(df, 1 - 0.025 / k)) * se, float(special.stdtrit(df, 1 - 0.05 / k)) * se
-        ci95 = Interval(difference - half95, difference + half95)
-        ci90 = Interval(difference - half90, difference + half90)
-        verdict = Verdict(name, difference, ci95, ci90, VerdictWord.UNDECIDED, log_margin)
-        if ci90.inside(-log_margin, log_margin):
-            notes = ["real, but smaller than matters"] if ci95.clear_of_zero else []
-            verdict = replace(verdict, word=VerdictWord.EQUIVALENT, notes=notes)
-        elif ci95.clear_of_zero:
-            verdict = replace(verdict, word=_named(difference > 0, good_side))
-        else:
-            found.append(verdict)
-            continue
-        found.append(_withdraw_if_bounds_could_overturn(verdict, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds(), good_side))
-    return found
+        verdict = _with_direction(_measured(name, difference, errors, log_margin, k), good_side)
+        if verdict.word is not VerdictWord.UNDECIDED:
+            verdict = _withdraw_if_bounds_could_overturn(verdict, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds(), good_side)
+        verdicts.append(verdict)
+    return verdicts
 
 
-def _nearer(found: Verdict, reference: float, group: float, half95: float) -> Verdict:
+def _nearer(measured: Verdict, reference: float, group: float) -> Verdict:
     """Better where the group is nearer to the target than the reference and than its mirror image, worse where it is further off than both."""
+    assert measured.ci95 is not None
+    assert measured.margin is not None
+    half95 = (measured.ci95.high - measured.ci95.low) / 2
     gap = abs(group) - abs(reference)
     if abs(gap) > half95:
-        return replace(found, word=VerdictWord.BETTER if gap < 0 else VerdictWord.WORSE)
+        size = LARGE if abs(gap) - half95 >= measured.margin else MAYBE_SMALL
+        return replace(measured, word=VerdictWord.BETTER if gap < 0 else VerdictWord.WORSE, notes=[size])
     other_side = reference * group < 0 and abs(group - reference) > half95
-    return replace(found, notes=["off to the other side of the target, about as far"] if other_side else [])
+    return replace(measured, notes=["off to the other side of the target, about as far"] if other_side else [])
 
 
 def _named(is_higher: bool, good_side: GoodSide) -> VerdictWord:
@@ -254,33 +262,33 @@ def _named(is_higher: bool, good_side: GoodSide) -> VerdictWord:
     return VerdictWord.BETTER if is_higher == (good_side is GoodSide.HIGHER) else VerdictWord.WORSE
 
 
-def _withdraw_if_bounds_could_overturn(found: Verdict, bounds: GroupBounds, reference: GroupBounds, good_side: GoodSide) -> Verdict:
-    """True values beyond their bounds move the difference one way; a verdict that lies that way stands."""
+def _withdraw_if_bounds_could_overturn(verdict: Verdict, bounds: GroupBounds, reference: GroupBounds, good_side: GoodSide) -> Verdict:
+    """True values beyond their bounds move the difference one way; a verdict that lies that way keeps its direction, not its size."""
     may_rise = bounds.at_least > 0 or reference.at_most > 0
     may_fall = bounds.at_most > 0 or reference.at_least > 0
+    if verdict.word is VerdictWord.UNDECIDED or not (may_rise or may_fall):
+        return verdict
     if good_side is GoodSide.NEAR:
         # what is nearer now may pass the target and be further off in truth
-        may_rise = may_fall = may_rise or may_fall
-    rests_on_bounds = found.word is VerdictWord.EQUIVALENT and (may_rise or may_fall)
-    wrong_way = may_fall if found.difference > 0 else may_rise
-    if rests_on_bounds or (found.word is not VerdictWord.EQUIVALENT and wrong_way):
-        note = f"taken at face value: {found.word}, but some values are only bounds, and the true ones could overturn it"
-        return replace(found, word=VerdictWord.UNDECIDED, notes=[note])
-    return found
+        may_rise = may_fall = True
+    wrong_way = may_fall if verdict.difference > 0 else may_rise
+    if verdict.word is VerdictWord.EQUIVALENT or wrong_way:
+        note = f"bounds treated as exact: {verdict.word}, but the true values could overturn it"
+        return replace(verdict, word=VerdictWord.UNDECIDED, notes=[note])
+    return replace(verdict, notes=[DIRECTION_ONLY])
 
 
-def _half_widths(variances: np.ndarray, counts: np.ndarray, k: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """Half-widths at 1 − 0.05/k and 1 − 0.10/k, standard error and df; columns are designs to compare."""
-    parts = variances / counts
-    total = parts.sum(axis=0)
-    # Welch–Satterthwaite
-    df = total**2 / (parts**2 / (counts - 1)).sum(axis=0)
-    se = np.sqrt(total)
-    return special.stdtrit(df, 1 - 0.025 / k) * se, special.stdtrit(df, 1 - 0.05 / k) * se, se, df
+def _half_widths(errors: Sequence[MeanError], k: int) -> tuple[float, float, float, float]:
+    """Half-widths at 1 − 0.05/k and 1 − 0.10/k, standard error and df of a difference."""
+    variance, df = combined_error(errors)
+    se = math.sqrt(variance)
+    return float(special.stdtrit(df, 1 - 0.025 / k)) * se, float(special.stdtrit(df, 1 - 0.05 / k)) * se, se, df
 
 
-def _more_specimens(difference: float, variances: np.ndarray, counts: np.ndarray, margin: float, k: int) -> int | None:
-    added = np.arange(1, MOST_ADDED + 1)
-    half95, half90, _, _ = _half_widths(variances, counts + added, k)
-    decided = (np.abs(difference) + half90 < margin) | (np.abs(difference) > half95)
-    return int(added[np.argmax(decided)]) if decided.any() else None
+def _more_specimens(difference: float, errors: Sequence[MeanError], counts: Sequence[int], margin: float, k: int) -> int | None:
+    for added in range(1, MOST_ADDED + 1):
+        larger = [e.with_added(n, added) for e, n in zip(errors, counts, strict=True)]
+        half95, half90, _, _ = _half_widths(larger, k)
+        if abs(difference) + half90 < margin or abs(difference) > half95:
+            return added
+    return None

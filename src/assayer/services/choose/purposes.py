@@ -12,7 +12,7 @@ from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.derived import DERIVED
 from assayer.core.methods.results import at_order
-from assayer.core.ranking.ranking import Criterion
+from assayer.core.ranking.estimates import Criterion
 from assayer.services.choose.views import CriterionOption, CriterionOptions, CriterionView, PurposeItem, PurposeList, PurposeView
 from assayer.services.declarations import main_of
 from assayer.services.parts.shapes import title_of

@@ -37,3 +37,4 @@ class PurposeEdit(Request):
 
 class WeightsEdit(Request):
     weights: Annotated[dict[Id, Annotated[Real, Field(ge=0, le=1000)]], Field(max_length=20)]
+    bounds_exact: Annotated[Flag, Field(description="treat values that are bounds as exact")] = False

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from assayer.core.ranking.ranking import Requirement
+from typing import Literal
+
+from assayer.core.ranking.estimates import Requirement
 from assayer.services.studies.views import ArmView
 from assayer.services.views import BoundWord, GoodSide, Pair2, View
 
@@ -63,7 +65,10 @@ class CriterionOptions(View):
 
 
 class RankedView(View):
-    """One arm in a ranking; `bounds` names the criteria some of whose values are bounds, taken at face value."""
+    """One arm in a ranking; `bounds` names the criteria some of whose values are bounds.
+
+    "either": bounds above and below the line of a ratio leave it open both ways.
+    """
 
     arm_id: str
     rank: int | None
@@ -75,7 +80,7 @@ class RankedView(View):
     usefulness: dict[str, float | None]
     requirements: dict[str, Requirement]
     estimates: dict[str, float | None]
-    bounds: dict[str, BoundWord]
+    bounds: dict[str, BoundWord | Literal["either"]]
     notes: list[str]
 
 
@@ -84,4 +89,8 @@ class Ranking(View):
     data_revision: int
     seed: int
     weights: dict[str, float]
+    bounds_exact: bool
+    """Whether values that are bounds were treated as exact."""
+    problems: list[str]
+    """What prevents an answer of the study, in words."""
     ranked: list[RankedView]

@@ -213,7 +213,10 @@ class Declarations(View):
 
 
 class ScatterView(View):
-    """How far specimens of one arm scatter here, pooled over all arms of all studies."""
+    """How far specimens of one batch scatter here, and batches of one arm, pooled over all studies: the usual scatter of a method.
+
+    `arms` are the groups that were pooled: batches, or arms whose specimens were printed one by one.
+    """
 
     method: str
     orientation: Orientation
@@ -223,6 +226,10 @@ class ScatterView(View):
     cv: float | None
     sd: float | None
     unit: str
+    batch_ratio: float | None
+    """Scatter between batches over that within them."""
+    batch_df: int
+    """Degrees of freedom between batches that it rests on."""
 
 
 class ScatterList(View):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 
 from sqlalchemy import select
@@ -12,6 +13,7 @@ from assayer.core.methods.derived import DERIVED
 from assayer.services.kept import Kept
 from assayer.services.studies.evidence import arms_of, begun, load_evidence
 from assayer.services.studies.evidence_views import evidence_view
+from assayer.services.studies.fairness import problems_of
 from assayer.services.studies.listing import study_view
 from assayer.services.studies.ratios import derived_of, facts_of_test
 from assayer.services.studies.views import StudyView
@@ -36,7 +38,8 @@ def board(workspace: Workspace, study_id: str) -> tuple[str, int]:
                 _cache.put(keys[test_id], text)
             parts |= made
         columns = ",".join(parts[t.id] or "" for t in tests)
-        return f'{{"study_id":"{study_id}","revision":{study.revision},"columns":[{columns}]}}', study.revision
+        problems = json.dumps(problems_of(session, study, tests, arms_of(session, study_id)))
+        return f'{{"study_id":"{study_id}","revision":{study.revision},"columns":[{columns}],"problems":{problems}}}', study.revision
 
 
 def _key(workspace: Workspace, test: Test, tests: Sequence[Test], study: Study) -> tuple[object, ...]:

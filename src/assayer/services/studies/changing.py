@@ -48,9 +48,10 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
             study.wanted_by = edit.wanted_by
         if edit.bounds_in is not None and edit.bounds_in != study.bounds_in:
             study.bounds_in = edit.bounds_in
-            unit.log("study", study_id, "bounds taken into the means" if edit.bounds_in else "bounds taken at face value")
+            unit.log("study", study_id, "bounds included in means" if edit.bounds_in else "bounds treated as exact")
             # every mean and verdict may move
             unit.touch(study_id, unit.session.scalars(select(Test.id).where(Test.study_id == study_id)).all())
+        _plan_power(unit, study, edit)
         if edit.put_away is not None and edit.put_away != (study.put_away_at is not None):
             study.put_away_at = unit.now if edit.put_away else None
             unit.log("study", study_id, "put away" if edit.put_away else "taken up again")
@@ -58,6 +59,20 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
         unit.touch(study_id)
         unit.session.refresh(study)
         return study_view(unit.session, study)
+
+
+def _plan_power(unit: Unit, study: Study, edit: StudyEdit) -> None:
+    """In how many batches each arm is printed, and which differences are to be detected."""
+    if edit.batches is not None and edit.batches != study.batches:
+        unit.log("study", study.id, "batches planned", {"batches": study.batches}, {"batches": edit.batches})
+        study.batches = edit.batches
+    for test_id, target in edit.targets.items():
+        test = unit.session.get(Test, test_id)
+        if test is None or test.study_id != study.id:
+            raise EntryError("the study has no such test", "targets")
+        if test.target != target:
+            unit.log("study", study.id, "target difference", {"test": test_id, "target": test.target}, {"test": test_id, "target": target})
+            test.target = target
 
 
 def _moment(at: datetime | None) -> str | None:
@@ -188,7 +203,7 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
                 raise EntryError("it is not of the study that is copied", field)
         study = Study(
             id=wanted.id, title=wanted.title, question=source.question, studied_factor=source.studied_factor,
-            each_at_best=source.each_at_best, studied_settings=list(source.studied_settings), seed=seed_of(wanted.id),
+            each_at_best=source.each_at_best, batches=source.batches, studied_settings=list(source.studied_settings), seed=seed_of(wanted.id),
             created_at=unit.now, zone=actor.zone, reference_arm_id=None,
         )  # fmt: skip
         unit.session.add(study)
@@ -214,7 +229,7 @@ def _arm_again(arm: Arm, arm_id: str, study: Study, position: int) -> Arm:
 
 
 def _again(test: Test, test_id: str, study_id: str, position: int) -> Test:
-    same = ("method", "orientation", "shape", "protocol", "replicates", "spares", "margin_value", "margin_relative")
+    same = ("method", "orientation", "shape", "protocol", "replicates", "spares", "margin_value", "margin_relative", "target")
     # by today's procedure: it is not measured yet
     version = find_method(test.method).procedure_version
     return Test(id=test_id, study_id=study_id, position=position, procedure_version=version, **{name: getattr(test, name) for name in same})

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from assayer.core.errors import EntryError
 from assayer.core.plan.designs import Design, Factor, central_composite, fractional_factorial, full_factorial, latin_hypercube
 from assayer.core.settings.declared import Kind, setting
-from assayer.services.studies.views import DesignView
+from assayer.services.studies.plan_views import DesignView
 
 if TYPE_CHECKING:
     from assayer.services.studies.requests import DesignQuestion

@@ -1,177 +1,22 @@
-"""The evidence of a test: its dots, groups and verdicts, derived from what was kept and never kept itself."""
+"""Reads the evidence of tests: their specimens with what was measured of each, placed by what they can be averaged with."""
 
 from __future__ import annotations
 
-import math
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass
 
 from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session, joinedload, load_only
 
-from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.results import at_order
-from assayer.core.methods.vocabulary import Bound, Validity
-from assayer.core.stats.grades import CLEAR, clearly_apart
-from assayer.core.stats.groups import GroupSummary, summarise, t_quantile
-from assayer.core.stats.verdicts import GoodSide, GroupBounds, Margin, Verdict, VerdictWord, decide
-from assayer.core.stats.weibull import Weibull, fit_weibull
+from assayer.core.methods.vocabulary import Validity
 from assayer.services.declarations import main_of
+from assayer.services.studies.evidence_groups import Dot, Evidence, Key
 from assayer.store.counting import count_if
 from assayer.store.models import Arm, Material, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
-
-Key = tuple[str, str, str]
-"""What two results must share to be averaged: procedure version, rig version, and how they ended where that is told apart."""
-
-
-@dataclass(frozen=True, slots=True)
-class Dot:
-    """One tested specimen.
-
-    `state`: "counts", "left_out", "open" while readings to come may change it, or "apart" where its
-    procedure or rig differs from the test's.
-    """
-
-    arm_id: str
-    slot_id: str
-    run_id: str
-    specimen_id: str | None
-    code: str
-    batch_id: str
-    value: float | None
-    bound: str
-    state: str
-    reason: str | None
-    key: Key
-    reading_step: float
-    ambient: float | None = None
-
-
-@dataclass(slots=True)
-class Evidence:
-    """All there is to know of one test for one quantity: per arm its plan, its dots and its group."""
-
-    test: Test
-    method: Method
-    quantity: str
-    arms: Sequence[Arm]
-    planned: Counter[str] = field(default_factory=Counter)
-    printed: Counter[str] = field(default_factory=Counter)
-    treated: Counter[str] = field(default_factory=Counter)
-    measured: Counter[str] = field(default_factory=Counter)
-    dots: dict[str, list[Dot]] = field(default_factory=dict)
-    rig_names: dict[str, str] = field(default_factory=dict)
-    bounds_in: bool = False
-    """Whether the study asks for means that take lower bounds in."""
-    grades: dict[str, dict[str, float]] = field(default_factory=dict)
-    """Of graded traits: by run, what each grader gave."""
-    keys: dict[str, Key] = field(default_factory=dict)
-    """By arm; the same for all, but where rigs are studied each arm has its own."""
-
-    def counted(self, arm_id: str) -> list[Dot]:
-        return [d for d in self.dots.get(arm_id, []) if d.state == "counts" and d.value is not None]
-
-    def batches(self, arm_id: str) -> int:
-        return len({d.batch_id for d in self.dots.get(arm_id, [])})
-
-    def tested(self, arm_id: str) -> int:
-        """Slots that have been tested: a retest after one was left out is not counted twice."""
-        return len({d.slot_id for d in self.dots.get(arm_id, []) if d.state != "open"})
-
-    def groups(self) -> dict[str, GroupSummary]:
-        """Summaries by arm, of the arms with at least one value that counts; s² is at least r²/12."""
-        spec = self.method.quantity(self.quantity)
-        found: dict[str, GroupSummary] = {}
-        for arm in self.arms:
-            counted = self.counted(arm.id)
-            if counted:
-                step = max(d.reading_step for d in counted)
-                plain = summarise([d.value for d in counted if d.value is not None], step, spec.ratio_scale)
-                fitted = self.fitted(arm.id)
-                found[arm.id] = plain if fitted is None else with_bounds_in(plain, fitted)
-        return found
-
-    def fitted(self, arm_id: str) -> Weibull | None:
-        """The fit that takes an arm's lower bounds into its mean; None where nobody asks, there are none, or too little broke."""
-        counted = self.counted(arm_id)
-        if not self.bounds_in or not self.method.quantity(self.quantity).ratio_scale or any(d.bound == Bound.AT_MOST for d in counted):
-            return None
-        exact = [d.value for d in counted if d.bound == Bound.EXACT and d.value is not None]
-        bounds = [d.value for d in counted if d.bound == Bound.AT_LEAST and d.value is not None]
-        try:
-            return fit_weibull(exact, bounds) if bounds else None
-        except EntryError:
-            return None
-
-    def bounds(self, arm_id: str) -> GroupBounds:
-        """How many values stand as bounds at face value in an arm's mean."""
-        if self.fitted(arm_id) is not None:
-            return GroupBounds()
-        counts = Counter(d.bound for d in self.counted(arm_id))
-        return GroupBounds(counts[Bound.AT_LEAST], counts[Bound.AT_MOST])
-
-    def bound_of_mean(self, arm_id: str) -> Bound:
-        """How the mean at face value stands to the true one."""
-        bounds = self.bounds(arm_id)
-        if bool(bounds.at_least) == bool(bounds.at_most):
-            return Bound.EXACT
-        return Bound.AT_LEAST if bounds.at_least else Bound.AT_MOST
-
-    @property
-    def margin(self) -> Margin:
-        """The test's margin for its main quantity, each other quantity's own."""
-        if self.quantity == main_of(self.test):
-            return Margin(self.test.margin_value, self.test.margin_relative)
-        return self.method.quantity(self.quantity).margin
-
-    def verdicts(self, groups: Mapping[str, GroupSummary], reference_id: str | None) -> dict[str, Verdict]:
-        """The verdict on each arm against the reference; empty without one."""
-        reference = groups.get(reference_id or "")
-        if reference is None or reference_id is None:
-            return {}
-        others = {a: g for a, g in groups.items() if a != reference_id}
-        spec = self.method.quantity(self.quantity)
-        if spec.graded:
-            return {a: self._graded(a, g, reference, reference_id, spec.good_side) for a, g in others.items()}
-        decided = decide(reference, others, self.margin, spec.good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id), spec.target)
-        return {d.group: d for d in decided}
-
-    def _graded(self, arm_id: str, group: GroupSummary, reference: GroupSummary, reference_id: str, good_side: GoodSide) -> Verdict:
-        """Grades get no margin and no equivalence: clearly apart by ranks, or not."""
-        p = clearly_apart(self._by_grader(arm_id), self._by_grader(reference_id))
-        difference = group.mean - reference.mean
-        if p is None:
-            return Verdict(arm_id, difference, None, None, VerdictWord.NONE, None, notes=["nobody graded prints of both, or all are graded alike"])
-        if p > CLEAR:
-            return Verdict(arm_id, difference, None, None, VerdictWord.UNDECIDED, None, notes=[f"no clear difference between the grades (p {p:.2g})"])
-        up = difference > 0
-        if good_side is GoodSide.NONE:
-            word = VerdictWord.HIGHER if up else VerdictWord.LOWER
-        else:
-            word = VerdictWord.BETTER if up == (good_side is not GoodSide.LOWER) else VerdictWord.WORSE
-        return Verdict(arm_id, difference, None, None, word, None, notes=[f"graded clearly apart (p {p:.2g})"])
-
-    def results_as_grades(self) -> dict[str, dict[str, float]]:
-        """Where what counts of several people stands as one result a run."""
-        return {d.run_id: {"": d.value} for own in self.dots.values() for d in own if d.value is not None}
-
-    def _by_grader(self, arm_id: str) -> dict[str, list[float]]:
-        found: dict[str, list[float]] = defaultdict(list)
-        for dot in self.counted(arm_id):
-            for grader, grade in self.grades.get(dot.run_id, {}).items():
-                found[grader].append(grade)
-        return found
-
-
-def with_bounds_in(plain: GroupSummary, fitted: Weibull) -> GroupSummary:
-    """A summary whose mean and interval are those of the fit; its sd is the one that such an interval comes from."""
-    if plain.n < 2 or not math.isfinite(fitted.ci95.high):
-        return plain
-    sd = (fitted.ci95.high - fitted.ci95.low) / 2 * math.sqrt(plain.n) / t_quantile(0.975, plain.n - 1)
-    return replace(plain, mean=fitted.mean, sd=sd, cv=sd / fitted.mean, ci95=fitted.ci95)
 
 
 def arms_of(session: Session, study_id: str, windows: bool = False) -> Sequence[Arm]:
@@ -181,10 +26,13 @@ def arms_of(session: Session, study_id: str, windows: bool = False) -> Sequence[
     return session.scalars(select(Arm).where(Arm.study_id == study_id).options(*with_parts).order_by(Arm.position)).all()
 
 
-def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], quantities: Mapping[str, str] | None = None) -> dict[str, Evidence]:
+def load_evidence(
+    session: Session, tests: Iterable[Test], arms: Sequence[Arm], quantities: Mapping[str, str] | None = None, ends: Mapping[str, str] | None = None
+) -> dict[str, Evidence]:
     """Read tests of one study with all their runs, in the same few queries however many they are.
 
-    `quantities` by test id; each test's main quantity where it is not named.
+    `quantities` by test id; each test's main quantity where it is not named. `ends` by test id: the way of ending to
+    compare, where ways of ending are not averaged with each other; the most common where it is not named.
     """
     found: dict[str, Evidence] = {}
     for test in tests:
@@ -220,7 +68,7 @@ def load_evidence(session: Session, tests: Iterable[Test], arms: Sequence[Arm], 
         by_test[row.Run.test_id].append(_Row(row.arm_id, row.slot_id, row.id, row.code, row.batch_id, row.Run, result, end))
     rigs = _rigs(session, {r.run.rig_version_id for own in by_test.values() for r in own})
     for test_id, own in by_test.items():
-        _place(found[test_id], own, ambient, rigs)
+        _place(found[test_id], own, ambient, rigs, (ends or {}).get(test_id))
     for evidence in found.values():
         if evidence.method.quantity(evidence.quantity).graded:
             by = evidence.method.graded_by(evidence.quantity)
@@ -308,13 +156,13 @@ def _ambient(session: Session, test_ids: list[str]) -> dict[str, float]:
     return {run_id: mean for run_id, mean in session.execute(means)}
 
 
-def _keys(method: Method, arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tuple[str, str]]) -> dict[str, Key]:
+def _keys(method: Method, arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tuple[str, str]], end: str | None) -> dict[str, Key]:
     """What most specimens that count were tested with (of several, what was used first) is the test; where rigs are studied, each arm's own rig is."""
     votes = Counter((r.run.procedure_version, r.run.rig_version_id, r.end) for r in sorted(counting, key=lambda r: (r.run.happened_at, r.run.id)))
     if not votes:
         return {}
     procedure, rig = Counter((k[0], k[1]) for k in votes.elements()).most_common(1)[0][0]
-    usual = (procedure, rig, method.commonest_end(k[2] for k in votes.elements() if k[:2] == (procedure, rig)))
+    usual = (procedure, rig, end or method.commonest_end(k[2] for k in votes.elements() if k[:2] == (procedure, rig)))
     keys = {}
     for arm in arms:
         own = [key for key in votes if arm.rig_id is not None and rigs.get(key[1], ("", ""))[0] == arm.rig_id and (key[0], key[2]) == (usual[0], usual[2])]
@@ -322,9 +170,12 @@ def _keys(method: Method, arms: Sequence[Arm], counting: Sequence[_Row], rigs: M
     return keys
 
 
-def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], rigs: Mapping[str, tuple[str, str]]) -> None:
+def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], rigs: Mapping[str, tuple[str, str]], end: str | None) -> None:
     shown = [r for r in rows if r.run.complete or r.result is not None]
-    evidence.keys = _keys(evidence.method, evidence.arms, [r for r in shown if r.run.validity != Validity.LEFT_OUT], rigs)
+    counting = [r for r in shown if r.run.validity != Validity.LEFT_OUT]
+    evidence.keys = _keys(evidence.method, evidence.arms, counting, rigs, end)
+    evidence.end = next((key[2] for key in evidence.keys.values()), "")
+    evidence.ends = sorted({r.end for r in counting if r.end})
     evidence.rig_names = {r.run.rig_version_id: rigs.get(r.run.rig_version_id, ("", ""))[1] for r in rows}
     evidence.measured = Counter(r.arm_id for r in rows if not r.run.complete)
     for r in shown:

@@ -7,12 +7,13 @@ from collections.abc import Sequence
 from assayer.core.methods.ambient import AMBIENT_APART
 from assayer.core.methods.derived import Derived
 from assayer.core.methods.vocabulary import Bound
+from assayer.core.stats.batches import BatchRatio
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import Verdict
 from assayer.services.parts.shapes import shape_of, title_of
-from assayer.services.studies.evidence import Dot, Evidence, Key
+from assayer.services.studies.evidence_groups import Dot, Evidence, Key
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, label_of, ratio_verdicts, reference_of
-from assayer.services.studies.views import CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
+from assayer.services.studies.views import BatchRatioView, CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
 from assayer.store.models import Study, Test
 
 
@@ -63,7 +64,14 @@ def group_view(evidence: Evidence, arm_id: str, group: GroupSummary | None) -> G
         maximum=group.maximum,
         at_least=bounds.at_least,
         at_most=bounds.at_most,
+        batches=group.batches,
+        within_sd=None if graded else group.within_sd,
+        ci95_new_batch=None if graded else pair(group.ci95_new_batch),
     )
+
+
+def batch_ratio_view(ratio: BatchRatio | None) -> BatchRatioView | None:
+    return None if ratio is None else BatchRatioView(ratio=ratio.ratio, df=ratio.df_between, few=ratio.few)
 
 
 def ratio_view(ratio: ArmRatio, test: Test, verdict: Verdict | None) -> RatioView:
@@ -87,10 +95,12 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
         notes.append(f"{count} {differs}: shown apart, not averaged")
     bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
     if bounds.at_least:
-        notes.append(f"{bounds.at_least} of {n} are lower bounds: the true mean is higher")
+        fit = evidence.fits.get(arm_id)
+        how = "the true mean is higher" if fit is None else "nothing limits the mean above, so its lower limit is shown (Weibull)"
+        notes.append(f"{bounds.at_least} of {n} are lower bounds: {how}")
     lower = [d for d in evidence.counted(arm_id) if d.bound == Bound.AT_LEAST and d.value is not None]
     if lower and not bounds.at_least:
-        notes.append(f"{len(lower)} of {n} are lower bounds, taken into the mean (Weibull)")
+        notes.append(f"{len(lower)} of {n} are lower bounds, included in the mean (Weibull); its interval does not model batches")
     exact = [d.value for d in evidence.counted(arm_id) if d.bound == Bound.EXACT and d.value is not None]
     above = [d.code for d in lower if exact and (d.value or 0.0) > sum(exact) / len(exact)]
     if above:
@@ -152,4 +162,5 @@ def evidence_view(evidence: Evidence, below: Sequence[tuple[Derived, Evidence]],
             )
             for arm in evidence.arms
         ],
+        batch_ratio=batch_ratio_view(evidence.batch_ratio),
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.moisture import open_limit
+from assayer.core.filament.window import Window
 from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
 from assayer.core.settings.declared import SETTINGS
 from assayer.core.settings.limits import windows
@@ -20,7 +21,7 @@ from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import narrowed_names, reference_of, settings_of
-from assayer.services.studies.views import FairnessView, UnfairView
+from assayer.services.studies.plan_views import FairnessView, UnfairView
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, Batch, Printer, Run, Slot, Specimen, Spool, Study, Test
 
@@ -32,25 +33,39 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
     with workspace.read() as session:
         study = find(session, Study, study_id)
         arms = arms_of(session, study_id, windows=True)
-        batches, ages = _batches(session, study_id), _ages(session, study_id)
-        reference = reference_of(arms, study)
-        narrowed = narrowed_names(session, arms, study)
+        windows = {a.id: window_of(a.variant.material) for a in arms}
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
-        plan = StudyPlan(
-            factor=StudiedFactor(study.studied_factor),
-            arms=[_arm(a, batches.get(a.id, []), ages.get(a.id), narrowed) for a in arms],
-            reference=None if reference is None else reference.mark,
-            replicates={f"{title_of(t)}, {t.orientation}": t.replicates for t in tests},
-            each_at_best=study.each_at_best,
-            studied=tuple(study.studied_settings),
-            labels=LABELS,
-        )
-        return FairnessView(study_id=study_id, revision=study.revision, printed=bool(batches), items=[UnfairView.model_validate(u) for u in shortcomings(plan)])
+        plan = _plan(session, study, tests, arms, windows, _ages(session, study_id))
+        printed = any(a.batches for a in plan.arms)
+        return FairnessView(study_id=study_id, revision=study.revision, printed=printed, items=[UnfairView.model_validate(u) for u in shortcomings(plan)])
 
 
-def _arm(arm: Arm, batches: list[Printing], age: float | None, narrowed: Mapping[str, str]) -> PlannedArm:
+def problems_of(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm]) -> list[str]:
+    """What prevents an answer of a study, in words: for every page that shows its verdicts.
+
+    The makers' windows and the age of the specimens never do, so that they are not read.
+    """
+    return [u.text for u in shortcomings(_plan(session, study, tests, arms, {}, {})) if u.grave]
+
+
+def _plan(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm], windows: Mapping[str, Window], ages: Mapping[str, float]) -> StudyPlan:
+    batches = _batches(session, study.id)
+    reference = reference_of(arms, study)
+    narrowed = narrowed_names(session, arms, study)
+    return StudyPlan(
+        factor=StudiedFactor(study.studied_factor),
+        arms=[_arm(a, batches.get(a.id, []), windows.get(a.id), ages.get(a.id), narrowed) for a in arms],
+        reference=None if reference is None else reference.mark,
+        replicates={f"{title_of(t)}, {t.orientation}": t.replicates for t in tests},
+        each_at_best=study.each_at_best,
+        studied=tuple(study.studied_settings),
+        labels=LABELS,
+    )
+
+
+def _arm(arm: Arm, batches: list[Printing], maker: Window | None, age: float | None, narrowed: Mapping[str, str]) -> PlannedArm:
     m = arm.variant.material
-    window = {name: (span.low, span.high) for name, span in windows(window_of(m)).items()}
+    window = {} if maker is None else {name: (span.low, span.high) for name, span in windows(maker).items()}
     name = arm.mark if not arm.variant.treatment else f"{arm.mark} {arm.variant.treatment}"
     batches = [replace(b, program=arm.variant.sheet.prepared_with) for b in batches]
     lot, printer, rig = (narrowed.get(key or "", "") for key in (arm.spool_id, arm.printer_id, arm.rig_id))
@@ -68,10 +83,10 @@ def _batches(session: Session, study_id: str) -> dict[str, list[Printing]]:
         .distinct()
     )
     rows = session.execute(of_study).all()
-    spools = session.scalars(select(Spool).where(Spool.id.in_({b.spool_id for _, b in rows if b.spool_id}))).all()
-    now = max((b.printed_at for _, b in rows), default=None)
-    states = states_of(session, spools, now, in_full=False) if now is not None else {}
-    printers = {key: name for key, name in session.execute(select(Printer.id, Printer.name))} if rows else {}
+    spool_ids = {b.spool_id for _, b in rows if b.spool_id}
+    spools = session.scalars(select(Spool).where(Spool.id.in_(spool_ids))).all() if spool_ids else []
+    states = states_of(session, spools, max(b.printed_at for _, b in rows), in_full=False) if spools else {}
+    printers = {key: name for key, name in session.execute(select(Printer.id, Printer.name))} if any(b.printer_id for _, b in rows) else {}
     found: dict[str, list[Printing]] = defaultdict(list)
     for arm_id, batch in rows:
         found[arm_id].append(_printing(batch, printers.get(batch.printer_id or "", ""), states.get(batch.spool_id or "")))

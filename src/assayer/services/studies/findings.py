@@ -11,28 +11,39 @@ from sqlalchemy.orm import Session
 from assayer.core.errors import EntryError
 from assayer.core.methods.derived import DERIVED, Derived
 from assayer.core.methods.results import at_order
+from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.grades import agreement
 from assayer.core.stats.outliers import grubbs
-from assayer.core.stats.several_groups import games_howell, welch_anova
+from assayer.core.stats.several_groups import Pair, games_howell, welch_anova
+from assayer.core.stats.verdicts import Verdict
 from assayer.services.declarations import quantity_view
-from assayer.services.studies.evidence import Evidence, arms_of, begun, load_evidence
-from assayer.services.studies.evidence_views import dot_view, group_view, notes_of, ratio_view, verdict_view
+from assayer.services.studies.evidence import arms_of, begun, load_evidence
+from assayer.services.studies.evidence_groups import Evidence
+from assayer.services.studies.evidence_views import batch_ratio_view, dot_view, group_view, notes_of, pair, ratio_view, verdict_view
+from assayer.services.studies.fairness import problems_of
 from assayer.services.studies.listing import arm_views, test_view
 from assayer.services.studies.per_spool import per_spool
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, controls_of, derived_of, label_of, ratio_verdicts, reference_of
-from assayer.services.studies.views import AgreementView, AnovaView, FindingArm, Findings, OutlierView, PairView, StudyRef
+from assayer.services.studies.views import AgreementView, AnovaView, EndGroupView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView
 from assayer.store.models import Arm, Result, Study, Test
 
 
-def findings(workspace: Workspace, test_id: str, quantity: str | None = None) -> Findings:
+def findings(workspace: Workspace, test_id: str, quantity: str | None = None, end: str | None = None) -> Findings:
     """Everything the Findings tab of a test shows, for one of its quantities, derived ones included.
+
+    Parameters
+    ----------
+    quantity : str, optional
+        Default: the one that the verdicts of the test rest on.
+    end : str, optional
+        The way of ending to compare, where ways of ending are not averaged with each other; default: the most common.
 
     Raises
     ------
     EntryError
-        If the test has no such quantity.
+        If the test has no such quantity, or no run ended so.
     """
     with workspace.read() as session:
         test = find(session, Test, test_id)
@@ -42,17 +53,19 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None) ->
         belonging = derived_of(test, tests, arms)
         derived = next(((spec, other) for spec, other in belonging if spec.name == quantity), None)
         if derived is not None:
-            return _of_ratio(session, study, _ratios(session, study, test, arms, derived), belonging)
+            return _of_ratio(session, study, _ratios(session, study, test, arms, derived), belonging, problems_of(session, study, tests, arms))
         if quantity in DERIVED:
             spec = DERIVED[quantity]
             needs = "arms that were treated, each beside one that was not" if spec.of_controls else "the other test of it in this study"
             raise EntryError(f"this test has no {spec.label}: it needs {needs}", "quantity")
         shown = {test_id: quantity} if quantity else begun(session, [test])
-        evidence = load_evidence(session, [test], arms, shown)[test_id]
-        return _of_quantity(session, study, evidence, belonging)
+        evidence = load_evidence(session, [test], arms, shown, {} if end is None else {test_id: end})[test_id]
+        if end is not None and end not in evidence.ends:
+            raise EntryError(f"no run of this test ended '{end}'", "end")
+        return _of_quantity(session, study, evidence, belonging, problems_of(session, study, tests, arms))
 
 
-def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
+def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]], problems: list[str]) -> Findings:
     spec = evidence.method.quantity(evidence.quantity)
     groups = evidence.groups()
     verdicts = evidence.verdicts(groups, study.reference_arm_id)
@@ -64,10 +77,12 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
     arms = []
     for arm in evidence.arms:
         counted = evidence.counted(arm.id)
-        hint = None if spec.graded else grubbs([d.value for d in counted if d.value is not None])
+        # a bound is no value that could be an outlier
+        exact = [d for d in counted if d.bound == Bound.EXACT]
+        hint = None if spec.graded else grubbs([d.value for d in exact if d.value is not None])
         stands_out = None
         if hint is not None and hint.stands_out:
-            odd = counted[hint.index]
+            odd = exact[hint.index]
             stands_out = OutlierView(run_id=odd.run_id, code=odd.code, g=hint.g, critical=hint.critical)
         arms.append(
             FindingArm(
@@ -82,6 +97,7 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
                 outlier=stands_out,
                 notes=notes_of(evidence, arm.id),
                 per_spool=spools.get(arm.id),
+                ends=[EndGroupView(end=end, n=g.n, mean=g.mean, ci95=pair(g.ci95)) for end, g in evidence.by_end(arm.id).items()],
             )
         )
     return Findings(
@@ -92,8 +108,24 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
         arms=arms,
         anova=None if anova is None else AnovaView(f=anova.f, df1=anova.df1, df2=anova.df2, p=anova.p),
         agreement=_agreement(evidence),
-        pairs=[PairView(a=p.a, b=p.b, difference=p.difference, ci95=(p.ci95.low, p.ci95.high), p=p.p) for p in games_howell(measured)],
+        pairs=[_pair_view(p, verdicts, study.reference_arm_id, len(groups)) for p in games_howell(measured)],
+        batch_ratio=batch_ratio_view(evidence.batch_ratio),
+        end=evidence.end,
+        ends=evidence.ends,
+        problems=problems,
     )
+
+
+def _pair_view(pair_: Pair, verdicts: Mapping[str, Verdict], reference_id: str | None, arms: int) -> PairView:
+    """A pair; where it is the reference's and decides otherwise than the verdict, one line says why."""
+    arm_id = pair_.b if pair_.a == reference_id else pair_.a if pair_.b == reference_id else None
+    verdict = verdicts.get(arm_id or "")
+    note = None
+    if verdict is not None and verdict.ci95 is not None and verdict.ci95.clear_of_zero != pair_.ci95.clear_of_zero:
+        allowed, joint = arms - 1, arms * (arms - 1) // 2
+        which, other = ("verdict", "pair") if verdict.ci95.clear_of_zero else ("pair", "verdict")
+        note = f"the {which} is clear of 0 and the {other} is not: the verdicts allow for {allowed} comparisons with the reference, the pairs for all {joint}"
+    return PairView(a=pair_.a, b=pair_.b, difference=pair_.difference, ci95=(pair_.ci95.low, pair_.ci95.high), p=pair_.p, note=note)
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +150,7 @@ def _ratios(session: Session, study: Study, test: Test, arms: Sequence[Arm], der
     return _Ratios(spec, ratios, reference_of(spec, ratios, arms, study.reference_arm_id), above, below, shown)
 
 
-def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]]) -> Findings:
+def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]], problems: list[str]) -> Findings:
     above, below, ratios = shown.above, shown.below, shown.ratios
     verdicts = ratio_verdicts(ratios, shown.reference_id)
     views = {v.id: v for v in arm_views(session, above.arms, study)}
@@ -145,6 +177,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
         anova=None,
         agreement=None,
         pairs=[],
+        problems=problems,
     )
 
 

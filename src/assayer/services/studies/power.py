@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from functools import lru_cache
-from math import ceil, pi
+from math import pi
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -13,19 +13,22 @@ from sqlalchemy.orm import Session
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import RoundsStep
-from assayer.core.stats.power import LEVEL, detectable, needed
+from assayer.core.stats.power import Design, detectable, needed
 from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.rigs.rigs import newest_versions
 from assayer.services.rigs.views import ScatterView
 from assayer.services.stock.listing import prices_of
 from assayer.services.stock.spool_state import states_of
 from assayer.services.studies.evidence import arms_of
+from assayer.services.studies.plan_views import BatchOption, PowerRow, PowerView, SpoolNeed
 from assayer.services.studies.scatter import scatter_of
-from assayer.services.studies.views import PowerRow, PowerView, SpoolNeed
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, GcodeFile, Material, Plate, Slot, Specimen, Spool, Study, Test, Variant
 
 MOST_SHOWN = 20
+MOST_BATCHES = 6
+LEAST_BATCH_DF = 4
+"""Fewer degrees of freedom between batches say too little of a method's usual ratio."""
 RATE = 4.0
 """mm³/s: what a small part is laid with on average, travel and first layers in it."""
 
@@ -39,10 +42,12 @@ def power(workspace: Workspace, study_id: str) -> PowerView:
         known = {(s.method, str(s.orientation)): s for s in scatter_of(workspace, session, {t.method for t in tests})}
         comparisons = max(1, len(arms) - 1)
         places = _places(session)
-        rows = [_row(t, arms, known.get((t.method, t.orientation)), comparisons, places[t.method]) for t in tests]
+        rows = [_row(t, arms, known.get((t.method, t.orientation)), (study.batches, comparisons), places[t.method]) for t in tests]
         rate, files = _rate(session, study_id)
         needs = _needs(session, workspace, arms, tests)
-        return PowerView(study_id=study_id, revision=study.revision, comparisons=comparisons, rows=rows, needs=needs, rate=rate, rate_files=files)
+        return PowerView(
+            study_id=study_id, revision=study.revision, comparisons=comparisons, batches=study.batches, rows=rows, needs=needs, rate=rate, rate_files=files
+        )  # fmt: skip
 
 
 def _rate(session: Session, study_id: str) -> tuple[float, int]:
@@ -60,14 +65,19 @@ def _rate(session: Session, study_id: str) -> tuple[float, int]:
     return (sum(v for v, _ in told) / sum(t for _, t in told), len(told)) if told else (RATE, 0)
 
 
-def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons: int, places: int) -> PowerRow:
+def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, design: tuple[int, int], places: int) -> PowerRow:
+    """What a test can detect with the batches and comparisons of `design`."""
+    batches, comparisons = design
     method = find_method(test.method)
     days = days_on_rack(method, test)
     here = seen is not None and seen.cv is not None and seen.cv > 0 and seen.specimens - seen.arms >= 4
     cv = seen.cv if here and seen is not None and seen.cv is not None else method.typical_cv
     volume = shape_of(test).volume
     margin = test.margin_value if test.margin_relative else None
-    wanted = None if margin is None else _needed(cv, margin, LEVEL / comparisons)
+    target = test.target if test.target is not None else margin
+    ratio_here = seen is not None and seen.batch_ratio is not None and seen.batch_df >= LEAST_BATCH_DF
+    # to one digit: a plan does not know it better, and plans of alike tests share their curves
+    ratio = round(seen.batch_ratio, 1) if ratio_here and seen is not None and seen.batch_ratio is not None else method.typical_batch_ratio
     return PowerRow(
         test_id=test.id,
         label=title_of(test),
@@ -76,8 +86,13 @@ def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, comparisons:
         cv=cv,
         seen_here=seen.specimens if here and seen is not None else 0,
         margin=margin,
-        needed=None if wanted is None else max(2, ceil(wanted - 1e-9)),
-        seen=[cv * share for share in _detectable(comparisons)],
+        target=target,
+        target_set=test.target is not None,
+        needed=None if target is None else _needed(cv, target, batches, ratio, comparisons),
+        by_batches=[] if target is None else [BatchOption(batches=b, needed=_needed(cv, target, b, ratio, comparisons)) for b in range(1, MOST_BATCHES + 1)],
+        seen=[None if share is None else cv * share for share in _detectable(batches, ratio, comparisons)],
+        batch_ratio=ratio,
+        batches_seen=seen.batch_df if ratio_here and seen is not None else 0,
         minutes=method.minutes,
         volume_each=volume,
         places=places if days else None,
@@ -107,9 +122,10 @@ _needed = lru_cache(maxsize=512)(needed)
 
 
 @lru_cache(maxsize=64)
-def _detectable(comparisons: int) -> tuple[float, ...]:
-    """In standard deviations, for 2 of each and more."""
-    return tuple(detectable(1.0, n, LEVEL / comparisons) or 0.0 for n in range(2, MOST_SHOWN + 1))
+def _detectable(batches: int, ratio: float, comparisons: int) -> tuple[float | None, ...]:
+    """In standard deviations within a batch, for 2 of each and more; None where there are fewer specimens than batches."""
+    counts = range(2, MOST_SHOWN + 1)
+    return tuple(detectable(1.0, Design(n, batches, ratio, comparisons)) if n >= batches else None for n in counts)
 
 
 def _needs(session: Session, workspace: Workspace, arms: Sequence[Arm], tests: Sequence[Test]) -> list[SpoolNeed]:

@@ -6,13 +6,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from assayer.core.methods import method as find_method
-from assayer.core.methods.derived import DERIVED, Derived, TestFacts, bound_of_ratio
+from assayer.core.methods.derived import DERIVED, Derived, TestFacts, bound_of_mean, bound_of_ratio
 from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.ratios import RatioOfMeans
 from assayer.core.stats.verdicts import GroupBounds, Verdict, decide_ratios
 from assayer.services.declarations import main_of
-from assayer.services.studies.evidence import Evidence
+from assayer.services.studies.evidence_groups import Evidence
 from assayer.store.models import Arm, Test
 
 
@@ -24,6 +24,11 @@ class ArmRatio:
     ratio: RatioOfMeans
     bounds: GroupBounds
     bound: Bound
+    above: Bound
+    """How the mean above the line, with bounds treated as exact, stands to the true one."""
+    below: Bound
+    denominator: str
+    """The arm whose mean stands below the line: its own, or its control's."""
 
 
 def facts_of_test(test: Test) -> TestFacts:
@@ -49,7 +54,7 @@ def arm_ratios(spec: Derived, above: Evidence, below: Evidence) -> dict[str, Arm
     upper, lower = above.groups(), below.groups()
     beneath = controls_of(above.arms) if spec.of_controls else {a.id: a.id for a in above.arms}
     alike = {a: b for a, b in beneath.items() if a in upper and b in lower and above.keys[a] == below.keys[b]}
-    made = {a: _ratio(spec, (upper[a], above.bounds(a)), (lower[b], below.bounds(b))) for a, b in alike.items()}
+    made = {a: _ratio(spec, (upper[a], above.bounds(a)), (lower[b], below.bounds(b)), b) for a, b in alike.items()}
     return {a: ratio for a, ratio in made.items() if ratio is not None}
 
 
@@ -67,13 +72,13 @@ def reference_of(spec: Derived, ratios: Mapping[str, ArmRatio], arms: Sequence[A
     return next((a for a, control in controls_of(arms).items() if control == reference_id and a in ratios), None)
 
 
-def _ratio(spec: Derived, above: tuple[GroupSummary, GroupBounds], below: tuple[GroupSummary, GroupBounds]) -> ArmRatio | None:
-    ratio = spec.ratio(above[0], below[0])
+def _ratio(spec: Derived, above: tuple[GroupSummary, GroupBounds], below: tuple[GroupSummary, GroupBounds], denominator: str) -> ArmRatio | None:
+    ratio = spec.ratio(above[0], below[0], denominator)
     if ratio is None:
         return None
     ours, theirs = above[1], below[1]
     as_ratio = GroupBounds(ours.at_least + theirs.at_most, ours.at_most + theirs.at_least)
-    return ArmRatio(spec, ratio, as_ratio, bound_of_ratio(ours, theirs))
+    return ArmRatio(spec, ratio, as_ratio, bound_of_ratio(ours, theirs), bound_of_mean(ours), bound_of_mean(theirs), denominator)
 
 
 def ratio_verdicts(ratios: Mapping[str, ArmRatio], reference_id: str | None) -> dict[str, Verdict]:

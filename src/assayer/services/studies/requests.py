@@ -76,7 +76,12 @@ class StudyEdit(Request):
     start: Annotated[Literal[True] | None, Field(description="freeze the plan: from now on it is amended, with a reason")] = None
     reason: Reason = ""
     wanted_by: Annotated[Instant | None, Field(description="when its answer is needed; null: no longer")] = None
-    bounds_in: Annotated[Flag | None, Field(description="means take lower bounds in, by a Weibull fit with right-censoring")] = None
+    bounds_in: Annotated[Flag | None, Field(description="means include lower bounds, by a Weibull fit with right-censoring")] = None
+    batches: Annotated[Whole | None, Field(ge=1, le=6, description="print batches that each arm is planned in")] = None
+    targets: Annotated[
+        dict[Id, Annotated[Real, Field(gt=0, le=10)] | None],
+        Field(max_length=40, description="by test, the difference to be detected as a share of the reference mean; null: the margin"),
+    ] = {}
     put_away: Annotated[Flag | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 
 from sqlalchemy import Row, select
 from sqlalchemy.orm import Session
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 from assayer.core.methods import REGISTRY, known
 from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Bound, Orientation, Validity
+from assayer.core.stats.batches import BatchRatio, batch_scatter, pool_of_tests, pooled_batch_ratio
 from assayer.core.stats.scatter import ScatterPart, pooled_scatter, scatter_part
 from assayer.services.declarations import main_of
 from assayer.services.kept import Kept
@@ -18,14 +20,23 @@ from assayer.services.rigs.views import ScatterList, ScatterView
 from assayer.services.unit import Workspace
 from assayer.store.models import Result, Run, Slot, Specimen, Test
 
-_OfUnit = Mapping[str, ScatterPart]
+
+@dataclass(frozen=True, slots=True)
+class _TestScatter:
+    """What one test adds to the usual scatter of its method."""
+
+    within: ScatterPart
+    batch_ratio: BatchRatio | None
+
+
+_OfUnit = Mapping[str, _TestScatter]
 """What a test adds, by the unit of its results."""
 
 _kept: Kept[_OfUnit] = Kept(20_000)
 
 
 def scatter(workspace: Workspace) -> ScatterList:
-    """Pooled scatter of the main quantity within arms, by method and orientation; unlike rigs and ends are never one arm."""
+    """Pooled scatter of the main quantity within batches, and the batch-to-within ratio, by method and orientation; unlike rigs and ends are never one arm."""
     with workspace.read() as session:
         used = session.scalars(select(Test.method).distinct()).all()
         return ScatterList(items=scatter_of(workspace, session, dict.fromkeys((*REGISTRY, *used))))
@@ -41,7 +52,7 @@ def scatter_of(workspace: Workspace, session: Session, methods: Iterable[str]) -
     for test_id, read in _read(session, missing).items():
         _kept.put(keys[test_id], read)
         parts[test_id] = read
-    found: dict[tuple[str, str, str], list[ScatterPart]] = defaultdict(list)
+    found: dict[tuple[str, str, str], list[_TestScatter]] = defaultdict(list)
     for t in tests:
         for unit, part in (parts[t.id] or {}).items():
             found[t.method, t.orientation, unit].append(part)
@@ -56,7 +67,7 @@ def _read(session: Session, test_ids: Sequence[str]) -> dict[str, _OfUnit]:
     # prints that are laid in order have places, which are relative to what lay beside them and pool with nothing
     mains = {key: main for key, main in mains.items() if main.partition("@")[0] == find_method(tests[key].method).main}
     rows = session.execute(
-        select(Run.test_id, Slot.arm_id, Run.rig_version_id, Run.outcome, Result.quantity, Result.value, Result.unit)
+        select(Run.test_id, Slot.arm_id, Specimen.batch_id, Run.rig_version_id, Run.outcome, Result.quantity, Result.value, Result.unit, Result.reading_step)
         .join(Run, Run.id == Result.run_id)
         .join(Specimen, Specimen.id == Run.specimen_id)
         .join(Slot, Slot.id == Specimen.slot_id)
@@ -70,18 +81,29 @@ def _read(session: Session, test_ids: Sequence[str]) -> dict[str, _OfUnit]:
     return {key: {unit: _part(tests[key].method, mains[key], own) for unit, own in by_unit.items()} for key, by_unit in of_test.items()}
 
 
-_Row = Row[str, str, str, str | None, str, float, str]
+_Row = Row[str, str, str, str, str | None, str, float, str, float]
 
 
-def _part(method_name: str, main: str, rows: Sequence[_Row]) -> ScatterPart:
+def _part(method_name: str, main: str, rows: Sequence[_Row]) -> _TestScatter:
     method = find_method(method_name)
-    arms: dict[tuple[str, ...], int] = {}
-    of = [arms.setdefault((r.arm_id, r.rig_version_id, method.end_apart(r.outcome)), len(arms)) for r in rows]
-    return scatter_part([r.value for r in rows], of, method.quantity(main).ratio_scale)
+    arms: dict[tuple[str, ...], list[_Row]] = defaultdict(list)
+    for r in rows:
+        arms[r.arm_id, r.rig_version_id, method.end_apart(r.outcome)].append(r)
+    groups: dict[tuple[str, ...], int] = {}
+    values, of = [], []
+    for arm, members in arms.items():
+        # batches of one specimen each are the replicates themselves
+        single = len({r.batch_id for r in members}) == len(members)
+        for r in members:
+            values.append(r.value)
+            of.append(groups.setdefault(arm if single else (*arm, r.batch_id), len(groups)))
+    scatters = [(batch_scatter([r.value for r in own], [r.batch_id for r in own]), max(r.reading_step for r in own)) for own in arms.values()]
+    return _TestScatter(scatter_part(values, of, method.quantity(main).ratio_scale), pooled_batch_ratio(scatters))
 
 
-def _view(method_name: str, orientation: str, unit: str, parts: Sequence[ScatterPart]) -> ScatterView:
-    pooled = pooled_scatter(parts)
+def _view(method_name: str, orientation: str, unit: str, parts: Sequence[_TestScatter]) -> ScatterView:
+    pooled = pooled_scatter(p.within for p in parts)
+    ratio = pool_of_tests(p.batch_ratio for p in parts if p.batch_ratio is not None)
     return ScatterView(
         method=method_name,
         orientation=Orientation(orientation),
@@ -91,4 +113,6 @@ def _view(method_name: str, orientation: str, unit: str, parts: Sequence[Scatter
         cv=pooled.cv,
         sd=pooled.sd,
         unit=unit,
+        batch_ratio=None if ratio is None else ratio.ratio,
+        batch_df=0 if ratio is None else int(ratio.df_between),
     )

@@ -57,6 +57,8 @@ class TestView(View):
     spares: int
     margin: float
     margin_relative: bool
+    target: float | None
+    """The difference to be detected, as a share of the reference mean; null: the margin."""
     outcomes: list[OutcomeView]
     quantities: list[QuantityView]
     main: str
@@ -81,7 +83,9 @@ class StudyView(View):
     created_at: datetime
     wanted_by: datetime | None
     bounds_in: bool
-    """Whether means take lower bounds in."""
+    """Whether means include lower bounds."""
+    batches: int
+    """Print batches that each arm is planned in."""
     put_away_at: datetime | None
     started_at: datetime | None
     each_at_best: bool
@@ -92,7 +96,7 @@ class StudyView(View):
 
 
 class GroupView(View):
-    """Summary of the specimens that count; `at_least` and `at_most` of the n are bounds, taken at face value."""
+    """Summary of the specimens that count; `at_least` and `at_most` of the n are bounds treated as exact."""
 
     n: int
     mean: float
@@ -104,6 +108,30 @@ class GroupView(View):
     maximum: float
     at_least: int
     at_most: int
+    batches: int = 0
+    """Print batches that the interval takes into account; 0 where it does not (bounds included by a fit)."""
+    within_sd: float | None = None
+    ci95_new_batch: Pair2 | None = None
+    """Of one batch: the interval of the mean over batches, by the batch scatter of the other arms."""
+
+
+class BatchRatioView(View):
+    """How far batches scatter against specimens of one batch, pooled over the arms of a test."""
+
+    ratio: float
+    df: float
+    """Degrees of freedom between batches."""
+    few: bool
+    """So few that the intervals cover 92–97 % instead of 95 %."""
+
+
+class EndGroupView(View):
+    """The specimens of an arm that ended one way, where ends are not averaged with each other."""
+
+    end: str
+    n: int
+    mean: float
+    ci95: Pair2 | None
 
 
 class VerdictView(View):
@@ -169,12 +197,15 @@ class EvidenceView(View):
     margin_relative: float | None
     revision: int
     cells: list[CellView]
+    batch_ratio: BatchRatioView | None
 
 
 class BoardView(View):
     study_id: str
     revision: int
     columns: list[EvidenceView]
+    problems: list[str]
+    """What prevents an answer, in words: it belongs next to every verdict of the study."""
 
 
 class OutlierView(View):
@@ -207,6 +238,8 @@ class FindingArm(View):
     notes: list[str]
     per_spool: PerSpool | None = None
     """Where pieces are weighed."""
+    ends: list[EndGroupView] = []
+    """Where ways of ending are not averaged with each other: a group for each."""
 
 
 class AnovaView(View):
@@ -230,6 +263,8 @@ class PairView(View):
     difference: float
     ci95: Pair2
     p: float
+    note: str | None = None
+    """Why it says otherwise than the verdict on the same two arms."""
 
 
 class StudyRef(View):
@@ -249,6 +284,13 @@ class Findings(View):
     agreement: AgreementView | None
     pairs: list[PairView]
     """Of the logarithms where the quantity is a ratio's; empty then."""
+    batch_ratio: BatchRatioView | None = None
+    end: str = ""
+    """The way of ending that is compared, where ways of ending are not averaged with each other."""
+    ends: list[str] = []
+    """All that there are."""
+    problems: list[str] = []
+    """What prevents an answer, in words: it belongs next to every verdict."""
 
 
 class MeasuredView(View):
@@ -279,79 +321,3 @@ class MeasuredView(View):
     at_most: int
     mean: float
     ci95: Pair2 | None
-
-
-class UnfairView(View):
-    """One thing that a plan lacks: what it costs the conclusion, and how to mend it."""
-
-    name: str
-    grave: bool
-    text: str
-    costs: str
-    mend: str
-
-
-class FairnessView(View):
-    study_id: str
-    revision: int
-    printed: bool
-    """Whether it was looked at as printed, or as planned."""
-    items: list[UnfairView]
-
-
-class PowerRow(View):
-    """What specimens of one test can see. Shares of the mean; `seen[i]` is what i + 2 of each show."""
-
-    test_id: str
-    label: str
-    orientation: str
-    replicates: int
-    cv: float
-    seen_here: int
-    """Specimens that the scatter was seen on; 0: it is assumed."""
-    margin: float | None
-    needed: int | None
-    """Of each, for the margin; null: more than 50."""
-    seen: list[float]
-    minutes: float
-    volume_each: float
-    """cm³ of one specimen."""
-    mass_each: list[float | None]
-    """Of one specimen, g, arm by arm; null where the density is not known."""
-    places: int | None
-    """On all racks that do it; null where specimens are not left on one."""
-    days_each: float
-    """How long one stays there."""
-
-
-class SpoolNeed(View):
-    """What an arm still takes of filament, beside what is left."""
-
-    arm_id: str
-    mark: str
-    volume: float
-    """cm³"""
-    mass: float | None
-    left: float | None
-    price: float | None
-
-
-class PowerView(View):
-    study_id: str
-    revision: int
-    comparisons: int
-    """With the reference; the intervals of all hold together."""
-    rows: list[PowerRow]
-    needs: list[SpoolNeed]
-    rate: float
-    """mm³/s that print hours are reckoned with."""
-    rate_files: int
-    """How many files of its plates say so; 0: a usual one."""
-
-
-class DesignView(View):
-    """Runs as values of each setting, in the order asked; each once, since replicates are planned with the tests."""
-
-    runs: list[list[float]]
-    aliases: list[str]
-    """Effects that share one contrast: 'fan = nozzle × flow'."""

@@ -26,7 +26,9 @@ class Study(Base):
     put_away_at: Mapped[datetime | None]
     """Out of the way: no longer in lists of what is to be done, still found and open."""
     bounds_in: Mapped[bool] = mapped_column(default=False)
-    """Whether means take lower bounds in, by a Weibull fit with right-censoring."""
+    """Whether means include lower bounds, by a Weibull fit with right-censoring."""
+    batches: Mapped[int] = mapped_column(default=2, server_default="2")
+    """Print batches that each arm is planned in."""
     each_at_best: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Of materials: each printed as suits it, so that settings which belong to a material may differ."""
     studied_settings: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
@@ -85,6 +87,8 @@ class Test(Base):
     spares: Mapped[int] = mapped_column(default=0)
     margin_value: Mapped[float]
     margin_relative: Mapped[bool]
+    target: Mapped[float | None]
+    """The difference to be detected, as a share of the reference mean; None: the margin."""
     position: Mapped[int]
     revision: Mapped[int] = mapped_column(default=1)
     """Of its data: raised by whatever changes its evidence, which is cached by it."""
