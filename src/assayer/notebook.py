@@ -158,7 +158,8 @@ def reduce_recording(method: str, path: str | PathLike[str], readings: Mapping[s
     if channels is None:
         raise EntryError(f"{run.method.label} takes no recording: its runs are reduced from their readings", "method")
     recording = read_curve_file(str(path), columns, channels).recording
-    return run.method.reduce(replace(run.inputs, recording=recording, compliance=compliance))
+    reduction = run.method.reduced(replace(run.inputs, recording=recording, compliance=compliance))
+    return run.method.with_bounds(reduction, run.inputs.outcome)
 
 
 def compare(

@@ -18,7 +18,7 @@ START = datetime(2026, 6, 1, 8, 0, tzinfo=UTC)
 
 
 def reduce(name, entries, **more):
-    return REGISTRY[name].reduce(Inputs(entries, **more))
+    return REGISTRY[name].reduced(Inputs(entries, **more))
 
 
 # ---- stepped bending -----------------------------------------------------------------------------
@@ -146,7 +146,7 @@ def test_what_was_not_cut_through_bounds_its_strength(outcome, bound):
 
 def test_hardness_is_the_mean_of_its_indents_and_says_what_is_odd():
     found = reduce("hardness", [Entry("indents", v, i) for i, v in enumerate((70, 72, 71, 73, 74))], steps={"indents": 0.5})
-    assert (found.get("shore_d").value, found.get("shore_d").reading_step, found.warnings) == (72.0, 0.5, [])
+    assert (found.get("shore_d").value, found.get("shore_d").reading_step, found.warnings) == (72.0, pytest.approx(0.5 / 5**0.5), [])
     above = reduce("hardness", [Entry("indents", v, i) for i, v in enumerate((100, 100.5, 99, 98, 97))])
     assert any("above 100" in w for w in above.warnings)
     assert not any("above 100" in w for w in reduce("hardness", [Entry("indents", 100.0, i) for i in range(5)]).warnings)

@@ -204,7 +204,9 @@ def test_the_reading_step_enters_the_scatter(workspace):
     coarse = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=3)], channels=[channel("force", "N", 100), channel("length", "mm", 0.01)])
     coarse.accept(coarse.tests[0], coarse.arms[0], ["600", "600", "600"], width=("5",), thickness=("4",))
     group = coarse.cell(coarse.tests[0], coarse.arms[0]).group
-    assert group.sd == pytest.approx(100 / 20 / 12**0.5, rel=1e-6)
+    # 30 MPa: 100 N of 600, 0.01 mm of 5 and of 4
+    step = 30 * ((100 / 600) ** 2 + (0.01 / 5) ** 2 + (0.01 / 4) ** 2) ** 0.5
+    assert group.sd == pytest.approx(step / 12**0.5, rel=1e-3)
     assert group.ci95[1] > group.ci95[0]
 
 

@@ -114,9 +114,9 @@ const board = createRoute({
 const findings = createRoute({
   getParentRoute: () => root,
   path: "/studies/$studyId/findings",
-  validateSearch: (s: Record<string, unknown>): { test?: string; quantity?: string; specimen?: string; run?: string } => ({
+  validateSearch: (s: Record<string, unknown>): { test?: string; quantity?: string; end?: string; specimen?: string; run?: string } => ({
     test: text(s["test"]),
-    quantity: text(s["quantity"]),
+    quantity: text(s["quantity"]), end: text(s["end"]),
     specimen: text(s["specimen"]),
     run: text(s["run"]),
   }),

@@ -23,6 +23,13 @@ def record_of(session: Session, entity_ids: Sequence[str], limit: int = 200) -> 
     return found
 
 
+def before_change(session: Session, entity_id: str, name: str, value: str) -> dict[str, str]:
+    """What an object was, in words, before the latest line of its record in which one of its facts became a value; empty where none did."""
+    rows = session.execute(_RECORD, {"ids": [entity_id], "most": 500})
+    before: Facts = next((row.before or {} for row in rows if (row.after or {}).get(name) == value and (row.before or {}).get(name) != value), {})
+    return {fact: words for fact, words in before.items() if isinstance(words, str)}
+
+
 def last_change(session: Session) -> int:
     """The number of the latest line of the change log: what was read under it holds until there is another."""
     return session.scalar(_LAST) or 0

@@ -136,7 +136,7 @@ def digest_of(content: BaseModel) -> bytes:
 def register_own(session: Session) -> None:
     """Make the tests that this notebook's lab defined known to whoever looks for a method."""
     for row in session.scalars(select(OwnMethodVersion)):
-        register(own_method(row.method, row.method, definition_of(row.definition)))
+        register(own_method(row.method, row.method, definition_of(row.definition), stored=True))
 
 
 class Workspace:

@@ -3394,6 +3394,10 @@ export interface components {
         };
         /** ColourMean */
         ColourMean: {
+            /** At Least */
+            at_least: number;
+            /** At Most */
+            at_most: number;
             /** Colour */
             colour: string;
             /** Mean */
@@ -4306,10 +4310,7 @@ export interface components {
             batches: number;
             /** Dots */
             dots: components["schemas"]["DotView"][];
-            /**
-             * Ends
-             * @default []
-             */
+            /** Ends */
             ends: components["schemas"]["EndGroupView"][];
             group: components["schemas"]["GroupView"] | null;
             /** Measured */
@@ -4317,7 +4318,7 @@ export interface components {
             /** Notes */
             notes: string[];
             outlier: components["schemas"]["OutlierView"] | null;
-            per_spool?: components["schemas"]["PerSpool"] | null;
+            per_spool: components["schemas"]["PerSpool"] | null;
             /** Planned */
             planned: number;
             ratio: components["schemas"]["RatioView"] | null;
@@ -4329,23 +4330,14 @@ export interface components {
             anova: components["schemas"]["AnovaView"] | null;
             /** Arms */
             arms: components["schemas"]["FindingArm"][];
-            batch_ratio?: components["schemas"]["BatchRatioView"] | null;
-            /**
-             * End
-             * @default
-             */
+            batch_ratio: components["schemas"]["BatchRatioView"] | null;
+            /** End */
             end: string;
-            /**
-             * Ends
-             * @default []
-             */
+            /** Ends */
             ends: string[];
             /** Pairs */
             pairs: components["schemas"]["PairView"][];
-            /**
-             * Problems
-             * @default []
-             */
+            /** Problems */
             problems: string[];
             /** Quantities */
             quantities: components["schemas"]["QuantityView"][];
@@ -4673,10 +4665,7 @@ export interface components {
             at_least: number;
             /** At Most */
             at_most: number;
-            /**
-             * Batches
-             * @default 0
-             */
+            /** Batches */
             batches: number;
             /** Ci95 */
             ci95: [
@@ -4684,7 +4673,7 @@ export interface components {
                 number
             ] | null;
             /** Ci95 New Batch */
-            ci95_new_batch?: [
+            ci95_new_batch: [
                 number,
                 number
             ] | null;
@@ -4703,7 +4692,7 @@ export interface components {
             /** Sd */
             sd: number | null;
             /** Within Sd */
-            within_sd?: number | null;
+            within_sd: number | null;
         };
         /**
          * HardwareIn
@@ -7081,6 +7070,12 @@ export interface components {
              * @default 1
              */
             needed: number;
+            /**
+             * Scatter
+             * @description how far its readings may lie apart before it is asked whether one is right, as a share
+             * @default 0.08
+             */
+            scatter: number;
             /** @default above zero */
             sign: components["schemas"]["Sign"];
             /**
@@ -7156,11 +7151,17 @@ export interface components {
         };
         /**
          * OwnOutcomeIn
-         * @description How it can end, and what that makes of the results named; of all where none is.
+         * @description How it can end, and what that makes of an input; the results named (all where none is) are bounded as they follow from it.
          */
         OwnOutcomeIn: {
             /** @default exact */
             bound: components["schemas"]["Bound"];
+            /**
+             * Input
+             * @description the input that is a bound; default: the first that is a load, else the first
+             * @default
+             */
+            input: string;
             /** Label */
             label: string;
             /**
@@ -7247,7 +7248,7 @@ export interface components {
             /** Difference */
             difference: number;
             /** Note */
-            note?: string | null;
+            note: string | null;
             /** P */
             p: number;
         };

@@ -6,6 +6,8 @@ interface ClaimBesideProps {
   claimed: number;
   relation: string;
   mean: number;
+  /** "≥ " or "≤ " where the mean is a bound. */
+  sign: string;
   ci: readonly [number, number] | null;
   values: readonly number[];
   shown: Shown;
@@ -14,9 +16,9 @@ interface ClaimBesideProps {
 const WIDTH = 300;
 
 /** A maker's figure (flag) beside what was measured (dots, mean, 95 % interval), on one scale. */
-export function ClaimBeside({ claimed, relation, mean, ci, values, shown }: ClaimBesideProps) {
+export function ClaimBeside({ claimed, relation, mean, sign, ci, values, shown }: ClaimBesideProps) {
   const at = scale(domainOf([0, claimed, mean, ...values, ...(ci ?? [])].filter((v) => v !== 0), 0.12), 8, WIDTH - 8);
-  const words = `claimed ${relation === "value" ? "" : relation} ${plain(shown.at(claimed))} ${shown.unit}; measured ${figure(shown.at(mean))} ${shown.unit}${ci ? `, 95 % interval ${interval(shown.ends(ci))}` : ""}, n ${values.length}`;
+  const words = `claimed ${relation === "value" ? "" : relation} ${plain(shown.at(claimed))} ${shown.unit}; measured ${sign}${figure(shown.at(mean))} ${shown.unit}${ci ? `, 95 % interval ${interval(shown.ends(ci))}` : ""}, n ${values.length}`;
   return (
     <svg viewBox={`0 0 ${WIDTH} 56`} width={WIDTH} height="56" role="img" aria-label={words}>
       <line x1="8" x2={WIDTH - 8} y1="32" y2="32" stroke="var(--line)" />

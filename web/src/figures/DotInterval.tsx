@@ -38,7 +38,7 @@ export function DotInterval({ arms, also = NONE, referenceId, quantity, selected
     () =>
       domainWith(
         [...arms, ...also].flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? [centre - margin, centre + margin] : []),
-        [...arms, ...also].flatMap((a) => (a.group?.ci95 ? [a.group.ci95] : [])),
+        [...arms, ...also].flatMap((a) => [a.group?.ci95, a.group?.ci95_new_batch].filter((ci) => ci != null)),
       ),
     [arms, also, centre, margin],
   );
@@ -169,10 +169,11 @@ function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "
   const { unit } = shownAs;
   const colour = verdictColour[verdict];
   if (!a.group) return null;
-  const { mean, ci95 } = a.group;
+  const { mean, ci95, ci95_new_batch } = a.group;
   const shown = ci95 ? shownAs.ends(ci95) : null;
   return (
     <>
+      {ci95_new_batch && <Interval ci={ci95_new_batch} at={at} y={y - 5} colour={colour} width={1.1} />}
       {ci95 && <Interval ci={ci95} at={at} y={y - 5} colour={colour} width={3.2} />}
       <circle cx={at(mean)} cy={y - 5} r="6" fill={colour} />
       <MeanArrow group={a.group} x={at(mean)} y={y - 5} r={6} colour={colour} />
@@ -181,7 +182,10 @@ function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "
         {boundSign(a.group)}
         {figure(shownAs.at(mean), shown)}
       </text>
-      <title>{shown ? `95 % interval ${interval(shown)} ${unit}` : "one value: no interval"}</title>
+      <title>
+        {shown ? `95 % interval ${interval(shown)} ${unit}` : a.group.n > 1 ? "no interval" : "one value: no interval"}
+        {ci95_new_batch && `; of these prints. Over batches: ${interval(shownAs.ends(ci95_new_batch))} ${unit} (thin line)`}
+      </title>
     </>
   );
 }

@@ -10,6 +10,9 @@ const NAME = 292;
 const SCORE_END = 590;
 const PROB = 632;
 
+/** Whether untested criteria or bounds leave a score open: then nobody certainly has a rank. */
+export const isOpen = (ranking: Schemas["Ranking"]): boolean => ranking.ranked.some((r) => r.score_high - r.score_low > 0.001);
+
 /** Shared ranks, scores with what is uncertain and untested, and the probability of every rank. */
 export function RankFigure({ ranking, purpose }: { ranking: Schemas["Ranking"]; purpose: Schemas["PurposeView"] }) {
   const arms = new Map(purpose.arms.map((a) => [a.id, a]));
@@ -27,7 +30,7 @@ export function RankFigure({ ranking, purpose }: { ranking: Schemas["Ranking"]; 
         score, from 0 = no use to 1 = all that is needed
       </text>
       <text x={PROB} y={16} fontSize="13" fill="var(--soft)">
-        probability of rank, %
+        {isOpen(ranking) ? "not distinguishable from rank, %" : "probability of rank, %"}
       </text>
       {Array.from({ length: ranks }, (_, k) => (
         <text key={k} x={PROB + (k + 0.5) * cellWidth} y={TOP - 8} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">

@@ -20,7 +20,7 @@ const texts = (svg: string): string[] => [...svg.matchAll(/<text[^>]*>(.*?)<\/te
 const material = (product: string, more: Partial<Schemas["MaterialView"]> = {}) => ({ maker: "Hollin", product, colour: "amber", hex: "#D9962B", filler: null, filler_share: null, ...more }) as Schemas["MaterialView"];
 const arm = (id: string, product: string) => ({ id, mark: id.toUpperCase(), treatment: "", differs: {}, material: material(product) }) as Schemas["ArmView"];
 const group = (mean: number, half: number | null, more: Partial<Schemas["GroupView"]> = {}): Schemas["GroupView"] =>
-  ({ n: 3, mean, sd: 1, cv: null, ci95: half === null ? null : [mean - half, mean + half], median: mean, minimum: mean, maximum: mean, at_least: 0, at_most: 0, ...more });
+  ({ n: 3, mean, sd: 1, cv: null, ci95: half === null ? null : [mean - half, mean + half], median: mean, minimum: mean, maximum: mean, at_least: 0, at_most: 0, batches: 1, within_sd: null, ci95_new_batch: null, ...more });
 const dot = (id: string, value: number | null, more: Partial<Schemas["DotView"]> = {}): Schemas["DotView"] => ({ run_id: id, specimen_id: id, code: id.toUpperCase(), value, bound: "exact", state: "counts", reason: null, ...more });
 const cell = (more: Partial<Schemas["CellView"]>): Schemas["CellView"] =>
   ({ arm_id: "a", planned: 3, printed: 3, measured: 0, treated: 0, tested: 0, batches: 1, dots: [], group: null, verdict: null, derived: [], notes: [], ...more });
@@ -90,7 +90,7 @@ describe("a cell of the board", () => {
 
 describe("specimens and means", () => {
   const finding = (id: string, product: string, more: Partial<Schemas["FindingArm"]>) =>
-    ({ arm: arm(id, product), planned: 3, measured: 0, batches: 1, group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], ...more });
+    ({ arm: arm(id, product), planned: 3, measured: 0, batches: 1, group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], per_spool: null, ends: [], ...more });
   const quantity = { name: "strength", label: "strength", unit: "MPa", good_side: "higher", derived: false } as Schemas["QuantityView"];
   const draw = (arms: Schemas["FindingArm"][], q = quantity) => renderToStaticMarkup(<DotInterval arms={arms} referenceId="r" quantity={q} selected={null} onSelect={() => undefined} />);
 

@@ -66,6 +66,8 @@ _MORE: Mapping[str, tuple[Dim, float]] = {
     "kJ/m²": (FORCE / LENGTH, 1e6), "J/m": (FORCE, 1e6), "1/mm": (NUMBER / LENGTH, 1.0), "mm/s²": (LENGTH / TIME ** Fraction(2), 1.0),
     "m/s²": (LENGTH / TIME ** Fraction(2), 1e3), "m/s": (LENGTH / TIME, 1e3), "Hz": (NUMBER / TIME, 1.0), "K/min": (TEMPERATURE / TIME, 1 / 60),
     "g/m²": (MASS / LENGTH ** Fraction(2), 1e-6), "N·mm²": (FORCE * LENGTH ** Fraction(2), 1e6), "mm⁴": (LENGTH ** Fraction(4), 1.0),
+    "mm/N": (LENGTH / FORCE, 1e-6), "N/s": (FORCE / TIME, 1e6), "s/N": (TIME / FORCE, 1e-6),
+    "mm/K": (LENGTH / TEMPERATURE, 1.0), "1/K": (NUMBER / TEMPERATURE, 1.0),
 }  # fmt: skip
 
 
@@ -84,6 +86,26 @@ UNITS: Mapping[str, tuple[Dim, float]] = _all_units()
 _SPELT = {normalise_unit(symbol): symbol for symbol in reversed(list(UNITS))} | {"nm": "N·m", "deg": "°", "mm2": "mm²", "mm3": "mm³"}
 
 
+TEMPERATURES: Mapping[str, tuple[float, float]] = {u.symbol: (u.factor, u.offset) for u in DIMENSIONS["temperature"].units.values()} | {"K": (1.0, -273.15)}
+"""Units that temperatures are given in: degrees of one of it, and where its zero lies, in °C."""
+
+
+def in_unit(value: float, unit: str, is_temperature: bool = False) -> float:
+    """A value in coherent units, given in another one; a temperature is counted from the zero of that unit."""
+    if is_temperature:
+        factor, offset = TEMPERATURES[unit]
+        return (value - offset) / factor
+    return value / UNITS[unit][1]
+
+
+def in_coherent(value: float, unit: str, is_temperature: bool = False) -> float:
+    """The other way round."""
+    if is_temperature:
+        factor, offset = TEMPERATURES[unit]
+        return value * factor + offset
+    return value * UNITS[unit][1]
+
+
 @lru_cache(maxsize=512)
 def unit_named(text: str) -> str | None:
     """The unit that is written so; None if there is none."""
@@ -95,10 +117,12 @@ def of_dimension(name: str) -> tuple[Dim, float]:
     return _BASES[name]
 
 
-def natural_unit(dim: Dim) -> str:
+def natural_unit(dim: Dim, is_temperature: bool = False) -> str:
     """The unit in which a result of a dimension is shown unless another is chosen: that of the readings where there is one."""
     if dim.none:
         return "1"
+    if dim == TEMPERATURE:
+        return "°C" if is_temperature else "K"
     for name in ("force", "length", "stress", "time", "temperature", "mass", "density", "energy", "speed", "hardness"):
         if _BASES[name][0] == dim:
             return DIMENSIONS[name].base

@@ -35,6 +35,8 @@ class Number:
     unit: str | None
     start: int
     end: int
+    comma: bool = False
+    """Whether it was written with a decimal comma, which between the values of a function may have been meant to part two."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,14 +207,14 @@ class _Parser:
         if value == float("inf"):
             raise FormulaError("this number is too large", token.start, token.end)
         if self.next.kind not in ("name", "unit"):
-            return Number(value, None, token.start, token.end)
+            return Number(value, None, token.start, token.end, "," in token.text)
         unit = self.next
         symbol = unit_named(unit.text)
         # another spelling of a unit stands as a name; with a bracket behind it, it is a function
         if symbol is None or (unit.kind == "name" and self.words[self.at + 1].text == "("):
             raise FormulaError(f"'{unit.text}' is no unit; to multiply, write * before it", unit.start, unit.end)
         self.take()
-        return Number(value, symbol, token.start, unit.end)
+        return Number(value, symbol, token.start, unit.end, "," in token.text)
 
     def call(self, name: Token) -> Node:
         opening = self.take()

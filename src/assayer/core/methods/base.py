@@ -12,6 +12,7 @@ from typing import Any, ClassVar
 from assayer.core.curves.recording import Floats
 from assayer.core.errors import EntryError
 from assayer.core.methods.inputs import Inputs, Settings
+from assayer.core.methods.reading_steps import with_reading_steps
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.steps import Along, Field, RoundsStep, Step
 from assayer.core.methods.vocabulary import Bound, SubjectKind, Validity
@@ -107,6 +108,10 @@ class Method(ABC):
     @abstractmethod
     def reduce(self, inputs: Inputs) -> Reduction:
         """Reduce one run; raises EntryError naming the field that is missing or wrong."""
+
+    def reduced(self, inputs: Inputs) -> Reduction:
+        """Reduce one run, with the reading step of every result."""
+        return with_reading_steps(self, inputs, self.reduce(inputs))
 
     def view(self, inputs: Inputs) -> CurveView | None:
         """The reduced curve for drawing; None if the run has none."""
@@ -228,12 +233,16 @@ class Method(ABC):
         named = self.outcome(outcome).bounds.get(result.quantity) if outcome else None
         if validity in (Validity.AT_LEAST, Validity.AT_MOST):
             can_be = {name for o in self.outcomes for name in o.bounds} or {self.main}
-            if result.quantity not in can_be:
-                return result.bound
-            return Bound(validity) if result.bound is Bound.EXACT else result.bound
-        if named is not None and result.bound is Bound.EXACT and validity == Validity.COUNTS:
-            return named
-        return result.bound
+            named = Bound(validity) if result.quantity in can_be else None
+        elif validity != Validity.COUNTS:
+            named = None
+        if named is None or result.bound is not Bound.EXACT or result.with_bound == 0:
+            return result.bound
+        return named if result.with_bound > 0 else named.mirrored
+
+    def with_bounds(self, reduction: Reduction, outcome: str | None, validity: str = Validity.COUNTS) -> Reduction:
+        """A reduction with the bounds that the end of its run implies, as it is shown and stored."""
+        return replace(reduction, results=[replace(r, bound=self.bound_of(r, outcome, validity)) for r in reduction.results])
 
     def made(self, results: list[Result], warnings: list[str] | None = None) -> Reduction:
         """A reduction of this method."""

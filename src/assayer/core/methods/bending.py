@@ -43,19 +43,12 @@ class _Bending(Method):
         if not loads:
             raise EntryError("enter the load, or drop the recorded curve", "load")
         per_load = flexural_stress(1.0, section, span)
-        results = [Result("flexural_stress", loads[-1] * per_load, "MPa", reading_step=inputs.step("load") * per_load)]
+        results = [Result("flexural_stress", loads[-1] * per_load, "MPa")]
         if deflections:
-            results.append(
-                Result(
-                    "flexural_strain",
-                    flexural_strain(deflections[-1], section, span),
-                    "1",
-                    reading_step=flexural_strain(inputs.step("deflection"), section, span),
-                )
-            )
+            results.append(Result("flexural_strain", flexural_strain(deflections[-1], section, span), "1"))
             warnings += deflected_far(deflections[-1], span)
         # the load that is entered is the greatest that it bore; how it ended makes a bound of it
-        results.append(Result("flexural_strength", results[0].value, "MPa", reading_step=results[0].reading_step))
+        results.append(Result("flexural_strength", results[0].value, "MPa"))
         return self.made(results, warnings)
 
     def _from_curve(self, inputs: Inputs, recording: Recording, section: Section, span: float, warnings: list[str]) -> Reduction:

@@ -61,23 +61,22 @@ class _Creep(Method):
         protocol = inputs.protocol if isinstance(inputs.protocol, CreepProtocol) else CreepProtocol()
         unloaded = need(inputs, UNLOADED)
         gap = _loaded(inputs)
-        step = inputs.step("gap")
         warnings = _remarks(inputs.entries, gap)
         first, last = gap[0], gap[-1]
         results: list[Result] = []
         if unloaded:
-            results.append(Result("deformation_on_loading", first.value - unloaded[-1], "mm", reading_step=step))
+            results.append(Result("deformation_on_loading", first.value - unloaded[-1], "mm"))
         at_horizon, fit, notes = creep_at(gap, protocol.horizon)
         if inputs.outcome == "broke" and (last.after or 0.0) < protocol.horizon:
             # it opened until it broke: the creep it would have had is at least what was read
-            results.append(Result("creep_at_horizon", last.value - first.value, "mm", Bound.AT_LEAST, ["broke before the horizon"], reading_step=step))
+            results.append(Result("creep_at_horizon", last.value - first.value, "mm", Bound.AT_LEAST, ["broke before the horizon"]))
             at_horizon, notes = None, []
         warnings += notes
         if at_horizon is not None:
             value, interval = at_horizon
             # readings still to come before the horizon may change it
             ahead = inputs.outcome is None and (last.after or 0.0) < protocol.horizon
-            results.append(Result("creep_at_horizon", value, "mm", interval=interval, reading_step=step, provisional=ahead))
+            results.append(Result("creep_at_horizon", value, "mm", interval=interval, provisional=ahead))
         if fit is not None:
             results += [Result("findley_d0", fit.d0, "mm"), Result("findley_a", fit.a, "mm"), Result("findley_n", fit.n, "")]
         results += _recovered(inputs, unloaded, last)

@@ -28,12 +28,11 @@ class _Density(Method):
             warnings.append("lighter than the liquid: it was held down by a sinker whose weight was taken off")
         # ISO 1183-1, method A: ρ = m_air·ρ_liquid / (m_air − m_liquid)
         density = air * of_liquid / (air - liquid)
-        step = inputs.step("mass_in_air") * density / (air - liquid)
-        results = [Result("density", density, "g/cm³", reading_step=step)]
+        results = [Result("density", density, "g/cm³")]
         solid = need(inputs, SOLID_DENSITY)
         if solid:
             # open pores fill with the liquid, so there may be more voids than are seen
-            results.append(Result("void_share", 1 - density / solid[-1], "1", Bound.AT_LEAST, reading_step=step / solid[-1]))
+            results.append(Result("void_share", 1 - density / solid[-1], "1", Bound.AT_LEAST))
             if density > solid[-1] * 1.005:
                 warnings.append(f"denser than the solid filament ({solid[-1]:g} g/cm³): a bubble in air, a wet specimen, or the filament's density is wrong")
         return self.made(results, warnings)

@@ -24,9 +24,8 @@ MEASURED = Field("measured", "measured", "length", usual=1, channel="length", by
 class _Dimensions(Method):
     def reduce(self, inputs: Inputs) -> Reduction:
         features, measured = measured_features(inputs)
-        step = inputs.step("measured")
         deviation = float(np.mean([m - f.nominal for f, m in zip(features, measured, strict=True)]))
-        mean = Result("mean_deviation", deviation, "mm", reading_step=step / len(features))
+        mean = Result("mean_deviation", deviation, "mm")
         fit, why = _fit(features, measured)
         if fit is None:
             return self.made([mean], [why])
@@ -35,7 +34,7 @@ class _Dimensions(Method):
             warnings.append("one kind of feature only: the contour offset includes the calliper's zero error")
         results = [_with_interval(Result("shrinkage", fit.shrinkage, "1"), fit.shrinkage_half)]
         if any(f.kind != "centre" for f in features):
-            results.append(_with_interval(Result("contour_offset", fit.offset, "mm", reading_step=step / len(features)), fit.offset_half))
+            results.append(_with_interval(Result("contour_offset", fit.offset, "mm"), fit.offset_half))
         return self.made([*results, Result("scale_advice", fit.scale, "1"), mean], warnings)
 
     def view(self, inputs: Inputs) -> CurveView | None:
@@ -87,7 +86,7 @@ def _fit(features: list[Feature], measured: list[float]) -> tuple[Shrinkage | No
 def _with_interval(result: Result, half: float | None) -> Result:
     if half is None:
         return result
-    return Result(result.quantity, result.value, result.unit, interval=Interval(result.value - half, result.value + half), reading_step=result.reading_step)
+    return Result(result.quantity, result.value, result.unit, interval=Interval(result.value - half, result.value + half))
 
 
 METHOD = _Dimensions(

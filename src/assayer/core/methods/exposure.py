@@ -72,15 +72,7 @@ class _Exposure(Method):
     def reduce(self, inputs: Inputs) -> Reduction:
         protocol = inputs.protocol if isinstance(inputs.protocol, ExposureProtocol) else ExposureProtocol()
         before, later = _course(inputs.timed("mass"), need(inputs, MASS_BEFORE), "mass")
-        step = inputs.step("mass")
-        results = (
-            [
-                Result("mass_change", 100 * (e.value - before) / before, "%", after=e.after, reading_step=100 * step / before)
-                for e in _at_set_times(later, protocol.due)
-            ]
-            if before
-            else []
-        )
+        results = [Result("mass_change", 100 * (e.value - before) / before, "%", after=e.after) for e in _at_set_times(later, protocol.due)] if before else []
         before_by_name = inputs.about(SIZES_BEFORE.name)
         names = dict.fromkeys((*before_by_name, *(e.about or "" for e in inputs.timed("sizes"))))
         sizes: dict[float, list[float]] = {}

@@ -28,16 +28,15 @@ _LOADS = MappingProxyType({"peak_force": Bound.AT_LEAST, "load_per_mass": Bound.
 class _FunctionalPart(Method):
     def reduce(self, inputs: Inputs) -> Reduction:
         force = need(inputs, PEAK_FORCE)[-1]
-        step = inputs.step("peak_force")
         loads, deflections, residuals = need(inputs, LOAD), need(inputs, DEFLECTION), need(inputs, RESIDUAL)
         masses, times = need(inputs, MASS), need(inputs, PRINT_TIME)
-        results = [Result("peak_force", force, "N", reading_step=step)]
+        results = [Result("peak_force", force, "N")]
         if masses:
-            results.append(Result("mass", masses[-1], "g", reading_step=inputs.step("mass")))
-            results.append(Result("load_per_mass", force / masses[-1], "N/g", reading_step=step / masses[-1]))
+            results.append(Result("mass", masses[-1], "g"))
+            results.append(Result("load_per_mass", force / masses[-1], "N/g"))
         if times:
             hours = times[-1] / HOUR
-            results.append(Result("load_per_hour", force / hours, "N/h", reading_step=step / hours))
+            results.append(Result("load_per_hour", force / hours, "N/h"))
         if bool(loads) != bool(deflections):
             missing = LOAD if deflections else DEFLECTION
             raise EntryError("a deflection belongs to the load at which it was read: give both", missing.name)
@@ -49,7 +48,7 @@ class _FunctionalPart(Method):
         if residuals:
             if deflections and residuals[-1] > deflections[-1]:
                 raise EntryError(f"it cannot keep more ({residuals[-1]:g} mm) than it gave way by ({deflections[-1]:g} mm)", "residual")
-            results.append(Result("residual_deflection", residuals[-1], "mm", reading_step=inputs.step("residual")))
+            results.append(Result("residual_deflection", residuals[-1], "mm"))
         return self.made(results, [])
 
 

@@ -21,7 +21,7 @@ class _Hardness(Method):
         warnings = [] if len(indents) >= 5 else [f"{len(indents)} of the five indents that the method asks for"]
         if max(indents) > 100:
             warnings.append("above 100: the scale of Shore D ends there")
-        return self.made([Result("shore_d", float(np.mean(indents)), "Shore D", reading_step=inputs.step("indents"))], warnings)
+        return self.made([Result("shore_d", float(np.mean(indents)), "Shore D")], warnings)
 
 
 METHOD = _Hardness(

@@ -40,16 +40,16 @@ _NOT_BROKEN = MappingProxyType(dict.fromkeys(("net_energy", "impact_strength", "
 class _Impact(Method):
     def reduce(self, inputs: Inputs) -> Reduction:
         width, thickness = float(np.mean(need(inputs, WIDTH))), float(np.mean(need(inputs, THICKNESS)))
-        net, of, step = _net_energy(inputs)
+        net, of = _net_energy(inputs)
         if not net > 0:
             raise EntryError(f"no energy is left ({net:.4g} J): the rise, the release or the loss of the empty swing is wrong", "energy")
         warnings = []
         # kJ/m² = J/mm² · 1000
         per_area, per_length = 1e3 / (width * thickness), 1e3 / thickness
         results = [
-            Result("impact_strength", net * per_area, "kJ/m²", reading_step=step * per_area),
-            Result("net_energy", net, "J", reading_step=step),
-            Result("energy_per_notch_length", net * per_length, "J/m", reading_step=step * per_length),
+            Result("impact_strength", net * per_area, "kJ/m²"),
+            Result("net_energy", net, "J"),
+            Result("energy_per_notch_length", net * per_length, "J/m"),
         ]
         if of is not None:
             share = net / of
@@ -60,8 +60,8 @@ class _Impact(Method):
         return self.made(results, warnings)
 
 
-def _net_energy(inputs: Inputs) -> tuple[float, float | None, float]:
-    """(net energy in J, energy of the pendulum in J or None, step of the energy in J).
+def _net_energy(inputs: Inputs) -> tuple[float, float | None]:
+    """(net energy in J, energy of the pendulum in J or None).
 
     E = m g R (cos β − cos α) − W = m g (h0 − h1) − W; what an instrument shows less W, unless it took that off.
     """
@@ -75,7 +75,7 @@ def _net_energy(inputs: Inputs) -> tuple[float, float | None, float]:
     if shown:
         if need(inputs, LOSS_SUBTRACTED)[-1]:
             loss = 0.0
-        return shown[-1] - loss, _of_pendulum(mass, radius, release, high), inputs.step("energy")
+        return shown[-1] - loss, _of_pendulum(mass, radius, release, high)
     if not mass and (rise or low):
         raise EntryError("the mass of the hammer is needed: enter it with the rig", "hammer_mass")
     if rise:
@@ -88,15 +88,14 @@ def _net_energy(inputs: Inputs) -> tuple[float, float | None, float]:
             raise EntryError(f"it cannot rise to {rise[-1]:g}°, higher than it was let go at ({release[-1]:g}°)", "rise_angle")
         lever = mass[-1] * STANDARD_GRAVITY * radius[-1]
         beta, alpha = math.radians(rise[-1]), math.radians(release[-1])
-        step = lever * math.sin(beta) * math.radians(inputs.step("rise_angle"))
-        return lever * (math.cos(beta) - math.cos(alpha)) - loss, _of_pendulum(mass, radius, release, high), step
+        return lever * (math.cos(beta) - math.cos(alpha)) - loss, _of_pendulum(mass, radius, release, high)
     if low:
         if not high:
             raise EntryError("the height it was let go from is needed: enter it with the rig", "release_height")
         if low[-1] > high[-1]:
             raise EntryError(f"it cannot rise to {low[-1]:g} m, higher than it was let go from ({high[-1]:g} m)", "rise_height")
         weight = mass[-1] * STANDARD_GRAVITY
-        return weight * (high[-1] - low[-1]) - loss, _of_pendulum(mass, radius, release, high), weight * inputs.step("rise_height")
+        return weight * (high[-1] - low[-1]) - loss, _of_pendulum(mass, radius, release, high)
     raise EntryError("enter how far the hammer rose (angle or height), or the energy shown", "rise_angle")
 
 

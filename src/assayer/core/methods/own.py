@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 from assayer.core.errors import EntryError
-from assayer.core.formulas.dimensions import UNITS, Dim, natural_unit, of_dimension
+from assayer.core.formulas.dimensions import UNITS, Dim, in_unit, natural_unit, of_dimension
 from assayer.core.formulas.errors import FormulaError
 from assayer.core.formulas.formula import CONSTANTS, FUNCTIONS, Formula, check_formula
 from assayer.core.methods.base import Method, Outcome
 from assayer.core.methods.inputs import Inputs, need
 from assayer.core.methods.results import QuantitySpec, Reduction, Result
-from assayer.core.methods.steps import Field, PlainStep
+from assayer.core.methods.steps import USUAL_SCATTER, Field, PlainStep
 from assayer.core.methods.vocabulary import Bound, Orientation, Sign
 from assayer.core.quantities.units import DIMENSIONS
 from assayer.core.shapes import SHAPES
@@ -28,7 +30,10 @@ _NAME = re.compile(r"[a-z][a-z_]{0,38}\Z")
 
 @dataclass(frozen=True, slots=True)
 class OwnInput:
-    """What is read: its name in formulas, its words, its dimension, and how many readings are needed and usual."""
+    """What is read: its name in formulas, its words, its dimension, and how many readings are needed and usual.
+
+    `scatter`: how far readings of it may lie apart before it is asked whether one is right, as a share.
+    """
 
     name: str
     label: str
@@ -36,6 +41,7 @@ class OwnInput:
     needed: int = 1
     usual: int = 1
     sign: Sign = Sign.ABOVE_ZERO
+    scatter: float = USUAL_SCATTER
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,11 +63,16 @@ class OwnResult:
 
 @dataclass(frozen=True, slots=True)
 class OwnOutcome:
-    """How it can end; `bound` says what that makes of the results named (of all where none is)."""
+    """How it can end; `bound` says what that makes of one input, from which it follows for the results.
+
+    `input`: which; where none is named, the first that is a load (else the first). `results`: those that it bounds;
+    where none is named, all that depend on the input. A result that falls as the input rises is bounded the other way.
+    """
 
     label: str
     bound: Bound = Bound.EXACT
     results: tuple[str, ...] = ()
+    input: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,15 +118,16 @@ def check_definition(told: OwnDefinition) -> Checked:
     """Everything that is wrong with a definition, each with its place; formulas that stand are read even beside faulty ones."""
     faults = [*_about_whole(told), *_about_names(told)]
     names: dict[str, Dim] = {i.name: of_dimension(i.dimension)[0] for i in told.inputs if i.dimension in DIMENSIONS}
+    temperatures = {i.name for i in told.inputs if i.dimension == "temperature"}
     formulas: dict[str, Formula] = {}
     units: dict[str, str] = {}
     for at, result in enumerate(told.results):
         try:
-            formula = check_formula(result.formula, names)
+            formula = check_formula(result.formula, names, temperatures)
         except FormulaError as error:
             faults.append(Fault("results", at, error.message, error.start, error.end))
             continue
-        unit = result.unit or natural_unit(formula.dim)
+        unit = result.unit or natural_unit(formula.dim, formula.is_temperature)
         if not unit:
             faults.append(Fault("results", at, f"{formula.dim.words()} has no unit here: what it measures is nothing that is compared"))
         elif unit not in UNITS or UNITS[unit][0] != formula.dim:
@@ -124,6 +136,7 @@ def check_definition(told: OwnDefinition) -> Checked:
             units[result.name] = unit
         formulas[result.name] = formula
         names[result.name] = formula.dim
+        temperatures |= {result.name} if formula.is_temperature else set()
     return Checked(formulas, units, faults)
 
 
@@ -145,6 +158,8 @@ def _about_whole(told: OwnDefinition) -> list[Fault]:
         if not o.label.strip() or labels.index(labels[i]) != i:
             faults.append(Fault("outcomes", i, "each outcome has words of its own"))
         faults += [Fault("outcomes", i, f"there is no result '{r}'") for r in o.results if r not in {q.name for q in told.results}]
+        if o.input and o.input not in {x.name for x in told.inputs}:
+            faults.append(Fault("outcomes", i, f"there is no input '{o.input}'"))
     return faults
 
 
@@ -165,6 +180,8 @@ def _about_names(told: OwnDefinition) -> list[Fault]:
             faults.append(Fault("inputs", i, f"there is no dimension '{given.dimension}'"))
         if not 0 <= given.needed <= given.usual <= 12 or given.usual < 1:
             faults.append(Fault("inputs", i, "from 1 to 12 readings are usual, and no more are needed than are usual"))
+        if not 0 < given.scatter <= 10:
+            faults.append(Fault("inputs", i, "the scatter of its readings is a share above 0, such as 0.08"))
     for i, result in enumerate(told.results):
         if not 0 < result.margin < 1e9:
             faults.append(Fault("results", i, "the difference that matters is above 0"))
@@ -194,7 +211,10 @@ class OwnMethod(Method):
         results: list[Result] = []
         warnings: list[str] = []
         for result in self.definition.results:
-            formula = self.checked.formulas[result.name]
+            formula = self.checked.formulas.get(result.name)
+            if formula is None:
+                warnings.append(f"no {result.label}: its formula has to be changed, in a new version of the test")
+                continue
             lacking = next((absent[n].label if n in absent else n for n in sorted(formula.names) if n not in readings), None)
             if lacking is not None:
                 warnings.append(f"no {result.label}: {lacking} was not read")
@@ -209,33 +229,80 @@ class OwnMethod(Method):
                 continue
             readings[result.name] = [value]
             unit = self.checked.units[result.name]
-            results.append(Result(result.name, value / UNITS[unit][1], unit, reading_step=self._step(inputs, result.name, readings, value) / UNITS[unit][1]))
+            step = self._step(inputs, result.name, readings, value) / UNITS[unit][1]
+            results.append(Result(result.name, in_unit(value, unit, formula.is_temperature), unit, reading_step=step))
         if not results:
             raise EntryError(warnings[0] if warnings else "nothing was read", next((f.name for f in absent.values()), None))
-        return self.made(results, warnings)
+        return self.made(*self._with_ways(inputs, results, warnings, readings))
+
+    def _with_ways(
+        self, inputs: Inputs, results: Sequence[Result], warnings: Sequence[str], readings: Mapping[str, Sequence[float]]
+    ) -> tuple[list[Result], list[str]]:
+        """Which way each result goes with the input that the outcome bounds; one that goes both ways is not given."""
+        outcome = next((o for o in self.definition.outcomes if _outcome_name(o.label) == inputs.outcome), None)
+        bounded = _bounded_input(self.definition, outcome)
+        given, warned = [], list(warnings)
+        for result in results:
+            way = self._way(result.quantity, bounded, readings)
+            if way is None and outcome is not None and outcome.bound is not Bound.EXACT:
+                label = next(i.label for i in self.definition.inputs if i.name == bounded)
+                warned.append(f"no {result.quantity}: {label} is only a bound, and it may lie on either side")
+                continue
+            given.append(replace(result, with_bound=way if way is not None else 0))
+        return given, warned
+
+    def _way(self, name: str, bounded: str, readings: Mapping[str, Sequence[float]]) -> int | None:
+        """1 where a result rises with an input, −1 where it falls, 0 where it does not depend on it; None where it does both."""
+        values = [readings[name][0]]
+        for factor in _LARGER:
+            moved = {**readings, bounded: [v + (factor - 1) * (abs(v) or 1.0) for v in readings.get(bounded, [])]}
+            try:
+                self._move_results(moved, name)
+            except FormulaError:
+                break
+            values.append(moved[name][0])
+        ways = {(b > a) - (b < a) for a, b in pairwise(values)} - {0}
+        if len(ways) > 1:
+            return None
+        return ways.pop() if ways else 0
+
+    def _move_results(self, moved: dict[str, Sequence[float]], name: str) -> None:
+        """Work out the results up to one anew, since an input may come in through those before it."""
+        for result in self.definition.results:
+            if result.name in moved:
+                moved[result.name] = [self.checked.formulas[result.name].value(moved)]
+            if result.name == name:
+                return
 
     def _step(self, inputs: Inputs, name: str, readings: Mapping[str, Sequence[float]], value: float) -> float:
-        """What one step of each input changes of a result, the largest of them, in coherent units."""
-        changes = [0.0]
+        """What one step of each reading changes of a result, the root of the sum of squares, in coherent units."""
+        squares = 0.0
         for spec in self.fields():
             step = inputs.step(spec.name) * of_dimension(spec.dimension)[1]
-            if not step or spec.name not in readings:
-                continue
-            moved = {**readings, spec.name: [v + step for v in readings[spec.name]]}
-            try:
-                # through the results before it, by which an input may come in
-                for result in self.definition.results:
-                    if result.name in readings or result.name == name:
-                        moved[result.name] = [self.checked.formulas[result.name].value(moved)]
-                    if result.name == name:
-                        break
-            except FormulaError:
-                continue
-            changes.append(abs(moved[name][0] - value))
-        return max(changes)
+            values = readings.get(spec.name, ())
+            for at in range(len(values)) if step else ():
+                moved = {**readings, name: [value], spec.name: [v + step * (i == at) for i, v in enumerate(values)]}
+                try:
+                    self._move_results(moved, name)
+                except FormulaError:
+                    continue
+                squares += (moved[name][0] - value) ** 2
+        return math.sqrt(squares)
 
 
-def own_method(name: str, version: str, told: OwnDefinition) -> OwnMethod:
+_LARGER = (1.0001, 1.01, 1.2, 2.0, 5.0, 20.0)
+"""Multiples of a bounded reading at which it is seen which way a result goes."""
+_LOADS = ("force", "torque", "energy", "stress")
+
+
+def _bounded_input(definition: OwnDefinition, outcome: OwnOutcome | None) -> str:
+    """The input that is a bound when a run ends so."""
+    if outcome is not None and outcome.input:
+        return outcome.input
+    return next((i.name for i in definition.inputs if i.dimension in _LOADS), definition.inputs[0].name)
+
+
+def own_method(name: str, version: str, told: OwnDefinition, stored: bool = False) -> OwnMethod:
     """A method of a definition.
 
     Parameters
@@ -243,6 +310,8 @@ def own_method(name: str, version: str, told: OwnDefinition) -> OwnMethod:
     name, version : str
         How tests name it, and the version of its procedure.
     told : OwnDefinition
+    stored : bool
+        Whether it was accepted before: then a formula that is no longer allowed only loses its result.
 
     Raises
     ------
@@ -250,13 +319,13 @@ def own_method(name: str, version: str, told: OwnDefinition) -> OwnMethod:
         With the first fault, if it has any.
     """
     checked = check_definition(told)
-    if checked.faults:
+    if checked.faults and not stored:
         raise EntryError(checked.faults[0].text, checked.faults[0].part, checked.faults[0].index + 1)
-    fields = tuple(Field(i.name, i.label, i.dimension, i.needed, i.usual, i.sign, channel=_channel(i)) for i in told.inputs)
-    quantities = tuple(_quantity(r, checked.units[r.name]) for r in told.results)
+    fields = tuple(Field(i.name, i.label, i.dimension, i.needed, i.usual, i.sign, channel=_channel(i), scatter=i.scatter) for i in told.inputs)
+    quantities = tuple(_quantity(r, checked.units.get(r.name, r.unit)) for r in told.results)
     outcomes = tuple(Outcome(_outcome_name(o.label), o.label.strip(), _bounds(o, told.results)) for o in told.outcomes)
     return OwnMethod(
-        name=name, label=told.label.strip(), after="own method", procedure_version=version, reduction_version=1,
+        name=name, label=told.label.strip(), after="own method", procedure_version=version, reduction_version=2,
         orientations=tuple(told.orientations), shapes=tuple(SHAPES[s] for s in told.shapes), steps=(PlainStep("readings", "readings", fields),),
         quantities=quantities, main=told.results[0].name, outcomes=outcomes, own_parts=told.own_parts, measures=told.measures, typical_cv=told.typical_cv,
         minutes=told.minutes, formulas=tuple(f"{r.name} = {r.formula}" for r in told.results), definition=told,
@@ -270,7 +339,7 @@ def definition_of(kept: Mapping[str, Any]) -> OwnDefinition:
         measures=kept["measures"],
         inputs=tuple(OwnInput(**{**i, "sign": Sign(i["sign"])}) for i in kept["inputs"]),
         results=tuple(OwnResult(**{**r, "good_side": GoodSide(r["good_side"])}) for r in kept["results"]),
-        outcomes=tuple(OwnOutcome(o["label"], Bound(o["bound"]), tuple(o["results"])) for o in kept["outcomes"]),
+        outcomes=tuple(OwnOutcome(o["label"], Bound(o["bound"]), tuple(o["results"]), o.get("input", "")) for o in kept["outcomes"]),
         shapes=tuple(kept["shapes"]),
         orientations=tuple(Orientation(o) for o in kept["orientations"]),
         own_parts=kept["own_parts"],

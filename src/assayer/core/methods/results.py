@@ -84,6 +84,8 @@ class Result:
         The step of the readings, carried through to the quantity; s² of a group is at least r²/12.
     provisional : bool
         Whether readings still to come may change it; it does not count yet.
+    with_bound : int
+        Whether it rises (1) or falls (−1) as the reading that a bound is of rises; 0: it does not depend on it.
     """
 
     quantity: str
@@ -98,6 +100,7 @@ class Result:
     provisional: bool = False
     about: str | None = None
     """The trait, where the quantity exists once a trait."""
+    with_bound: int = 1
 
     @property
     def key(self) -> str:

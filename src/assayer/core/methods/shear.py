@@ -33,10 +33,9 @@ class _Shear(Method):
         if sections not in (1, 2):
             raise EntryError(f"one or two sections are sheared, but got {sections:g}", "sections")
         force = need(inputs, PEAK_FORCE)[-1]
-        step = inputs.step("peak_force")
         sheared = sections * area
         # τ = F/(m·A)
-        return self.made([Result("shear_strength", force / sheared, "MPa", reading_step=step / sheared), Result("peak_force", force, "N", reading_step=step)])
+        return self.made([Result("shear_strength", force / sheared, "MPa"), Result("peak_force", force, "N")])
 
 
 def _area(inputs: Inputs) -> float:

@@ -68,7 +68,7 @@ class _SteppedBending(Method):
         warnings = [*odd_span(span, section.thickness), *deflected_far(max(s.middle for s in steps), span)]
         results: list[Result] = []
         for s in steps:
-            results.append(Result("deflection", s.middle, "mm", load=s.load, reading_step=step))
+            results.append(Result("deflection", s.middle, "mm", load=s.load))
             results.append(Result("stress", flexural_stress(s.load, section, span), "MPa", load=s.load))
             if s.drift is not None:
                 results.append(Result("drift", s.drift, "%", load=s.load))
@@ -82,7 +82,7 @@ class _SteppedBending(Method):
         results += _carried(steps, step, inputs.outcome)
         residual = need(inputs, RESIDUAL)
         if residual:
-            results.append(Result("residual_deflection", residual[-1], "mm", reading_step=step))
+            results.append(Result("residual_deflection", residual[-1], "mm"))
         return self.made(results, warnings)
 
     def view(self, inputs: Inputs) -> CurveView | None:

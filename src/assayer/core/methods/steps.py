@@ -15,6 +15,10 @@ CLOCK_EVENTS = ("load_on", "load_off", "exposed")
 """What a timed reading may count from; the event is kept as an entry of its own, with its instant."""
 
 
+USUAL_SCATTER = 0.08
+"""How far readings of one thing may lie apart, as a share, before it is asked whether one of them is right."""
+
+
 @dataclass(frozen=True, slots=True)
 class Field:
     """One field of a method.
@@ -45,6 +49,8 @@ class Field:
         Whether each reading tells what of the specimen it is of: a feature, a named size, a grader.
     yes_no : bool
         Whether it is 1 or 0, said as yes or no.
+    scatter : float
+        How far its readings may lie apart, as a share, before it is asked whether one of them is right.
     """
 
     name: str
@@ -62,6 +68,7 @@ class Field:
     default: float | None = None
     by_about: bool = False
     yes_no: bool = False
+    scatter: float = USUAL_SCATTER
 
     @property
     def timed(self) -> bool:

@@ -72,7 +72,7 @@ class _Tension(Method):
         peaks = need(inputs, PEAK_FORCE)
         if not peaks:
             raise EntryError("enter the load when it broke, or drop the recorded curve", "peak_force")
-        return reduce_peak(section, peaks[-1], step=inputs.step("peak_force"))
+        return reduce_peak(section, peaks[-1])
 
     def view(self, inputs: Inputs) -> CurveView | None:
         if inputs.recording is None:
@@ -156,7 +156,7 @@ class TensionCurve:
     reduction: Reduction
 
 
-def reduce_peak(section: Section, peak_force: float, break_force: float | None = None, step: float = 0.0) -> Reduction:
+def reduce_peak(section: Section, peak_force: float, break_force: float | None = None) -> Reduction:
     """Strength from the peak force alone.
 
     Parameters
@@ -165,8 +165,6 @@ def reduce_peak(section: Section, peak_force: float, break_force: float | None =
     peak_force : float, N
     break_force : float, N, optional
         Force at the last moment before the break.
-    step : float, N
-        In which the rig shows the force.
 
     Raises
     ------
@@ -179,12 +177,12 @@ def reduce_peak(section: Section, peak_force: float, break_force: float | None =
     """
     if not (np.isfinite(peak_force) and peak_force > 0):
         raise EntryError(f"the peak force must be greater than 0 N, but got {peak_force:g}", "peak_force")
-    results = [Result("strength", peak_force / section.area, "MPa", reading_step=step / section.area)]
+    results = [Result("strength", peak_force / section.area, "MPa")]
     if break_force is not None:
         if not 0 <= break_force <= peak_force:
             raise EntryError(f"the break force must lie between 0 and the peak force of {peak_force:g} N, but got {break_force:g}", "break_force")
         results.append(Result("stress_at_break", break_force / section.area, "MPa"))
-    results.append(Result("peak_force", peak_force, "N", reading_step=step))
+    results.append(Result("peak_force", peak_force, "N"))
     return METHOD.made(results)
 
 

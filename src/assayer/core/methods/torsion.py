@@ -84,11 +84,11 @@ class _Torsion(Method):
         if early and at_angle:
             raise EntryError(f"it broke at {broke_at[-1]:g}°, before the set angle of {protocol.set_angle:g}°: there is no torque there", "torque_at_set_angle")
         warnings = [_early(broke_at[-1], protocol.set_angle)] if early else []
-        results = _of_torque(greatest[-1], diameter, inputs.step("greatest_torque"))
+        results = _of_torque(greatest[-1], diameter)
         if at_angle:
-            results.append(Result("torque_at_set_angle", at_angle[-1], "N·m", reading_step=inputs.step("torque_at_set_angle")))
+            results.append(Result("torque_at_set_angle", at_angle[-1], "N·m"))
         if broke_at:
-            results.append(Result("angle_at_break", broke_at[-1], "°", reading_step=inputs.step("angle_at_break")))
+            results.append(Result("angle_at_break", broke_at[-1], "°"))
         return self.made(results, warnings)
 
     def _from_curve(self, inputs: Inputs, recording: Recording, diameter: float, set_angle: float) -> Reduction:
@@ -133,8 +133,11 @@ def _length(inputs: Inputs) -> float:
     return inputs.shape.parallel if isinstance(inputs.shape, TorsionRod) else TORSION_ROD.parallel
 
 
-def _of_torque(torque: float, diameter: float, step: float) -> list[Result]:
-    """τ = 16T/(πd³) as long as it is elastic (an upper bound), 12T/(πd³) where all of it flows (a lower one); N·m and mm to MPa."""
+def _of_torque(torque: float, diameter: float, step: float = 0.0) -> list[Result]:
+    """τ = 16T/(πd³) as long as it is elastic (an upper bound), 12T/(πd³) where all of it flows (a lower one); N·m and mm to MPa.
+
+    `step` is that of a recorded torque.
+    """
     per_torque = 16e3 / (math.pi * diameter**3)
     return [
         Result("greatest_torque", torque, "N·m", reading_step=step),

@@ -12,6 +12,11 @@ class Bound(StrEnum):
     AT_LEAST = "at_least"
     AT_MOST = "at_most"
 
+    @property
+    def mirrored(self) -> Bound:
+        """Of what falls as the bounded value rises."""
+        return {Bound.AT_LEAST: Bound.AT_MOST, Bound.AT_MOST: Bound.AT_LEAST}.get(self, self)
+
 
 class Validity(StrEnum):
     """Whether a run counts (METHODS 0)."""

@@ -44,9 +44,9 @@ class _Warp(Method):
         curvature = (2.0 if protocol.one_end_held else 8.0) * mean / length**2
         return self.made(
             [
-                Result("mean_lift", mean, "mm", reading_step=step),
-                Result("greatest_lift", greatest, "mm", reading_step=step),
-                Result("curvature", curvature, "1/mm", reading_step=step * abs(curvature / mean) if mean else 0.0),
+                Result("mean_lift", mean, "mm"),
+                Result("greatest_lift", greatest, "mm"),
+                Result("curvature", curvature, "1/mm"),
             ],
             warnings,
         )

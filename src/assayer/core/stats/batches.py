@@ -194,9 +194,8 @@ def summarise_batched(
         error = _error(scatter, variance, ratio, pool)
         if error is not None:
             if scatter.batches > 1:
-                ci95 = interval_of_mean(plain.mean, error)
-                cv = plain.cv if ci95.clear_of_zero else None
-                group = replace(group, error=error, ci95=ci95, cv=cv)
+                # cv stays that of the specimens: few batches widen the interval, they do not make a mean of nothing
+                group = replace(group, error=error, ci95=interval_of_mean(plain.mean, error))
             else:
                 group = replace(group, ci95_new_batch=interval_of_mean(plain.mean, error))
         groups[name] = group

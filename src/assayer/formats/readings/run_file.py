@@ -41,7 +41,7 @@ class RunFile:
     inputs: Inputs
 
     def reduce(self) -> Reduction:
-        return self.method.reduce(self.inputs)
+        return self.method.with_bounds(self.method.reduced(self.inputs), self.inputs.outcome)
 
 
 def read_run_file(path: Path | str, method_name: str | None = None) -> RunFile:

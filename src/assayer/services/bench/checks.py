@@ -23,8 +23,6 @@ from assayer.store.models import Arm, Batch, Material, Result, Rig, RigVersion, 
 
 _NEAR = 0.2
 """A dimension this far (relative) from the shape's is asked about."""
-_SPREAD = 0.08
-"""So is one this far from its siblings."""
 _APART = 0.25
 """An entry this far (relative) from the others of its arm is pointed out when not blind."""
 _BACK_STEPS = 3.0
@@ -76,8 +74,8 @@ def _about_dimensions(method: Method, inputs: Inputs, typed: Sequence[Typed]) ->
         if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and others:
             # of three or more the middle of all: one slip must not cast doubt on those beside it
             middle = statistics.median([*others, t.value]) if len(others) > 1 else others[0]
-            if middle > 0 and abs(t.value - middle) > _SPREAD * middle and (len(others) > 1 or nominal is not None):
-                meant = likely_number(t.value, (1 - _SPREAD) * middle, (1 + _SPREAD) * middle)
+            if middle > 0 and abs(t.value - middle) > field.scatter * middle and (len(others) > 1 or nominal is not None):
+                meant = likely_number(t.value, (1 - field.scatter) * middle, (1 + field.scatter) * middle)
                 text = f"{field.label} {t.value:g} {unit}, but the other{'s are' if len(others) > 1 else ' is'} {', '.join(f'{v:g}' for v in others)}: "
                 text += f"was {meant:g} {unit} meant?" if meant is not None else "is it right?"
                 questions.append(Question(f"{_key(t)}={t.value:.10g}", t.field, text, f"{meant:g}" if meant is not None else None, True, t.position))
@@ -183,7 +181,7 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
         # lengths of either sign, such as lifts of corners, differ by nature
         if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and mean_of(values) > 0:
             spread = (max(values) - min(values)) / mean_of(values)
-            checks.append(CheckView(level="caution" if spread > _SPREAD else "fine", text=f"{field.label} spread {100 * spread:.1f} %"))
+            checks.append(CheckView(level="caution" if spread > field.scatter else "fine", text=f"{field.label} spread {100 * spread:.1f} %"))
     main = None if reduction is None else reduction.get(method.main)
     if main is not None and not main.provisional and specimen_id is not None:
         others = _others_of_arm(session, method, test, specimen_id, inputs.outcome)

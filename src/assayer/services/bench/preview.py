@@ -39,7 +39,7 @@ def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
         inputs = make_inputs(test, rig, [*_earlier(session, asked, typed), *typed], workspace.clock(), recording, asked.outcome, printed=printed)
         reduction: Reduction | None = None
         try:
-            reduction = method.reduce(inputs)
+            reduction = method.reduced(inputs)
         except EntryError as error:
             missing = error.field is not None and not inputs.values(error.field)
             if not missing:

@@ -152,7 +152,7 @@ def reduction_of(session: Session, run: Run, inputs: Inputs | None = None, typed
         If a run that is complete and counts lacks something, or holds what cannot be; names the field.
     """
     try:
-        return find_method(find(session, Test, run.test_id).method).reduce(inputs if inputs is not None else inputs_of_run(session, run, typed))
+        return find_method(find(session, Test, run.test_id).method).reduced(inputs if inputs is not None else inputs_of_run(session, run, typed))
     except EntryError:
         # a specimen that never got to be measured is left out with its reason; it has no values
         if run.complete and run.validity != Validity.LEFT_OUT:

@@ -19,7 +19,7 @@ from assayer.services.bench.readings import add_readings, holds, make_reading, m
 from assayer.services.bench.reductions import UNCHECKED, Typed, inputs_of_run, reduce_run, standing, typed_of_run
 from assayer.services.bench.specimens import code_of, fresh_view, run_view
 from assayer.services.bench.views import RunView
-from assayer.services.changes import entry_of
+from assayer.services.changes import before_change, entry_of
 from assayer.services.printing.judging import came_off
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
@@ -239,6 +239,15 @@ def _set_validity(unit: Unit, run: Run, validity: str, reason: str | None) -> No
         run.validity_by, run.validity_at = unit.actor.who, unit.now
 
 
+def _include_again(unit: Unit, run: Run, method: Method) -> None:
+    """Undo an exclusion: bound and reason are those from before it, or, where it was excluded at once, what its end implies."""
+    before = before_change(unit.session, run.id, "validity", str(Validity.LEFT_OUT))
+    if before:
+        _set_validity(unit, run, before["validity"], before.get("reason"))
+    else:
+        _set_outcome(unit, run, method, run.outcome, None, None)
+
+
 def _state(run: Run) -> dict[str, object]:
     return {
         "validity": run.validity,
@@ -270,7 +279,10 @@ def edit_run(workspace: Workspace, actor: Actor, run_id: str, edit: RunEdit, rev
         if "outcome_place" in given:
             run.outcome_place = edit.outcome_place
         if "validity" in given and edit.validity is not None:
-            _set_validity(unit, run, edit.validity, edit.validity_reason)
+            if run.validity == Validity.LEFT_OUT and edit.validity == Validity.COUNTS:
+                _include_again(unit, run, method)
+            else:
+                _set_validity(unit, run, edit.validity, edit.validity_reason)
         if edit.options is not None:
             merged = {k: v for k, v in (run.options | edit.options).items() if v is not None}
             run.options = method.options.read(merged, method.label).as_dict()

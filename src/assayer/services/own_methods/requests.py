@@ -20,6 +20,7 @@ class OwnInputIn(Request):
     needed: Annotated[Whole, Field(ge=0, le=12)] = 1
     usual: Annotated[Whole, Field(ge=1, le=12)] = 1
     sign: Sign = Sign.ABOVE_ZERO
+    scatter: Annotated[Real, Field(gt=0, le=10, description="how far its readings may lie apart before it is asked whether one is right, as a share")] = 0.08
 
 
 class OwnResultIn(Request):
@@ -36,11 +37,14 @@ class OwnResultIn(Request):
 
 
 class OwnOutcomeIn(Request):
-    """How it can end, and what that makes of the results named; of all where none is."""
+    """How it can end, and what that makes of an input; the results named (all where none is) are bounded as they follow from it."""
 
     label: Annotated[str, StringConstraints(strip_whitespace=True, max_length=60), AfterValidator(printable)]
     bound: Bound = Bound.EXACT
     results: Annotated[list[Annotated[str, StringConstraints(max_length=40)]], Field(max_length=12)] = []
+    input: Annotated[
+        str, StringConstraints(max_length=40), Field(description="the input that is a bound; default: the first that is a load, else the first")
+    ] = ""
 
 
 class OwnDefinitionIn(Request):

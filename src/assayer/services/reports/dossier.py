@@ -119,7 +119,7 @@ def _line_spread(line: Sequence[Material], measured: dict[str, list[MeasuredView
     for groups in alike.values():
         if len({colour for colour, _ in groups}) < 2:
             continue
-        means = sorted((ColourMean(colour=colour, mean=g.mean, n=g.n) for colour, g in groups), key=lambda x: x.mean)
+        means = sorted((ColourMean(colour=colour, mean=g.mean, n=g.n, at_least=g.at_least, at_most=g.at_most) for colour, g in groups), key=lambda x: x.mean)
         first = groups[0][1]
         ratio = means[-1].mean / means[0].mean if means[0].mean else float("nan")
         shown.append(LineSpread(study=first.study, test=first.test, label=first.label, unit=first.unit, means=means, ratio=ratio))

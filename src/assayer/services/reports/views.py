@@ -20,6 +20,8 @@ class ColourMean(View):
     colour: str
     mean: float
     n: int
+    at_least: int
+    at_most: int
 
 
 class LineMember(MaterialView):

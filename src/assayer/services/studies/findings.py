@@ -171,12 +171,17 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
                 dots=[],
                 outlier=None,
                 notes=notes_of(above, arm.id) + [n for n in notes_of(below, arm.id) if n not in notes_of(above, arm.id)],
+                per_spool=None,
+                ends=[],
             )
             for arm in shown.arms
         ],
         anova=None,
         agreement=None,
         pairs=[],
+        batch_ratio=None,
+        end="",
+        ends=[],
         problems=problems,
     )
 

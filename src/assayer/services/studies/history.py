@@ -13,14 +13,15 @@ from sqlalchemy.orm import Session, joinedload
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.vocabulary import Bound, Validity
-from assayer.core.stats.groups import summarise
+from assayer.core.stats.batches import summarise_batched
+from assayer.core.stats.groups import GroupSummary
 from assayer.services.declarations import main_of
 from assayer.services.parts.shapes import title_of
 from assayer.services.studies.listing import settings_apart
 from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
-_Found = Row[str, str, str, float, str, str, float, str, str, str | None]
+_Found = Row[str, str, str, float, str, str, float, str, str, str, str | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,11 +92,22 @@ def _tests(session: Session, ids: Iterable[str]) -> dict[str, _Tested]:
 def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:
     """Groups of measured values by material, one for each study, test, arm, rig, end and quantity: unlike is never put together.
 
-    Bounds stand at face value, as on the board, and are counted.
+    Bounds are treated as exact, as on the board, and are counted; the batch scatter is pooled over all arms of a test,
+    as there. Grades and places have no interval.
     """
     r = Result
+    of_materials = (
+        select(Slot.test_id)
+        .join(Specimen, Specimen.slot_id == Slot.id)
+        .join(Batch, Batch.id == Specimen.batch_id)
+        .join(Variant, Variant.id == Batch.variant_id)
+        .where(Variant.material_id.in_(material_ids))
+    )
     rows = session.execute(
-        select(Variant.material_id, Run.test_id, r.quantity, r.value, r.unit, r.bound, r.reading_step, Slot.arm_id, Run.rig_version_id, Run.outcome)
+        select(
+            Variant.material_id, Run.test_id, r.quantity, r.value, r.unit, r.bound, r.reading_step, Slot.arm_id, Specimen.batch_id, Run.rig_version_id,
+            Run.outcome,
+        )
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
         .join(Study, Study.id == Test.study_id)
@@ -103,27 +115,29 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         .join(Batch, Batch.id == Specimen.batch_id)
         .join(Variant, Variant.id == Batch.variant_id)
         .join(Slot, Slot.id == Specimen.slot_id)
-        .where(Variant.material_id.in_(material_ids), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False))
+        .where(Test.id.in_(of_materials), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False))
         .order_by(Study.created_at.desc(), Test.position, Result.seq)
-    ).all()
+    ).all()  # fmt: skip
     tests = _tests(session, {row.test_id for row in rows})
     groups: dict[tuple[str, ...], list[_Found]] = defaultdict(list)
     for row in rows:
         end = tests[row.test_id].method.end_apart(row.outcome)
         groups[row.test_id, row.quantity, row.rig_version_id, row.arm_id, end].append(row)
     _join_unnamed(groups, tests)
+    summaries = _summaries(groups, tests)
+    groups = {key: own for key, own in groups.items() if own[0].material_id in material_ids}
     arms = _arms(session, {row.arm_id for own in groups.values() for row in own})
     rigs = _rigs(session, groups)
     shown: dict[str, list[MeasuredView]] = defaultdict(list)
-    for (*_, end), own in groups.items():
-        first, tested = own[0], tests[own[0].test_id]
+    for group_key, own in groups.items():
+        end, first, tested = group_key[-1], own[0], tests[own[0].test_id]
         key = first.quantity
         if all(q.name != key.partition("@")[0] for q in tested.method.quantities):
             continue
         spec = tested.method.quantity(key)
         values = [r.value for r in own]
         bounds = Counter(r.bound for r in own)
-        group = summarise(values, max(r.reading_step for r in own), spec.ratio_scale)
+        group = summaries[group_key]
         shown[first.material_id].append(
             MeasuredView(
                 study_id=tested.test.study_id,
@@ -147,7 +161,28 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
                 at_least=bounds[Bound.AT_LEAST],
                 at_most=bounds[Bound.AT_MOST],
                 mean=group.mean,
-                ci95=None if group.ci95 is None else (group.ci95.low, group.ci95.high),
+                ci95=None if group.ci95 is None or spec.graded else (group.ci95.low, group.ci95.high),
             )
         )
     return shown
+
+
+def _summaries(groups: Mapping[tuple[str, ...], list[_Found]], tests: Mapping[str, _Tested]) -> dict[tuple[str, ...], GroupSummary]:
+    """Of each group its summary; the groups of one test, quantity, rig and end are summarised together, by arm."""
+    together: dict[tuple[str, ...], dict[tuple[str, ...], list[_Found]]] = defaultdict(dict)
+    for key, own in groups.items():
+        test_id, quantity, rig_version_id, _, end = key
+        together[test_id, quantity, rig_version_id, end][key] = own
+    found: dict[tuple[str, ...], GroupSummary] = {}
+    for (test_id, quantity, *_), by_arm in together.items():
+        method = tests[test_id].method
+        ratio_scale = next((q.ratio_scale for q in method.quantities if q.name == quantity.partition("@")[0]), True)
+        names = {str(i): key for i, key in enumerate(by_arm)}
+        batched = summarise_batched(
+            {name: [r.value for r in by_arm[key]] for name, key in names.items()},
+            {name: [r.batch_id for r in by_arm[key]] for name, key in names.items()},
+            {name: max(r.reading_step for r in by_arm[key]) for name, key in names.items()},
+            ratio_scale,
+        )
+        found |= {key: batched.groups[name] for name, key in names.items()}
+    return found

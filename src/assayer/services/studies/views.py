@@ -108,10 +108,10 @@ class GroupView(View):
     maximum: float
     at_least: int
     at_most: int
-    batches: int = 0
+    batches: int
     """Print batches that the interval takes into account; 0 where it does not (bounds included by a fit)."""
-    within_sd: float | None = None
-    ci95_new_batch: Pair2 | None = None
+    within_sd: float | None
+    ci95_new_batch: Pair2 | None
     """Of one batch: the interval of the mean over batches, by the batch scatter of the other arms."""
 
 
@@ -236,9 +236,9 @@ class FindingArm(View):
     dots: list[DotView]
     outlier: OutlierView | None
     notes: list[str]
-    per_spool: PerSpool | None = None
+    per_spool: PerSpool | None
     """Where pieces are weighed."""
-    ends: list[EndGroupView] = []
+    ends: list[EndGroupView]
     """Where ways of ending are not averaged with each other: a group for each."""
 
 
@@ -263,7 +263,7 @@ class PairView(View):
     difference: float
     ci95: Pair2
     p: float
-    note: str | None = None
+    note: str | None
     """Why it says otherwise than the verdict on the same two arms."""
 
 
@@ -284,12 +284,12 @@ class Findings(View):
     agreement: AgreementView | None
     pairs: list[PairView]
     """Of the logarithms where the quantity is a ratio's; empty then."""
-    batch_ratio: BatchRatioView | None = None
-    end: str = ""
+    batch_ratio: BatchRatioView | None
+    end: str
     """The way of ending that is compared, where ways of ending are not averaged with each other."""
-    ends: list[str] = []
+    ends: list[str]
     """All that there are."""
-    problems: list[str] = []
+    problems: list[str]
     """What prevents an answer, in words: it belongs next to every verdict."""
 
 

@@ -43,8 +43,8 @@ export const boardOptions = (id: string) =>
     refetchInterval: 5000,
   });
 
-export const findingsOptions = (test_id: string, quantity: string | undefined) =>
-  api.queryOptions("get", "/api/tests/{test_id}/findings", { params: { path: { test_id }, query: quantity ? { quantity } : {} } }, { ...as<Schemas["Findings"]>(), ...keep });
+export const findingsOptions = (test_id: string, quantity: string | undefined, end?: string) =>
+  api.queryOptions("get", "/api/tests/{test_id}/findings", { params: { path: { test_id }, query: { ...(quantity ? { quantity } : {}), ...(end ? { end } : {}) } } }, { ...as<Schemas["Findings"]>(), ...keep });
 
 export const curvesOptions = (testId: string) =>
   queryOptions({ queryKey: ["get", "/api/tests/{test_id}/curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });

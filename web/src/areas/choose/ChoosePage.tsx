@@ -1,4 +1,4 @@
-import { Button, Select, Slider } from "@mantine/core";
+import { Button, Select, Slider, Switch } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
@@ -7,9 +7,10 @@ import { useEffect, useState } from "react";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { purposeOptions, rankingOptions, purposesOptions } from "../../api/queries/choose";
 import { FigureFrame } from "../../figures/FigureFrame";
-import { RankFigure } from "../../figures/RankFigure";
+import { isOpen, RankFigure } from "../../figures/RankFigure";
 import { short } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
+import { Problems } from "../../ui/Problems";
 import css from "./choose.module.css";
 import { EditPurpose, NewPurpose } from "./PurposeForm";
 import { shownQuantity } from "../../ui/units";
@@ -81,6 +82,7 @@ function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
   const kept = Object.fromEntries(purpose.criteria.map((c) => [c.id, c.weight]));
   const [weights, setWeights] = useState<Record<string, number>>(kept);
   const [asked] = useDebouncedValue(weights, 60);
+  const [exact, setExact] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const queries = useQueryClient();
   const usable = Object.values(asked).some((w) => w > 0);
@@ -115,7 +117,7 @@ function Weigh({ purpose }: { purpose: Schemas["PurposeView"] }) {
         <Refusal text={usable ? null : "Give at least one criterion a weight."} tone="caution" />
       </section>
       <section aria-label="Ranking" aria-live="polite">
-        <Ranked purpose={purpose} weights={asked} usable={usable} />
+        <Ranked purpose={purpose} weights={asked} usable={usable} exact={exact} onExact={setExact} />
       </section>
     </div>
   );
@@ -149,16 +151,27 @@ function Criterion({ criterion: c, weight, share, onWeight }: { criterion: Crite
   );
 }
 
+interface RankedProps {
+  purpose: Schemas["PurposeView"];
+  weights: Record<string, number>;
+  usable: boolean;
+  /** Whether bounds are treated as exact. */
+  exact: boolean;
+  onExact: (exact: boolean) => void;
+}
+
 /** The materials in the order that the weights make. */
-function Ranked({ purpose, weights, usable }: { purpose: Schemas["PurposeView"]; weights: Record<string, number>; usable: boolean }) {
-  const ranking = useQuery({ ...rankingOptions(purpose.id, weights, purpose.revision), enabled: usable });
+function Ranked({ purpose, weights, usable, exact, onExact }: RankedProps) {
+  const ranking = useQuery({ ...rankingOptions(purpose.id, weights, purpose.revision, exact), enabled: usable });
   if (ranking.isError) return <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />;
   if (!ranking.data) return <Waiting what="Ranking …" />;
+  const anyOpen = isOpen(ranking.data);
+  const anyBound = exact || ranking.data.ranked.some((r) => Object.keys(r.bounds).length > 0);
   const rows = () => [
-    ["rank", "material", "mark", "score low", "score high", "coverage", ...ranking.data.ranked.map((_, i) => `probability of rank ${String(i + 1)}`), ...purpose.criteria.map((c) => [`${c.label} ${c.orientation}`, shownQuantity(c).unit].filter(Boolean).join(", "))],
+    ["rank", "material", "mark", "score low", "score high", "coverage", "problem", ...ranking.data.ranked.map((_, i) => `${anyOpen ? "not distinguishable from" : "probability of"} rank ${String(i + 1)}`), ...purpose.criteria.map((c) => [`${c.label} ${c.orientation}`, shownQuantity(c).unit].filter(Boolean).join(", "))],
     ...ranking.data.ranked.map((r) => {
       const arm = purpose.arms.find((a) => a.id === r.arm_id);
-      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ...ranking.data.ranked.map((_, i) => r.rank_probabilities[i] ?? null), ...purpose.criteria.map((c) => {
+      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ranking.data.problems.join("; "), ...ranking.data.ranked.map((_, i) => r.rank_probabilities[i] ?? null), ...purpose.criteria.map((c) => {
         const estimate = r.estimates[c.id];
         return estimate == null ? null : shownQuantity(c).at(estimate);
       })];
@@ -166,12 +179,14 @@ function Ranked({ purpose, weights, usable }: { purpose: Schemas["PurposeView"];
   ];
   return (
     <>
+      <Problems problems={ranking.data.problems} />
+      {anyBound && <Switch size="xs" label="treat bounds as exact" title="Grip breaks and bars that did not break are lower bounds: their true values may change the order" checked={exact} onChange={(e) => onExact(e.currentTarget.checked)} mb="xs" />}
       <FigureFrame title="Ranking" name={`ranking for ${purpose.title}`} about={{ kind: "study", name: purpose.study_title }} rows={rows}>
         <RankFigure ranking={ranking.data} purpose={purpose} />
       </FigureFrame>
       <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>
         A rank is shared unless one material beats the other with at least 90 % probability; in a draw that ends equal both have the better rank, so that a column can add to more than 100 %. The right part shows how probable each rank is, from 10 000 draws of the means
-        (seed {ranking.data.seed}). A hollow bar is what untested criteria, and values that are only bounds, could still change.
+        (seed {ranking.data.seed}). A hollow bar is what untested criteria, and values that are only bounds, could still change; there the columns say how probably a material cannot be distinguished from that rank.
       </p>
     </>
   );

@@ -1,6 +1,7 @@
 import { Button, Checkbox, MultiSelect, NumberInput, Select, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearch } from "@tanstack/react-router";
+import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { languageOptions, ownMethodsOptions } from "../../api/queries/ownMethods";
@@ -8,6 +9,7 @@ import { declarationsOptions } from "../../api/queries/rigs";
 import { figure } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Wide } from "../../ui/Wide";
+import { readNumber, typed } from "../../ui/number";
 import { FormulaField } from "./FormulaField";
 import css from "./own.module.css";
 import { type Draft, type Input, nameOf, nextOf, renamed, type Result } from "./ownDraft";
@@ -83,7 +85,7 @@ function Inputs({ own, declared, faultOf }: PartProps & { declared: Schemas["Dec
   const { inputs } = draft.definition;
   const put = (i: number, more: Partial<Input>) => change({ ...draft, definition: { ...draft.definition, inputs: inputs.map((x, k) => (k === i ? { ...x, ...more } : x)) } });
   const taken = [...inputs, ...draft.definition.results].map((x) => x.name);
-  const add = () => change({ ...draft, definition: { ...draft.definition, inputs: [...inputs, { name: nameOf("reading", taken), label: "reading", dimension: "length", needed: 1, usual: 1, sign: "above zero" }] } });
+  const add = () => change({ ...draft, definition: { ...draft.definition, inputs: [...inputs, { name: nameOf("reading", taken), label: "reading", dimension: "length", needed: 1, usual: 1, sign: "above zero", scatter: 0.08 }] } });
   return (
     <section>
       <h2>What is read</h2>
@@ -129,6 +131,9 @@ function Inputs({ own, declared, faultOf }: PartProps & { declared: Schemas["Dec
                     />
                   </td>
                   <td>
+                    <Scatter key={i} label={`scatter of input ${String(i + 1)}`} scatter={x.scatter} onChange={(scatter) => put(i, { scatter })} />
+                  </td>
+                  <td>
                     <TextInput aria-label={`sample of ${x.label}`} size="xs" value={draft.samples[x.name] ?? ""} error={own.trial?.wrong[x.name]} rightSection={<span className="soft">{unit}</span>} rightSectionWidth={48} onChange={(e) => change({ ...draft, samples: { ...draft.samples, [x.name]: e.currentTarget.value } })} classNames={{ input: css.mono ?? "" }} />
                   </td>
                   <td>
@@ -149,6 +154,27 @@ function Inputs({ own, declared, faultOf }: PartProps & { declared: Schemas["Dec
   );
 }
 
+/** How far readings of one thing usually lie apart; what is typed stays, also while it is no number yet. */
+function Scatter({ label, scatter, onChange }: { label: string; scatter: number; onChange: (scatter: number) => void }) {
+  const [text, setText] = useState(typed(scatter * 100));
+  const value = readNumber(text);
+  return (
+    <TextInput
+      aria-label={label}
+      size="xs"
+      w={64}
+      inputMode="decimal"
+      value={text}
+      error={value == null || !(value > 0)}
+      onChange={(e) => {
+        setText(e.currentTarget.value);
+        const read = readNumber(e.currentTarget.value);
+        if (read != null && read > 0) onChange(read / 100);
+      }}
+    />
+  );
+}
+
 function InputsHead() {
   return (
     <thead>
@@ -158,6 +184,7 @@ function InputsHead() {
         <th>is a</th>
         <th>readings</th>
         <th>may be</th>
+        <th title="how far its readings may lie apart before it is asked whether one is right">scatter, %</th>
         <th>sample, to try it</th>
         <th style={{ position: "relative" }}>
           <span className="visually-hidden">leave out</span>
@@ -258,19 +285,32 @@ function Outcomes({ own, faultOf }: PartProps) {
             w={240}
             allowDeselect={false}
             data={[
-              { value: "exact", label: "results are what they are" },
-              { value: "at_least", label: "results are at least so much" },
-              { value: "at_most", label: "results are at most so much" },
+              { value: "exact", label: "results are exact" },
+              { value: "at_least", label: "a reading is a lower bound" },
+              { value: "at_most", label: "a reading is an upper bound" },
             ]}
             value={o.bound ?? "exact"}
             onChange={(v) => v && set(outcomes.map((x, k) => (k === i ? { ...x, bound: v } : x)))}
           />
+          {o.bound !== "exact" && (
+            <Select
+              aria-label={`reading that outcome ${String(i + 1)} bounds`}
+              size="xs"
+              w={170}
+              clearable
+              placeholder="the load"
+              title="Which reading is the bound; results that fall as it rises are bounded the other way"
+              data={draft.definition.inputs.map((x) => ({ value: x.name, label: x.label }))}
+              value={o.input || null}
+              onChange={(v) => set(outcomes.map((x, k) => (k === i ? { ...x, input: v ?? "" } : x)))}
+            />
+          )}
           <button type="button" className={css.drop} aria-label={`leave out ${o.label}`} onClick={() => set(outcomes.filter((_, k) => k !== i))}>
             ×
           </button>
         </div>
       ))}
-      <Button size="compact-sm" variant="default" onClick={() => set([...outcomes, { label: "", bound: "exact", results: [] }])} disabled={outcomes.length >= 12}>
+      <Button size="compact-sm" variant="default" onClick={() => set([...outcomes, { label: "", bound: "exact", results: [], input: "" }])} disabled={outcomes.length >= 12}>
         Another outcome
       </Button>
     </section>

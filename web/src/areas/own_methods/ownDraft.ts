@@ -19,14 +19,14 @@ export const beginning = (): Draft => ({
     label: "",
     measures: "",
     inputs: [
-      { name: "greatest_load", label: "greatest load", dimension: "force", needed: 1, usual: 1, sign: "above zero" },
-      { name: "width", label: "width", dimension: "length", needed: 1, usual: 3, sign: "above zero" },
-      { name: "overlap", label: "overlap", dimension: "length", needed: 1, usual: 1, sign: "above zero" },
+      { name: "greatest_load", label: "greatest load", dimension: "force", needed: 1, usual: 1, sign: "above zero", scatter: 0.08 },
+      { name: "width", label: "width", dimension: "length", needed: 1, usual: 3, sign: "above zero", scatter: 0.08 },
+      { name: "overlap", label: "overlap", dimension: "length", needed: 1, usual: 1, sign: "above zero", scatter: 0.08 },
     ],
     results: [{ name: "joint_strength", label: "strength of the joint", formula: "greatest_load / (width * overlap)", unit: "", good_side: "higher", target: 0, margin: 0.1, margin_relative: true }],
     outcomes: [
-      { label: "came apart at the joint", bound: "exact", results: [] },
-      { label: "broke beside the joint", bound: "at_least", results: [] },
+      { label: "came apart at the joint", bound: "exact", results: [], input: "" },
+      { label: "broke beside the joint", bound: "at_least", results: [], input: "" },
     ],
     shapes: ["bar"],
     orientations: ["flat", "on edge", "upright"],
@@ -66,10 +66,18 @@ export function renamed(draft: Draft, before: string, after: string): Draft {
       ...d,
       inputs: d.inputs.map((i) => (i.name === before ? { ...i, name: after } : i)),
       results: d.results.map((r) => ({ ...r, name: r.name === before ? after : r.name, formula: before ? r.formula.replace(word, after) : r.formula })),
-      outcomes: (d.outcomes ?? []).map((o) => ({ ...o, results: (o.results ?? []).map((r) => (r === before ? after : r)) })),
+      outcomes: (d.outcomes ?? []).map((o) => ({ ...o, input: o.input === before ? after : o.input, results: (o.results ?? []).map((r) => (r === before ? after : r)) })),
     },
     samples: Object.fromEntries(Object.entries(draft.samples).map(([name, text]) => [name === before ? after : name, text])),
   };
+}
+
+/** A draft that this browser stored before inputs had a scatter and outcomes an input: with the usual ones. */
+export function completed(draft: Draft): Draft {
+  const d = draft.definition;
+  const inputs = d.inputs.map((i) => ({ ...i, scatter: (i as Partial<Input>).scatter ?? 0.08 }));
+  const outcomes = (d.outcomes ?? []).map((o) => ({ ...o, input: (o as Partial<typeof o>).input ?? "" }));
+  return { ...draft, definition: { ...d, inputs, outcomes } };
 }
 
 /** Samples as the server takes them. */

@@ -7,13 +7,14 @@ import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { trialOptions } from "../../api/queries/ownMethods";
-import { beginning, type Draft, samplesOf } from "./ownDraft";
+import { beginning, completed, type Draft, samplesOf } from "./ownDraft";
 
 /** A test of one's own while it is written: kept in this browser, tried at every change, and kept as a version at the end. */
 export function useOwnMethod(key: string, start: () => Draft) {
   const [kept, setKept, drop] = useLocalStorage<{ id: string; draft: Draft } | null>({ key: `assayer.own.${key}`, defaultValue: null, getInitialValueInEffect: false });
   const [first] = useState(() => ({ id: newId(), draft: start() }));
-  const { id, draft } = kept ?? first;
+  const { id } = kept ?? first;
+  const draft = completed((kept ?? first).draft);
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const queries = useQueryClient();

@@ -15,7 +15,7 @@ export function LayOut({ study, unplaced, printers }: { study: Schemas["StudyVie
   const sized = printers.filter((p) => p.build_x !== null && p.build_y !== null && p.build_z !== null);
   const [printer, setPrinter] = useState<string | null>(null);
   const [one_by_one, setOneByOne] = useState(false);
-  const [batches, setBatches] = useState(2);
+  const [batches, setBatches] = useState(study.batches);
   const [brim, setBrim] = useState(5);
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);

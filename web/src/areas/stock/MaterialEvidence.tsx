@@ -7,7 +7,7 @@ import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { refreshStock } from "../../api/queries/stock";
 import { ClaimBeside } from "../../figures/ClaimBeside";
-import { figure, interval, plain } from "../../ui/format";
+import { boundSign, figure, interval, plain } from "../../ui/format";
 import { Wide } from "../../ui/Wide";
 import css from "./parts.module.css";
 import { shownUnit } from "../../ui/units";
@@ -100,7 +100,7 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
   return (
     <div style={{ display: "flex", gap: 14, alignItems: "center" }}>
       <div style={{ flex: "0 1 280px", minWidth: 180 }}>
-        <ClaimBeside claimed={value} relation={claim.relation} mean={b.mean} ci={b.ci95} values={b.values} shown={shown} />
+        <ClaimBeside claimed={value} relation={claim.relation} mean={b.mean} sign={boundSign(b)} ci={b.ci95} values={b.values} shown={shown} />
       </div>
       <div className={css.small} style={{ flex: "1 1 0" }}>
         <span style={{ color: "var(--accent)" }}>
@@ -109,7 +109,11 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
         <br />
         measured{" "}
         <Link to="/studies/$studyId/findings" params={{ studyId: b.study_id }} search={{ test: b.test_id, quantity: b.quantity }}>
-          <span className="figure">{figure(at(b.mean), b.ci95 ? shown.ends(b.ci95) : null)}</span> {unit}
+          <span className="figure">
+            {boundSign(b)}
+            {figure(at(b.mean), b.ci95 ? shown.ends(b.ci95) : null)}
+          </span>{" "}
+          {unit}
         </Link>
         , n {b.n}
         {[b.settings, b.rig, b.end, claim.beside.length > 1 ? b.study : ""].filter(Boolean).map((words) => (
@@ -171,6 +175,7 @@ function MeasuredRow({ g, named }: { g: Dossier["history"][number]; named: boole
         </span>
       </td>
       <td className="num">
+        {boundSign(g)}
         {figure(at(g.mean), ci)} {unit}
       </td>
       <td className="num">{ci ? interval(ci) : "–"}</td>

@@ -7,7 +7,7 @@ import type { Schemas } from "../../api/client";
 import { dossierOptions } from "../../api/queries/stock";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { HeatWindow } from "../../figures/HeatWindow";
-import { amount, onDay, plain, setting, spanWords } from "../../ui/format";
+import { boundSign, amount, onDay, plain, setting, spanWords } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { LinkButton } from "../../ui/LinkButton";
@@ -271,7 +271,7 @@ function ProductLine({ d }: { d: Dossier }) {
       </ul>
       {d.line_spread.map((l) => (
         <p key={l.study + l.test} className={css.small} style={{ margin: "0.4rem 0 0" }}>
-          {l.label}, {l.test} in “{l.study}”: {l.means.map((x) => `${x.colour} ${plain(x.mean)} ${l.unit} (n ${x.n})`).join(", ")}; highest to lowest {l.ratio.toFixed(2)} : 1
+          {l.label}, {l.test} in “{l.study}”: {l.means.map((x) => `${x.colour} ${boundSign(x)}${plain(x.mean)} ${l.unit} (n ${x.n})`).join(", ")}; highest to lowest {l.ratio.toFixed(2)} : 1
         </p>
       ))}
     </section>

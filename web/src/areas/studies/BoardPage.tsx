@@ -14,6 +14,7 @@ import { boundSign, figure, interval, tickLabel, ticks } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName, ArmSwatch, armWords } from "../../ui/Swatch";
 import { useNow } from "../../ui/useNow";
+import { Problems } from "../../ui/Problems";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { StudyHead } from "./StudyHead";
 import { boardRows } from "./tables";
@@ -35,7 +36,8 @@ export function BoardPage() {
   return (
     <div className="page">
       <StudyHead study={study.data} />
-      <Board study={study.data} columns={board.data.columns} />
+      <Problems problems={board.data.problems} />
+      <Board study={study.data} columns={board.data.columns} problems={board.data.problems} />
     </div>
   );
 }
@@ -43,9 +45,10 @@ export function BoardPage() {
 interface BoardProps {
   study: Schemas["StudyView"];
   columns: Schemas["EvidenceView"][];
+  problems: readonly string[];
 }
 
-function Board({ study, columns }: BoardProps) {
+function Board({ study, columns, problems }: BoardProps) {
   const { width: viewport } = useViewportSize();
   const body = useRef<HTMLTableSectionElement>(null);
   const [chosenZoom, setZoom] = useLocalStorage<Zoom | null>({ key: `assayer.zoom.${study.id}`, defaultValue: null, getInitialValueInEffect: false });
@@ -57,7 +60,7 @@ function Board({ study, columns }: BoardProps) {
   const width = columnWidth(zoom, free, columns.length);
   const [row, column] = walk.at;
   const [cell, arm, chosen] = [columns[column]?.cells[row], study.arms[row], columns[column]];
-  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} beside={beside} />;
+  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} problems={problems} beside={beside} />;
   return (
     <>
       <div className={css.boardArea}>
@@ -71,7 +74,7 @@ function Board({ study, columns }: BoardProps) {
                     {zoom === "all" ? <ArmName arm={a} note={a.id === study.reference_arm_id ? "reference" : undefined} /> : <ArmLine arm={a} reference={a.id === study.reference_arm_id} size={rowHeight(zoom, study.arms.length) - 4} />}
                   </th>
                   {columns.map((c, i) => (
-                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} />
+                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} problems={problems} />
                   ))}
                 </tr>
               ))}
@@ -94,7 +97,7 @@ function Board({ study, columns }: BoardProps) {
         <VerdictLegend />
         <SegmentedControl aria-label="How close" size="xs" value={zoom} onChange={(v) => setZoom(ZOOMS.find((z) => z === v) ?? null)} data={[...ZOOMS]} title="+ and − on the board" />
         <Grow study={study} />
-        <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns)} />
+        <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns, problems)} />
       </div>
       {!beside && about}
       <Amended study={study} late={late} />
@@ -153,7 +156,7 @@ function ArmLine({ arm, reference, size }: { arm: Schemas["ArmView"]; reference:
   );
 }
 
-function Heads({ study, columns, width, zoom }: BoardProps & { width: number; zoom: Zoom }) {
+function Heads({ study, columns, width, zoom }: Omit<BoardProps, "problems"> & { width: number; zoom: Zoom }) {
   return (
     <thead>
       <tr>
@@ -188,12 +191,14 @@ interface CellProps {
   walk: ReturnType<typeof useGrid>;
   zoom: Zoom;
   late: boolean;
+  problems: readonly string[];
 }
 
-function Cell({ study, arm, column, row, index, width, walk, zoom, late }: CellProps) {
+function Cell({ study, arm, column, row, index, width, walk, zoom, late, problems }: CellProps) {
   const cell = column.cells[row];
   if (!cell) return <td />;
   const verdict = verdictOf(cell, arm.id === study.reference_arm_id);
+  const doubtful = problems.length > 0 && cell.verdict !== null;
   const here = walk.at[0] === row && walk.at[1] === index;
   const size = { cell, verdict, late, width: width - 2, height: rowHeight(zoom, study.arms.length) - 2 };
   const scaled = () => ({ ...size, at: columnScale(study, column, width), reference: referenceMean(study, column), margin: column.margin });
@@ -208,7 +213,15 @@ function Cell({ study, arm, column, row, index, width, walk, zoom, late }: CellP
       onDoubleClick={() => walk.open(row, index)}
       onKeyDown={(e) => walk.onKey(e, row, index)}
     >
-      <span className="visually-hidden">{cellWords(arm, column, cell, verdict, late)}</span>
+      <span className="visually-hidden">
+        {cellWords(arm, column, cell, verdict, late)}
+        {doubtful && `; ${problems.join("; ")}`}
+      </span>
+      {doubtful && (
+        <span className={css.problem} title={problems.join("; ")} aria-hidden="true">
+          ▲
+        </span>
+      )}
       {zoom === "marks" ? <BoardMark {...size} /> : zoom === "intervals" ? <BoardInterval {...scaled()} /> : <BoardCell {...scaled()} shown={shownUnit(column.unit)} treatment={arm.treatment !== ""} />}
     </td>
   );
@@ -266,16 +279,17 @@ interface AboutProps {
   arm: Schemas["ArmView"];
   cell: Schemas["CellView"];
   column: Schemas["EvidenceView"];
+  problems: readonly string[];
   beside: boolean;
 }
 
 /** The chosen cell in words, and where to go from it. */
-function About({ study, arm, cell, column, beside }: AboutProps) {
+function About({ study, arm, cell, column, problems, beside }: AboutProps) {
   const now = useNow();
   const reference = study.arms.find((a) => a.id === study.reference_arm_id);
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
-  const notes = [...(cell.verdict?.notes ?? []), ...cell.notes];
+  const notes = [...(cell.verdict ? problems.map((p) => `▲ ${p}`) : []), ...(cell.verdict?.notes ?? []), ...cell.notes];
   return (
     <aside className={`${css.about} ${beside ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
       <strong>
@@ -306,7 +320,7 @@ function About({ study, arm, cell, column, beside }: AboutProps) {
           {note}
         </p>
       ))}
-      {beside && cell.batches === 1 && <span className="soft">one print batch: this speaks of these prints</span>}
+      {beside && !cell.verdict && cell.group && cell.batches === 1 && <span className="soft">one print batch: valid for these prints</span>}
       <Ways study={study} arm={arm} testId={column.test_id} tested={cell.tested > 0} beside={beside} />
     </aside>
   );

@@ -9,6 +9,7 @@ import { FigureFrame, TakeTable } from "../../figures/FigureFrame";
 import { boundSign, decimalsFor, figure, fixed, interval, probability, signed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
+import { Problems, VerdictWithProblems } from "../../ui/Problems";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { capital, Curves } from "./Curves";
 import { OtherOrientation, useOtherOrientations } from "./Orientations";
@@ -27,7 +28,7 @@ export function FindingsPage() {
   const navigate = useNavigate({ from: "/studies/$studyId/findings" });
   const study = useQuery(studyOptions(studyId));
   const testId = search.test ?? study.data?.tests[0]?.id;
-  const findings = useQuery({ ...findingsOptions(testId ?? "", search.quantity), enabled: Boolean(testId) });
+  const findings = useQuery({ ...findingsOptions(testId ?? "", search.quantity, search.end), enabled: Boolean(testId) });
   if (study.isError || findings.isError) return <ErrorNote error={study.error ?? findings.error} again={() => void findings.refetch()} />;
   if (study.isPending || findings.isPending) return <Waiting what="Working out the findings …" />;
   const open = (specimen: string | null, run: string) => void navigate({ search: (s) => ({ ...s, specimen: specimen ?? undefined, run }) });
@@ -43,15 +44,26 @@ export function FindingsPage() {
           aria-label="Quantity"
           w={260}
           value={data.quantity.name}
-          onChange={(quantity) => void navigate({ search: (s) => ({ ...s, quantity: quantity ?? undefined }) })}
+          onChange={(quantity) => void navigate({ search: (s) => ({ ...s, quantity: quantity ?? undefined, end: undefined }) })}
           data={data.quantities.map((q) => ({ value: q.name, label: [q.label, shownQuantity(q).unit].filter(Boolean).join(", ") }))}
           allowDeselect={false}
         />
         <span className="soft" style={{ fontSize: "0.88rem" }}>
           after {data.test.after}, {data.test.shape.label} · own conditions: comparable with itself
         </span>
+        {data.ends.length > 1 && (
+          <Select
+            aria-label="How it ended"
+            w={240}
+            value={data.end}
+            onChange={(end) => void navigate({ search: (s) => ({ ...s, end: end ?? undefined }) })}
+            data={data.ends}
+            allowDeselect={false}
+          />
+        )}
         {(study.data.bounds_in || data.arms.some((a) => a.group?.at_least)) && <BoundsIn study={study.data} />}
       </div>
+      <Problems problems={data.problems} />
       {tested ? (
         <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} onOpen={open} />
       ) : (
@@ -85,10 +97,10 @@ function PickTest({ tests, chosen, onChoose }: { tests: readonly Schemas["TestVi
   return <SegmentedControl value={chosen} onChange={onChoose} data={data} aria-label="Test" styles={{ root: { flexWrap: "wrap" } }} />;
 }
 
-/** Whether means take lower bounds in; else they stand at face value. */
+/** Whether means include lower bounds; else bounds are treated as exact. */
 function BoundsIn({ study }: { study: Schemas["StudyView"] }) {
   const { edit } = usePlan(study);
-  return <Switch size="xs" label="bounds into the means" title="Lower bounds (grip breaks, not broken) are taken into mean and verdict by a Weibull fit, where at least three broke" checked={study.bounds_in} onChange={(e) => void edit({ bounds_in: e.currentTarget.checked })} />;
+  return <Switch size="xs" label="include bounds in means" title="Lower bounds (grip breaks, not broken) are included in mean and verdict by a Weibull fit, where at least three broke" checked={study.bounds_in} onChange={(e) => void edit({ bounds_in: e.currentTarget.checked })} />;
 }
 
 interface EvidenceProps {
@@ -130,7 +142,7 @@ function Evidence({ findings, tests, testId, selected, onOpen }: EvidenceProps) 
 function asGroup(a: Schemas["FindingArm"]): Schemas["FindingArm"] {
   if (!a.ratio) return a;
   const { ratio: mean, ci95, bound } = a.ratio;
-  return { ...a, group: { n: 0, mean, sd: null, cv: null, ci95, median: mean, minimum: mean, maximum: mean, at_least: Number(bound === "at_least"), at_most: Number(bound === "at_most") } };
+  return { ...a, group: { n: 0, mean, sd: null, cv: null, ci95, median: mean, minimum: mean, maximum: mean, batches: 0, within_sd: null, ci95_new_batch: null, at_least: Number(bound === "at_least"), at_most: Number(bound === "at_most") } };
 }
 
 function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen: EvidenceProps["onOpen"] }) {
@@ -147,6 +159,7 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
         </h2>
         <TakeTable name={`verdicts on ${findings.quantity.label}`} about={{ kind: "study", name: findings.study.title }} rows={() => verdictRows(findings)} />
       </div>
+      {findings.batch_ratio && <BatchWords ratio={findings.batch_ratio} />}
       <Wide label="Verdicts against the reference">
         <table className="plain">
           <thead>
@@ -159,7 +172,7 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
           </thead>
           <tbody>
             {findings.arms.map((a) => (
-              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} shown={shown} onOpen={onOpen} />
+              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} shown={shown} problems={findings.problems} end={findings.end} onOpen={onOpen} />
             ))}
           </tbody>
         </table>
@@ -168,14 +181,27 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
   );
 }
 
+/** How far prints differ from one another, over the arms of the test. */
+function BatchWords({ ratio }: { ratio: Schemas["BatchRatioView"] }) {
+  return (
+    <p className="soft">
+      Scatter between print batches: <strong className="figure">{fixed(ratio.ratio, 2)} ×</strong> the scatter within one; it is in the intervals.
+      {ratio.few && <span style={{ color: "var(--caution)" }}> Few batches: the intervals cover 92–97 % instead of 95 %.</span>}
+    </p>
+  );
+}
+
 interface VerdictRowProps {
   finding: Schemas["FindingArm"];
   isReference: boolean;
+  problems: readonly string[];
+  /** The way of ending that is compared; "" where ways of ending are averaged. */
+  end: string;
   shown: Shown;
   onOpen: EvidenceProps["onOpen"];
 }
 
-function VerdictRow({ finding: a, isReference, shown, onOpen }: VerdictRowProps) {
+function VerdictRow({ finding: a, isReference, shown, problems, end, onOpen }: VerdictRowProps) {
   return (
     <tr>
       <td>
@@ -190,12 +216,17 @@ function VerdictRow({ finding: a, isReference, shown, onOpen }: VerdictRowProps)
       </td>
       <td className="num">
         <MeanOf finding={a} shown={shown} />
+        {a.ends.filter((e) => e.end !== end).map((e) => (
+          <div key={e.end} className="soft" style={{ fontSize: "0.85rem", whiteSpace: "normal" }}>
+            {e.end}: {figure(shown.at(e.mean), e.ci95 ? shown.ends(e.ci95) : null)}, n {e.n}
+          </div>
+        ))}
       </td>
       <td className="num">
         <DifferenceOf finding={a} factor={shown.factor} />
       </td>
       <td>
-        {isReference ? <VerdictMark verdict="reference" /> : a.verdict ? <VerdictMark verdict={a.verdict.word} /> : <span className="soft">{a.ratio ? a.measured : a.dots.length} of {a.planned} tested</span>}
+        {isReference ? <VerdictMark verdict="reference" /> : a.verdict ? <VerdictWithProblems verdict={a.verdict.word} problems={problems} /> : <span className="soft">{a.ratio ? a.measured : a.dots.length} of {a.planned} tested</span>}
         {a.verdict?.more_specimens != null && <div className="soft">{a.verdict.more_specimens} more of each would decide</div>}
         {[...(a.verdict?.notes ?? []), ...a.notes].map((note) => (
           <div key={note} style={{ fontSize: "0.85rem", color: "var(--caution)", whiteSpace: "normal", maxWidth: 250 }}>
@@ -204,7 +235,7 @@ function VerdictRow({ finding: a, isReference, shown, onOpen }: VerdictRowProps)
         ))}
         {a.outlier && (
           <div style={{ fontSize: "0.85rem", color: "var(--caution)" }}>
-            {a.outlier.code} stands out (G {fixed(a.outlier.g, 2)} &gt; {fixed(a.outlier.critical, 2)}); it still counts.{" "}
+            {a.outlier.code} is an outlier (G {fixed(a.outlier.g, 2)} &gt; {fixed(a.outlier.critical, 2)}); it still counts.{" "}
             <button
               type="button"
               style={{ all: "unset", cursor: "pointer", textDecoration: "underline" }}
@@ -242,6 +273,8 @@ function MeanOf({ finding: a, shown }: { finding: Schemas["FindingArm"]; shown: 
       {figure(shown.at(a.group.mean), ci ? shown.ends(ci) : null)}
       <div className="soft">
         n {a.group.n}
+        {a.group.batches > 1 && ` in ${String(a.group.batches)} batches`}
+        {a.group.batches > 1 && a.group.within_sd !== null && `, sd within ${figure(a.group.within_sd * shown.factor)}`}
         {a.group.at_least > 0 && `, ${String(a.group.at_least)} at least`}
         {a.group.at_most > 0 && `, ${String(a.group.at_most)} at most`}
       </div>
@@ -324,8 +357,13 @@ function Pairs({ findings }: { findings: Schemas["Findings"] }) {
                   </td>
                   <td className="num">{signed(p.difference * factor, decimalsFor(p.difference * factor, ci))}</td>
                   <td className="num soft">{interval(ci)}</td>
-                  <td className="num" style={{ fontWeight: p.p < 0.05 ? 700 : 400 }}>
+                  <td className="num" style={{ fontWeight: p.p < 0.05 ? 700 : 400 }} title={p.note ?? undefined}>
                     {probability(p.p)}
+                    {p.note && (
+                      <div className="soft" style={{ fontWeight: 400, fontSize: "0.85rem", whiteSpace: "normal", maxWidth: 240, textAlign: "left" }}>
+                        {p.note}
+                      </div>
+                    )}
                   </td>
                 </tr>
               );

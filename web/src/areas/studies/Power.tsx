@@ -1,4 +1,6 @@
+import { SegmentedControl, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { powerOptions } from "../../api/queries/studies";
@@ -7,7 +9,8 @@ import { amount, short } from "../../ui/format";
 import { ArmSwatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
 import css from "./plan.module.css";
-import { calendarDays, needOf, printHours, seenBy, turnsOf } from "./power";
+import { readNumber, typed } from "../../ui/number";
+import { calendarDays, needOf, optionsOf, printHours, seenBy, turnsOf } from "./power";
 import { powerRows } from "./tables";
 import type { Planned } from "./usePlan";
 
@@ -23,17 +26,24 @@ export function Power({ study, plan }: { study: Study; plan: Planned }) {
     return test ? plan.wanted(test) - test.replicates : 0;
   };
   return (
-    <section className={css.part} aria-label="What it can see, and what it takes">
+    <section className={css.part} aria-label="Detectable difference, cost and time">
       <div className={css.titled}>
-        <h2>What it can see</h2>
+        <h2>Detectable difference</h2>
         <TakeTable name="power" about={{ kind: "study", name: study.title }} rows={() => powerRows(power)} />
       </div>
       <p className="soft">
-        The smallest true difference to the reference that is found four times in five{power.comparisons > 1 && `, with ${String(power.comparisons)} compared at once`}.
+        The smallest true difference from the reference that is detected four times in five{power.comparisons > 1 && `, with ${String(power.comparisons)} compared at once`}, by the rule of the verdicts.
       </p>
+      <div className={css.titled}>
+        <span id="planned-batches">Each arm printed in</span>
+        <SegmentedControl aria-labelledby="planned-batches" size="xs" value={String(power.batches)} onChange={(v) => void plan.edit({ batches: Number(v) })} data={["1", "2", "3", "4", "5", "6"]} />
+        <span className="soft">
+          {power.batches === 1 ? "batch: verdicts are valid for these prints only; what differs from print to print is in no interval" : "batches: what differs from print to print is in the intervals"}
+        </span>
+      </div>
       <ul className={css.powers}>
         {power.rows.map((row) => (
-          <PowerOf key={row.test_id} row={row} wanted={row.replicates + more(row.test_id)} />
+          <PowerOf key={row.test_id} row={row} batches={power.batches} wanted={row.replicates + more(row.test_id)} onTarget={(target) => void plan.edit({ targets: { [row.test_id]: target } })} />
         ))}
       </ul>
       <Takes study={study} power={power} more={more} />
@@ -47,15 +57,23 @@ const LEFT = 44;
 const BOTTOM = H - 30;
 const MOST_N = 20;
 
-function PowerOf({ row, wanted }: { row: Schemas["PowerRow"]; wanted: number }) {
-  const top = Math.max(row.seen[1] ?? 0.2, (row.margin ?? 0) * 1.6);
+interface PowerOfProps {
+  row: Schemas["PowerRow"];
+  batches: number;
+  wanted: number;
+  onTarget: (target: number | null) => void;
+}
+
+function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
+  const first = row.seen.find((s) => s !== null) ?? 0.2;
+  const top = Math.max(Math.min(row.seen[1] ?? first, 4 * (row.target ?? first)), (row.target ?? 0) * 1.6);
   const x = (n: number) => LEFT + ((Math.min(n, MOST_N) - 2) / (MOST_N - 2)) * (W - LEFT - 12);
   const y = (share: number) => 10 + (1 - Math.min(share / top, 1)) * (BOTTOM - 10);
   const seen = seenBy(row, wanted);
   const words = wordsOf(row, wanted);
+  const others = optionsOf(row, batches);
   const line = row.seen
-    .map((s, i) => ({ s, n: i + 2 }))
-    .filter((p) => p.s <= top * 1.001)
+    .flatMap((s, i) => (s !== null && s <= top * 1.001 ? [{ s, n: i + 2 }] : []))
     .map((p, i) => `${i ? "L" : "M"}${x(p.n).toFixed(1)} ${y(p.s).toFixed(1)}`)
     .join("");
   return (
@@ -68,7 +86,7 @@ function PowerOf({ row, wanted }: { row: Schemas["PowerRow"]; wanted: number }) 
           </text>
         ))}
         <text x={W - 8} y={14} fontSize="11" textAnchor="end" fill="var(--soft)">
-          difference seen
+          difference detected
         </text>
         <text x={W - 8} y={H - 3} fontSize="11" textAnchor="end" fill="var(--soft)">
           specimens of each
@@ -79,11 +97,11 @@ function PowerOf({ row, wanted }: { row: Schemas["PowerRow"]; wanted: number }) 
           </text>
         ))}
         <path d={line} stroke="var(--ink)" strokeWidth="1.6" fill="none" />
-        {row.margin !== null && (
+        {row.target !== null && (
           <g>
-            <path d={`M${String(LEFT)} ${y(row.margin).toFixed(1)}H${String(W - 8)}`} stroke="var(--accent)" strokeDasharray="5 4" />
-            <text x={W - 8} y={y(row.margin) - 4} fontSize="11" textAnchor="end" fill="var(--accent)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
-              what matters, {percent(row.margin)}
+            <path d={`M${String(LEFT)} ${y(row.target).toFixed(1)}H${String(W - 8)}`} stroke="var(--accent)" strokeDasharray="5 4" />
+            <text x={W - 8} y={y(row.target) - 4} fontSize="11" textAnchor="end" fill="var(--accent)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
+              {row.target_set ? "target" : "what matters"}, {percent(row.target)}
             </text>
           </g>
         )}
@@ -94,11 +112,45 @@ function PowerOf({ row, wanted }: { row: Schemas["PowerRow"]; wanted: number }) 
           {row.label}, {row.orientation}
         </strong>
         <span>{words}</span>
+        {row.needed === null && others && <span>or {others}</span>}
         <span className="soft">
-          scatter {percent(row.cv)} {row.seen_here ? `seen here on ${String(row.seen_here)} specimens` : "assumed: not seen here yet"}
+          scatter within a batch {percent(row.cv)} {row.seen_here ? `seen here on ${String(row.seen_here)} specimens` : "assumed: not seen here yet"}; between batches {short(row.batch_ratio)} × that{" "}
+          {row.batches_seen ? `(seen here, ${String(row.batches_seen)} degrees of freedom)` : "(assumed)"}
         </span>
+        <Target key={String(row.target_set ? row.target : null)} row={row} onTarget={onTarget} />
       </div>
     </li>
+  );
+}
+
+/** The difference to be detected, apart from the one that matters; empty: the latter. */
+function Target({ row, onTarget }: { row: Schemas["PowerRow"]; onTarget: (target: number | null) => void }) {
+  const kept = row.target_set && row.target !== null ? typed(row.target * 100) : "";
+  const [text, setText] = useState(kept);
+  const value = readNumber(text);
+  const wrong = value === undefined || (value !== null && !(value > 0 && value <= 1000));
+  const save = () => {
+    if (!wrong && text !== kept) onTarget(value === null || value === undefined ? null : value / 100);
+  };
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        save();
+      }}
+    >
+      <TextInput
+        label="Detect a difference of, %"
+        size="xs"
+        w={170}
+        value={text}
+        placeholder={row.margin === null ? "" : typed(row.margin * 100)}
+        inputMode="decimal"
+        onChange={(e) => setText(e.currentTarget.value)}
+        onBlur={save}
+        error={wrong ? "a number above 0, up to 1000" : undefined}
+      />
+    </form>
   );
 }
 
@@ -106,7 +158,7 @@ const percent = (share: number) => `${short(Math.round(share * 1000) / 10)} %`;
 
 function wordsOf(row: Schemas["PowerRow"], wanted: number): string {
   const seen = seenBy(row, wanted);
-  const what = seen === null ? "one of each sees nothing" : `${String(wanted)} of each see ${percent(seen)} and more`;
+  const what = seen === null ? `${String(wanted)} of each detect nothing` : `${String(wanted)} of each detect ${percent(seen)} and more`;
   return `${what}; ${needOf(row, wanted)}`;
 }
 
@@ -128,7 +180,7 @@ function Takes({ study, power, more }: { study: Study; power: Schemas["PowerView
   const days = calendarDays(hours, bench, racks.map((r) => r.turns?.days ?? 0));
   return (
     <>
-      <h2>What it takes</h2>
+      <h2>Cost and time</h2>
       <p>
         <strong className="figure">{specimens}</strong> specimens in all, about <strong className="figure">{bench.toFixed(bench < 10 ? 1 : 0)}</strong> h at the bench
         {hours > 0 && (

@@ -1,22 +1,25 @@
 import {  describe, expect, it } from "vitest";
 
-import { calendarDays, turnsOf, needOf, printHours, seenBy } from "./power";
+import { calendarDays, turnsOf, needOf, optionsOf, printHours, seenBy } from "./power";
 
-const row = { seen: [0.34, 0.18, 0.14], margin: 0.15, needed: 4 };
+const row = { seen: [null, 0.18, 0.14], target: 0.15, needed: 4 };
 
 describe("power of a test", () => {
-  it("is read by the number of specimens, and goes on by their root", () => {
+  it("is read by the number of specimens", () => {
     expect(seenBy(row, 1)).toBeNull();
-    expect(seenBy(row, 2)).toBe(0.34);
+    expect(seenBy(row, 2)).toBeNull();
     expect(seenBy(row, 4)).toBe(0.14);
-    expect(seenBy(row, 16)).toBeCloseTo(0.07);
+    expect(seenBy(row, 16)).toBe(0.14);
     expect(seenBy({ seen: [] }, 3)).toBeNull();
   });
-  it("says whether they are enough", () => {
-    expect(needOf(row, 3)).toBe("what matters needs 4 of each");
-    expect(needOf(row, 4)).toBe("enough for what matters");
+  it("says whether they are enough, and in which other batches they would be", () => {
+    expect(needOf(row, 3)).toBe("15 % needs 4 of each");
+    expect(needOf(row, 4)).toBe("enough for 15 %");
     expect(needOf({ ...row, needed: null }, 9)).toContain("more than 50");
-    expect(needOf({ ...row, margin: null }, 9)).toContain("in the unit of the test");
+    expect(needOf({ ...row, target: null }, 9)).toContain("in the unit of the test");
+    const by_batches = [{ batches: 1, needed: 4 }, { batches: 2, needed: null }, { batches: 3, needed: 9 }, { batches: 4, needed: 8 }];
+    expect(optionsOf({ by_batches }, 2)).toBe("9 in 3 batches, 8 in 4 batches");
+    expect(optionsOf({ by_batches }, 3)).toBe("8 in 4 batches");
   });
   it("tells hours by volume", () => {
     expect(printHours(28.8, 4)).toBeCloseTo(2);

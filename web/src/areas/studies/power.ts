@@ -2,20 +2,27 @@ import type { Schemas } from "../../api/client";
 
 type Row = Schemas["PowerRow"];
 
-/** What `wanted` of each can see, as a share of the mean; null for one of each. Beyond what is listed, by the root of their number. */
+/** What `wanted` of each can detect, as a share of the mean; null for one of each, or fewer than batches. Beyond what is listed, as the last of those. */
 export function seenBy(row: Pick<Row, "seen">, wanted: number): number | null {
   if (wanted < 2) return null;
   const listed = row.seen[wanted - 2];
-  if (listed !== undefined) return listed;
-  const last = row.seen.at(-1);
-  return last === undefined ? null : last * Math.sqrt((row.seen.length + 1) / wanted);
+  return listed !== undefined ? listed : (row.seen.at(-1) ?? null);
 }
 
-/** Whether that many are enough for what matters, in words. */
-export function needOf(row: Pick<Row, "seen" | "margin" | "needed">, wanted: number): string {
-  if (row.margin === null) return "what matters is told in the unit of the test, not as a share";
-  if (row.needed === null) return "what matters would need more than 50 of each";
-  return row.needed <= wanted ? "enough for what matters" : `what matters needs ${String(row.needed)} of each`;
+const percent = (share: number) => `${String(Math.round(share * 1000) / 10)} %`;
+
+/** Whether that many are enough for the target difference, in words. */
+export function needOf(row: Pick<Row, "target" | "needed">, wanted: number): string {
+  if (row.target === null) return "the difference that matters is in the unit of the test, not a share: set a target";
+  const target = percent(row.target);
+  if (row.needed === null) return `${target} needs more than 50 of each in these batches`;
+  return row.needed <= wanted ? `enough for ${target}` : `${target} needs ${String(row.needed)} of each`;
+}
+
+/** Other ways to detect the target: specimens of each by how many batches they are printed in. */
+export function optionsOf(row: Pick<Row, "by_batches">, batches: number): string {
+  const other = row.by_batches.filter((o) => o.batches > 1 && o.batches !== batches && o.needed !== null);
+  return other.map((o) => `${String(o.needed)} in ${String(o.batches)} batches`).join(", ");
 }
 
 type OnRack = Pick<Row, "places" | "days_each">;

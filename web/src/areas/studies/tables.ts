@@ -12,7 +12,7 @@ export function verdictRows(findings: Findings): Cell[][] {
   const ratio = findings.quantity.derived;
   const at = (v: number | null | undefined) => (v == null ? null : ratio ? Math.exp(v) : v * factor);
   return [
-    ["test", "quantity", "unit", "material", "mark", "n", "mean", "ci95_low", "ci95_high", "at_least", "at_most", "difference", "difference_ci95_low", "difference_ci95_high", "margin", "verdict", "more_specimens"],
+    ["test", "quantity", "unit", "material", "mark", "n", "mean", "ci95_low", "ci95_high", "at_least", "at_most", "difference", "difference_ci95_low", "difference_ci95_high", "margin", "verdict", "more_specimens", "batches", "sd_within_batches", "new_batch_ci95_low", "new_batch_ci95_high", "notes", "problem"],
     ...findings.arms.map((a): Cell[] => {
       const [group, verdict] = [a.group, a.verdict];
       const mean = a.ratio ? a.ratio.ratio : group ? shown(group.mean) : null;
@@ -20,6 +20,8 @@ export function verdictRows(findings: Findings): Cell[][] {
       return [
         findings.test.label, findings.quantity.label, unit, nameOf(a.arm), a.arm.mark, group?.n ?? null, mean, ci?.[0] ?? null, ci?.[1] ?? null, group?.at_least ?? null, group?.at_most ?? null,
         at(verdict?.difference), at(verdict?.ci95?.[0]), at(verdict?.ci95?.[1]), at(verdict?.margin), verdict?.word ?? (a.arm.id === findings.study.reference_arm_id ? "reference" : ""), verdict?.more_specimens ?? null,
+        group?.batches ?? null, group?.within_sd == null ? null : group.within_sd * factor, group?.ci95_new_batch ? shown(group.ci95_new_batch[0]) : null, group?.ci95_new_batch ? shown(group.ci95_new_batch[1]) : null,
+        [...(verdict?.notes ?? []), ...a.notes].join("; "), verdict ? findings.problems.join("; ") : "",
       ]; // prettier-ignore
     }),
   ];
@@ -30,23 +32,23 @@ export function pairRows(findings: Findings): Cell[][] {
   const { unit, factor } = shownQuantity(findings.quantity);
   const arm = (id: string) => findings.arms.find((a) => a.arm.id === id)?.arm;
   return [
-    ["test", "quantity", "unit", "first", "second", "difference", "joint_ci95_low", "joint_ci95_high", "p"],
-    ...findings.pairs.map((p): Cell[] => [findings.test.label, findings.quantity.label, unit, nameOf(arm(p.a)), nameOf(arm(p.b)), p.difference * factor, p.ci95[0] * factor, p.ci95[1] * factor, p.p]),
+    ["test", "quantity", "unit", "first", "second", "difference", "joint_ci95_low", "joint_ci95_high", "p", "note", "problem"],
+    ...findings.pairs.map((p): Cell[] => [findings.test.label, findings.quantity.label, unit, nameOf(arm(p.a)), nameOf(arm(p.b)), p.difference * factor, p.ci95[0] * factor, p.ci95[1] * factor, p.p, p.note, findings.problems.join("; ")]),
   ];
 }
 
-/** What so many specimens of each see, test by test; shares of the mean. */
+/** What so many specimens of each detect, test by test; shares of the mean. */
 export function powerRows(power: Schemas["PowerView"]): Cell[][] {
   return [
-    ["test", "specimens_of_each", "difference_seen", "difference_that_matters", "scatter", "scatter_seen_on", "planned"],
-    ...power.rows.flatMap((r) => r.seen.map((seen, i): Cell[] => [`${r.label}, ${r.orientation}`, i + 2, seen, r.margin, r.cv, r.seen_here, r.replicates])),
+    ["test", "specimens_of_each", "batches_of_each", "difference_detected", "target_difference", "difference_that_matters", "scatter_within_batches", "scatter_seen_on", "batch_to_within", "planned"],
+    ...power.rows.flatMap((r) => r.seen.map((seen, i): Cell[] => [`${r.label}, ${r.orientation}`, i + 2, power.batches, seen, r.target, r.margin, r.cv, r.seen_here, r.batch_ratio, r.replicates])),
   ];
 }
 
 /** The board: a line for every material and test. */
-export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas["EvidenceView"][]): Cell[][] {
+export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas["EvidenceView"][], problems: readonly string[]): Cell[][] {
   return [
-    ["test", "quantity", "unit", "material", "mark", "planned", "printed", "tested", "n", "mean", "sd", "ci95_low", "ci95_high", "verdict", "notes"],
+    ["test", "quantity", "unit", "material", "mark", "planned", "printed", "tested", "n", "mean", "sd", "ci95_low", "ci95_high", "verdict", "notes", "problem"],
     ...columns.flatMap((c) => {
       const { unit, factor, at } = shownUnit(c.unit);
       const shown = (v: number | null | undefined) => (v == null ? null : at(v));
@@ -54,7 +56,7 @@ export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas
         const arm = study.arms.find((a) => a.id === cell.arm_id);
         const g = cell.group;
         const word = cell.verdict?.word ?? (cell.arm_id === study.reference_arm_id ? "reference" : "");
-        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), g?.sd == null ? null : g.sd * factor, shown(g?.ci95?.[0]), shown(g?.ci95?.[1]), word, cell.notes.join("; ")];
+        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), g?.sd == null ? null : g.sd * factor, shown(g?.ci95?.[0]), shown(g?.ci95?.[1]), word, [...(cell.verdict?.notes ?? []), ...cell.notes].join("; "), cell.verdict ? problems.join("; ") : ""];
       });
     }),
   ];

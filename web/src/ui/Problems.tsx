@@ -1,0 +1,31 @@
+import type { VerdictWord } from "./Verdict";
+import { VerdictMark } from "./Verdict";
+
+/** What prevents an answer, above the verdicts that it affects. */
+export function Problems({ problems }: { problems: readonly string[] }) {
+  if (!problems.length) return null;
+  return (
+    <div role="note" aria-label="What prevents an answer" style={{ color: "var(--caution)" }}>
+      {problems.map((text) => (
+        <p key={text} style={{ margin: "0.2rem 0" }}>
+          ▲ {text}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+/** A verdict; where something prevents an answer, it says so beside it. */
+export function VerdictWithProblems({ verdict, problems }: { verdict: VerdictWord; problems: readonly string[] }) {
+  const doubtful = problems.length > 0 && verdict !== "reference" && verdict !== "no verdict";
+  return (
+    <>
+      <VerdictMark verdict={verdict} />
+      {doubtful && (
+        <span style={{ color: "var(--caution)", marginLeft: 6, whiteSpace: "nowrap" }} title={problems.join("; ")}>
+          ▲ see problem
+        </span>
+      )}
+    </>
+  );
+}
