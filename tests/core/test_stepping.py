@@ -8,8 +8,10 @@ from assayer.core.errors import EntryError, FileError
 from assayer.core.filament.fit import Hardware
 from assayer.core.filament.window import Window
 from assayer.core.gcode.inspection import inspect
+from assayer.core.gcode.judging import against_series, against_sheet
 from assayer.core.gcode.stepping import plan_steps, with_insertions
 from assayer.core.settings.series import Series, check_series, make_series
+from assayer.core.settings.sheet import Set, Sheet
 
 from ..gcode_writer import Writer, tower
 
@@ -62,6 +64,37 @@ def test_what_is_stepped_by_which_command(series, commands):
     plan, _ = stepped(tower(), series)
     assert [i.text for i in plan.insertions] == commands
     assert [i.band for i in plan.insertions[:6]] == [1, 2, 3, 4, 5, 6]
+
+
+@pytest.mark.parametrize("own", ["M104S210", "N10 M104 S210*3", "m104 s210", "M104 T0 S210 ; hotter", "M109S210", "  M104 S210"])
+def test_a_files_own_command_is_found_however_it_is_spelt(own):
+    data = tower().replace(b"G1 Z16.6", own.encode() + b"\nG1 Z16.6", 1)
+    assert own.encode() in data
+    plan, out = stepped(data, HEAT)
+    lines = out.decode().split("\n")
+    at = lines.index(own)
+    assert lines[at + 1] == "M104 S228", "set back at once"
+    assert {layer.nozzle for layer in inspect([out]).layers if 15.4 < layer.z < 22.3} == {228}
+    assert sum("sets it otherwise" in i.why for i in plan.insertions) >= 1
+
+
+def test_another_tool_s_fan_is_left_alone_in_every_spelling():
+    fan = Series("fan", 0, 20, 6, 7, 1.4)
+    for own, times in (("M106P1S128", 0), ("M106 S128 P2", 0), ("M106P0S128", 1), ("m106s128", 1)):
+        data = tower().replace(b"G1 Z16.6", own.encode() + b"\nG1 Z16.6", 1)
+        plan = plan_steps([data], fan)
+        line = data.decode().split("\n").index(own) + 1
+        assert sum(i.why == f"line {line} sets it otherwise" for i in plan.insertions) == times, own
+
+
+def test_a_file_that_is_not_stepped_is_flagged_for_its_tower():
+    plain, done = inspect([tower()]), inspect([stepped(tower(), HEAT)[1]])
+    assert against_series(done, HEAT) == []
+    (found,) = against_series(plain, HEAT)
+    assert "not stepped as the tower is planned" in found.text
+    flow = Series("flow", 94, 2, 6, 7, 1.4)
+    assert "sets flow 0 times" in against_series(plain, flow)[0].text
+    assert against_series(inspect([stepped(tower(), flow)[1]]), flow) == []
 
 
 def test_a_fan_that_the_file_sets_again_is_set_back():
@@ -167,3 +200,17 @@ def test_cautions_name_the_window_and_the_direction():
     (upwards,) = check_series(Series("nozzle_temperature", 220, 4, 6, 7), window)
     assert upwards.name == "direction"
     assert "clog" in upwards.text
+
+
+def test_the_least_layer_time_and_the_first_layer_s_speed_are_held_against_the_sheet():
+    found = inspect([tower()])
+    first, shortest = found.layers[0], min(layer.seconds for layer in found.layers)
+
+    def told(**values):
+        return {f.about: f.layers for f in against_sheet(found, Sheet({n: Set(v) for n, v in values.items()}))}
+
+    assert told(least_layer_time=shortest * 0.9, speed_first=first.speed.high) == {}
+    slow = told(least_layer_time=shortest * 3)
+    assert slow.keys() == {"least_layer_time"}
+    assert told(speed_first=first.speed.high / 2) == {"speed_first": [(1, 1)]}
+    assert told(speed_first=first.speed.high * 2) == {"speed_first": [(1, 1)]}

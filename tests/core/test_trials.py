@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from assayer.core.advice.next_steps import State, candidates, lowest_trait, moved, symptom_of
+from assayer.core.advice.next_steps import Known, State, TowerGrades, candidates, lowest_trait, moved, symptom_of
 from assayer.core.advice.rules import FIRST_OF, RULES, SYMPTOMS, symptom
 from assayer.core.advice.trials import Trial, effects, untold
 from assayer.core.filament.fit import Hardware
@@ -140,8 +140,9 @@ def test_every_rule_has_its_reason_and_can_be_set():
     assert len({(r.symptom, r.setting, r.action) for r in RULES}) == len(RULES)
 
 
-def found_for(name, current, trials, window=None, hardware=None):
-    told = candidates(symptom(name), current, trials, effects(trials), window or Window(), hardware or Hardware(name="Warm Box"))
+def found_for(name, current, trials, window=None, hardware=None, **more):
+    known = Known(trials, effects(trials), window=window or Window(), hardware=hardware or Hardware(name="Warm Box"), **more)
+    told = candidates(symptom(name), current, known)
     return {c.rule.setting or c.rule.action: c for c in told}, [c.rule.setting or c.rule.action for c in told]
 
 
@@ -158,37 +159,42 @@ def test_what_was_tried_comes_with_what_came_of_it():
     cooler = replace(trial(2, 1, {"stringing": 2}, retraction=1.0, speed_travel=120.0, nozzle_temperature=225.0))
     further = trial(3, 2, {"stringing": 1}, retraction=1.5, speed_travel=120.0, nozzle_temperature=225.0)
     by_name, order = found_for("strings", cooler, [a, cooler, further])
-    assert by_name["nozzle_temperature"].state is State.HELPED
+    assert by_name["nozzle_temperature"].state is State.SEEN, "one grade on either side is seen once"
     assert (by_name["nozzle_temperature"].before, by_name["nozzle_temperature"].after) == (225, 220)
-    assert by_name["nozzle_temperature"].tried == "tried from 1 to 2: strings +1"
+    assert by_name["nozzle_temperature"].tried == "seen once, from 1 to 2: strings +1"
+    twice = [replace(t, graders={"stringing": 2}) for t in (a, cooler, further)]
+    assert found_for("strings", twice[1], twice)[0]["nozzle_temperature"].state is State.HELPED
+    unknown = [replace(t, spool_known=False) for t in twice]
+    assert found_for("strings", unknown[1], unknown)[0]["nozzle_temperature"].state is State.SEEN, "the spool is not recorded on either side"
     assert by_name["retraction"].state is State.TRIED
-    assert by_name["retraction"].tried == "tried from 2 to 3: strings −1"
+    assert by_name["retraction"].tried == "seen once, from 2 to 3: strings −1"
     assert by_name["travel_inside"].state is State.OPEN
-    assert order.index("speed_travel") < order.index("nozzle_temperature") < order.index("retraction")
+    assert order.index("speed_travel") < order.index("nozzle_temperature")
+    assert (order[0], order[-1]) == ("retraction", "retraction"), "the usual way made it worse: last, and the other way among those that are open"
 
 
 def test_a_change_that_did_not_come_to_its_end_is_tried_and_one_that_was_not_graded_says_nothing():
     a = trial(1, grades={"stringing": 1}, retraction=1.0)
     failed = trial(2, 1, outcome="failed", retraction=1.5)
     by_name, _ = found_for("strings", a, [a, failed])
-    assert (by_name["retraction"].state, by_name["retraction"].tried) == (State.TRIED, "tried from 1 to 2: it did not come to its end")
+    assert (by_name["retraction"].state, by_name["retraction"].after) == (State.BETWEEN, 1.25), "a value between comes first"
     ungraded = trial(2, 1, retraction=1.5)
     by_name, _ = found_for("strings", a, [a, ungraded])
     assert (by_name["retraction"].state, by_name["retraction"].tried) == (State.OPEN, "tried from 1 to 2: not graded for this")
     alike = trial(2, 1, {"stringing": 1}, retraction=1.5)
     by_name, _ = found_for("strings", a, [a, alike])
-    assert (by_name["retraction"].state, by_name["retraction"].tried) == (State.TRIED, "tried from 1 to 2: strings unchanged")
+    assert (by_name["retraction"].state, by_name["retraction"].tried) == (State.TRIED, "seen once, from 1 to 2: strings unchanged")
 
 
 def test_a_rule_to_a_word_was_tried_forwards_or_backwards():
-    for first, second, words in ((False, True, "tried from 1 to 2: strings +2"), (True, False, "tried from 2 to 1: strings −2")):
+    for first, second, words in ((False, True, "seen once, from 1 to 2: strings +2"), (True, False, "seen once, from 2 to 1: strings −2")):
         a = trial(1, grades={"stringing": 1}, travel_inside=first)
         b = trial(2, 1, {"stringing": 3}, travel_inside=second)
         current = a if not first else b
         by_name, _ = found_for("strings", current, [a, b])
         found = by_name["travel_inside"]
         assert found.tried == words
-        assert found.state is (State.HELPED if second else State.TRIED)
+        assert found.state is (State.SEEN if second else State.TRIED)
 
 
 def test_a_change_the_other_way_and_one_among_others_are_said():
@@ -201,6 +207,66 @@ def test_a_change_the_other_way_and_one_among_others_are_said():
     assert by_name["nozzle_temperature"].tried == "tried the other way, from 1 to 2: strings −1"
     assert by_name["nozzle_temperature"].state is State.OPEN
     assert by_name["retraction"].tried == "tried in 3, with other changes at once: not told apart"
+
+
+def test_every_trial_of_a_setting_counts_and_no_effect_comes_after_what_is_untried():
+    """The mean over all trials that went this way, not the first match, which went the other way."""
+    a = trial(1, grades={"stringing": 2}, speed_travel=120.0, nozzle_temperature=220.0)
+    b = trial(2, 1, {"stringing": 1}, speed_travel=120.0, nozzle_temperature=225.0)
+    c = trial(3, 2, {"stringing": 2}, speed_travel=120.0, nozzle_temperature=215.0)
+    by_name, _ = found_for("strings", a, [a, b, c])
+    # 220 to 215 changed nothing, 225 to 215 gained one
+    assert (by_name["nozzle_temperature"].tried, by_name["nozzle_temperature"].state) == ("tried from 1 to 3 and 1 more: strings +0.5", State.HELPED)
+    # the other way changed nothing: no reason to come before what nobody tried
+    hotter = trial(2, 1, {"stringing": 2}, speed_travel=120.0, nozzle_temperature=225.0)
+    by_name, _ = found_for("strings", a, [a, hotter])
+    assert (by_name["nozzle_temperature"].tried, by_name["nozzle_temperature"].state) == ("tried the other way, from 1 to 2: strings unchanged", State.TRIED)
+
+
+def test_a_sheet_that_is_printed_or_planned_is_not_proposed_again():
+    a = trial(1, grades={"stringing": 1}, retraction=1.0)
+    planned = {2: Sheet({**a.sheet.values, "retraction": Set(1.5)})}
+    by_name, order = found_for("strings", a, [a], sheets=planned)
+    assert (by_name["retraction"].state, by_name["retraction"].against) == (State.PRINTED, "trial 2 has this sheet")
+    assert order[-1] == "retraction" or by_name[order[-1]].state is State.THERE
+
+
+def test_a_way_that_failed_is_not_gone_further_and_the_other_way_is_offered():
+    a = trial(1, grades={"layers": 2}, nozzle_temperature=230.0)
+    failed = trial(2, 1, outcome="failed", nozzle_temperature=225.0)
+    by_name, _ = found_for("strings", failed, [a, failed])
+    assert (by_name["nozzle_temperature"].state, by_name["nozzle_temperature"].against) == (State.FAILED, "trial 2 failed at 225 °C")
+    worse = trial(2, 1, {"stringing": 1}, retraction=1.5)
+    first = replace(trial(1, grades={"stringing": 3}), sheet=Sheet({**a.sheet.values, "retraction": Set(1.0)}))
+    worse = replace(worse, sheet=Sheet({**a.sheet.values, "retraction": Set(1.5)}))
+    options = [c for c in candidates(symptom("strings"), first, Known([first, worse], effects([first, worse]))) if c.rule.setting == "retraction"]
+    assert [(c.after, c.state) for c in options] == [(0.5, State.OPEN), (1.5, State.TRIED)], "the opposite of the usual way, which made it worse"
+
+
+def test_a_value_between_two_that_bracket_comes_first():
+    """At 210 the layers are weak, at 230 it strings: the middle, not the usual step of 5."""
+    cool = trial(1, grades={"layers": 1, "stringing": 4}, nozzle_temperature=210.0)
+    hot = trial(2, 1, {"layers": 4, "stringing": 2}, nozzle_temperature=230.0)
+    by_name, order = found_for("weak layers", cool, [cool, hot])
+    found = by_name["nozzle_temperature"]
+    assert (found.state, found.after, order[0]) == (State.BETWEEN, 220, "nozzle_temperature")
+    assert found.tried == "230 °C in trial 2 went too far (strings)"
+    middle = trial(3, 1, {"layers": 2, "stringing": 4}, nozzle_temperature=220.0)
+    assert found_for("weak layers", cool, [cool, hot, middle], sheets={3: middle.sheet})[0]["nozzle_temperature"].state is State.PRINTED
+
+
+def test_towers_other_dial_ins_and_the_spool_have_their_say():
+    a = trial(1, grades={"stringing": 1}, retraction=1.0)
+    tower = TowerGrades("tower 4", "nozzle_temperature", {230.0: {"stringing": 1}, 225.0: {"stringing": 3}, 220.0: {"stringing": 4}})
+    found = found_for("strings", a, [a], towers=[tower])[0]["nozzle_temperature"]
+    assert (found.state, found.tried) == (State.SEEN, "tower 4, 230 to 225: strings +2")
+    before, after = trial(1, grades={"stringing": 3}, retraction=0.5), trial(2, 1, {"stringing": 2}, retraction=1.0)
+    found = found_for("strings", a, [a], elsewhere=[("clips", effects([before, after])[0])])[0]["retraction"]
+    assert (found.state, found.tried) == (State.TRIED, "in “clips” seen once, from 1 to 2: strings −1")
+    for dry, state, place in ((False, State.FIRST, 0), (True, State.THERE, -1), (None, State.OPEN, None)):
+        by_name, order = found_for("popping", a, [a], spool_dry=dry)
+        assert by_name["dry the spool"].state is state
+        assert place is None or order[place] == "dry the spool"
 
 
 def test_nothing_outside_window_or_printer_is_proposed_without_saying_so():

@@ -4016,6 +4016,8 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /** Credited */
+            credited: string[];
             /** Finishes */
             finishes: number;
             /** Pairs */
@@ -4541,6 +4543,8 @@ export interface components {
              * Format: date-time
              */
             added_at: string;
+            /** Density */
+            density: number | null;
             /** Findings */
             findings: components["schemas"]["FileFinding"][];
             found: components["schemas"]["InspectionView"];
@@ -4548,6 +4552,7 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            series: components["schemas"]["SeriesView"] | null;
             /** Size */
             size: number;
             /** Trail Id */
@@ -4977,6 +4982,13 @@ export interface components {
             remarks: components["schemas"]["RemarkView"][];
             /** Rest S */
             rest_s: number;
+            /**
+             * Sets
+             * @default {}
+             */
+            sets: {
+                [key: string]: number;
+            };
             /** Size */
             size: number;
             speed: components["schemas"]["SpreadView"] | null;
@@ -9491,7 +9503,7 @@ export interface components {
          * @description How a candidate stands.
          * @enum {string}
          */
-        State: "open" | "tried, helped" | "tried, no help" | "outside the window" | "beyond the printer" | "not in the sheet" | "is so already";
+        State: "do this first" | "between two that bracket it" | "open" | "tried, helped" | "seen once, helped" | "not in the sheet" | "outside the window" | "tried, no help" | "failed there" | "printed or planned already" | "beyond the printer" | "is so already";
         /** StatementView */
         StatementView: {
             /** Method */

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import groupby
+
+from assayer.core.methods.traits import trait
 
 READINGS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("load", ("layers",)),
@@ -22,7 +25,7 @@ NEAR = 0.5
 
 @dataclass(frozen=True, slots=True)
 class TowerWindow:
-    """From band to band, counted from 1, lower band first; None where no band will do or none differs."""
+    """From band to band, counted from 1, lower band first; None where no band will do, or a trait was not graded."""
 
     reading: str
     first: int | None
@@ -31,7 +34,7 @@ class TowerWindow:
 
 
 def tower_windows(values: Sequence[float], unit: str, grades: Mapping[int, Mapping[str, float]], failed_band: int | None = None) -> list[TowerWindow]:
-    """The windows of a tower; readings whose traits were not graded are left out.
+    """The windows of a tower; readings of which no trait was graded are left out.
 
     Parameters
     ----------
@@ -44,16 +47,25 @@ def tower_windows(values: Sequence[float], unit: str, grades: Mapping[int, Mappi
         The band that failed: it and those above say nothing.
     """
     last = len(values) if failed_band is None else failed_band - 1
+    bands = range(1, last + 1)
     found = []
     for reading, traits in READINGS:
-        scores = {}
-        for band in range(1, last + 1):
-            told = [grades[band][t] for t in traits if t in grades.get(band, {})]
-            if told:
-                scores[band] = min(told)
+        graded = [t for t in traits if any(t in grades.get(band, {}) for band in bands)]
+        if not graded:
+            continue
+        scores = {band: min(grades[band][t] for t in traits) for band in bands if all(t in grades.get(band, {}) for t in traits)}
         if scores:
             found.append(_window(reading, scores, values, unit))
+        else:
+            # a trait that nobody graded is no sign that it is good
+            missing = [t for t in traits if t not in graded] or list(traits)
+            found.append(TowerWindow(reading, None, None, f"not graded: {', '.join(_label(t) for t in missing)}"))
     return found
+
+
+def _label(name: str) -> str:
+    named = trait(name)
+    return named.label if named is not None else name
 
 
 def _window(reading: str, scores: Mapping[int, float], values: Sequence[float], unit: str) -> TowerWindow:
@@ -62,11 +74,10 @@ def _window(reading: str, scores: Mapping[int, float], values: Sequence[float], 
         return TowerWindow(reading, None, None, f"no band is good enough: the best has {best:g} of 4")
     if len(scores) > 1 and min(scores.values()) == best:
         return TowerWindow(reading, min(scores), max(scores), f"no difference seen: {best:g} of 4 in all bands")
-    top = min(band for band, score in scores.items() if score == best)
-    first = last = top
-    while first - 1 in scores and scores[first - 1] >= best - NEAR:
-        first -= 1
-    while last + 1 in scores and scores[last + 1] >= best - NEAR:
-        last += 1
+    near = [band for band, score in sorted(scores.items()) if score >= max(best - NEAR, ENOUGH)]
+    # consecutive bands have one difference to their place in the list
+    runs = [[band for _, band in run] for _, run in groupby(enumerate(near), lambda pair: pair[1] - pair[0])]
+    window = max((run for run in runs if any(scores[band] == best for band in run)), key=len)
+    first, last = window[0], window[-1]
     span = f"{values[first - 1]:g} {unit}" if first == last else f"{values[first - 1]:g} … {values[last - 1]:g} {unit}"
     return TowerWindow(reading, first, last, f"{span} ({best:g} of 4)")

@@ -34,6 +34,10 @@ class Trial:
     grades : mapping of str to float
         By trait; what counts of several graders.
     outcome : str
+    graders : mapping of str to int
+        By trait, how many graded it; 1 where it is not told.
+    spool_known : bool
+        Whether it is recorded which spool it was printed from.
     """
 
     number: int
@@ -42,6 +46,8 @@ class Trial:
     around: Mapping[str, str] = field(default_factory=dict)
     grades: Mapping[str, float] = field(default_factory=dict)
     outcome: str = "good"
+    graders: Mapping[str, int] = field(default_factory=dict)
+    spool_known: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +55,8 @@ class Effect:
     """What one change did, over all trials that isolate it; oriented from the value that the trail had first.
 
     `by_trait` mean change of the grade and how many comparisons it is from; `seen` how often the change stood alone;
-    `pairs` the trials compared, from and to; `finishes` mean change of whether it came to its end, −1 … 1.
+    `pairs` the trials compared, from and to; `finishes` mean change of whether it came to its end, −1 … 1; `grades` by
+    trait, how many grades stand on the side with fewer, of prints whose spool is known.
     """
 
     change: Difference
@@ -57,6 +64,11 @@ class Effect:
     by_trait: Mapping[str, tuple[float, int]]
     pairs: tuple[tuple[int, int], ...]
     finishes: float
+    grades: Mapping[str, int] = field(default_factory=dict)
+
+    def credited(self, trait: str) -> bool:
+        """Whether what it did to a trait rests on more than a single grade, and on spools that are known: else it was seen once."""
+        return self.grades.get(trait, 0) > 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,6 +157,7 @@ def _one_apart(cells: list[list[Trial]]) -> list[tuple[list[Trial], list[Trial]]
 
 def _effect(found: list[tuple[Difference, list[Trial], list[Trial]]]) -> Effect:
     by_trait: dict[str, list[tuple[float, int]]] = defaultdict(list)
+    grades: dict[str, int] = defaultdict(int)
     finishes: list[tuple[float, int]] = []
     pairs = []
     for _, a, b in found:
@@ -154,12 +167,14 @@ def _effect(found: list[tuple[Difference, list[Trial], list[Trial]]]) -> Effect:
         for name in {t for trial in a for t in trial.grades} & {t for trial in b for t in trial.grades}:
             before, after = ([t.grades[name] for t in side if name in t.grades] for side in (a, b))
             by_trait[name].append((sum(after) / len(after) - sum(before) / len(before), min(len(before), len(after))))
+            grades[name] += min(sum(t.graders.get(name, 1) for t in side if name in t.grades and t.spool_known) for side in (a, b))
     return Effect(
         change=found[0][0],
         seen=sum(min(len(a), len(b)) for _, a, b in found),
         by_trait={name: (_mean(told), sum(n for _, n in told)) for name, told in by_trait.items()},
         pairs=tuple(sorted(pairs)),
         finishes=_mean(finishes),
+        grades=dict(grades),
     )
 
 

@@ -12,7 +12,7 @@ from assayer.core.errors import FileError
 from assayer.core.gcode.layers import Layer, Layers, Spread
 from assayer.core.gcode.moves import Head, Moves
 from assayer.core.gcode.planner import AHEAD, Times, plan
-from assayer.core.gcode.words import Remark, Remarks, read_words
+from assayer.core.gcode.words import SETTING_COMMANDS, Remark, Remarks, read_words, rows_setting
 
 BLOCK = 1 << 20
 """Bytes read at once."""
@@ -48,6 +48,8 @@ class Inspection:
     remark_count: int = 0
     unknown: dict[str, int] = field(default_factory=dict)
     """Commands that were kept without acting on them, by how often."""
+    sets: dict[str, int] = field(default_factory=dict)
+    """How often the file sets what a tower can step, by setting."""
 
     @property
     def seconds(self) -> float:
@@ -107,9 +109,13 @@ def inspect(blocks: Iterable[bytes], machine: Machine | None = None, progress: P
     remarks, head = Remarks(), Head(acceleration=machine.acceleration)
     layers = Layers(math.pi * (machine.strand / 2) ** 2)
     pending, entry, size = [], 0.0, 0
+    sets = dict.fromkeys(SETTING_COMMANDS, 0)
     for block in whole_lines(blocks):
         _check(block, head.line + 1)
-        pending += head.take(read_words(block, head.line + 1, remarks), remarks)
+        words = read_words(block, head.line + 1, remarks)
+        for name in sets:
+            sets[name] += rows_setting(words, name).size
+        pending += head.take(words, remarks)
         size += len(block)
         if progress is not None:
             progress(size)
@@ -124,7 +130,7 @@ def inspect(blocks: Iterable[bytes], machine: Machine | None = None, progress: P
         )
     found = sorted(layers.found.values(), key=lambda layer: layer.z)
     told = (remarks.told, remarks.count, remarks.unknown)
-    return Inspection(found, layers.before, layers.filament, layers.section, head.line, size, *told)
+    return Inspection(found, layers.before, layers.filament, layers.section, head.line, size, *told, sets)
 
 
 def _settle(pending: list[Moves], entry: float, corner: float, layers: Layers, ahead: int) -> tuple[list[Moves], float]:

@@ -8,6 +8,7 @@ from itertools import pairwise
 
 from assayer.core.gcode.inspection import Inspection
 from assayer.core.gcode.layers import Layer
+from assayer.core.settings.series import Series
 from assayer.core.settings.sheet import Sheet
 
 FLOW_ROOM = 1.02
@@ -64,7 +65,33 @@ def against_sheet(found: Inspection, sheet: Sheet) -> list[Finding]:
     told += _fan(layers, sheet)
     told += _height(layers, sheet)
     told += _speed(layers, sheet)
+    told += _first_layer_speed(layers, sheet)
+    told += _layer_time(layers, sheet)
     return told
+
+
+def against_series(found: Inspection, series: Series) -> list[Finding]:
+    """Whether a file that was made for a tower is stepped as the tower is planned."""
+    label, unit = series.spec.label, series.spec.unit
+    first = f"{series.values[0]:g} to {series.values[-1]:g} {unit}"
+    column = {"nozzle_temperature": "nozzle", "bed_temperature": "bed", "fan": "fan"}.get(series.setting)
+    if column is None:
+        times = found.sets.get(series.setting, series.count)
+        if times < series.count:
+            return [Finding("series", f"the file is not stepped: it sets {label} {times} times, and the tower has {series.count} bands", [])]
+        return []
+    other = []
+    for i, layer in enumerate(found.layers, 1):
+        # the middle of the layer, so that its band is certain
+        middle = (layer.z + (found.layers[i - 2].z if i > 1 else 0.0)) / 2
+        band = min(max(int((middle - series.base_height) // series.band_height), 0), series.count - 1)
+        said: float | None = getattr(layer, column)
+        value = said if said is None or column != "fan" else 100 * said
+        if value is None or abs(value - series.values[band]) > 2 * _NEAR:
+            other.append(i)
+    if len(other) <= series.count:
+        return []
+    return [Finding("series", f"the file is not stepped as the tower is planned ({label} {first})", ranges(other))]
 
 
 def ranges(numbers: Sequence[int]) -> list[tuple[int, int]]:
@@ -138,6 +165,29 @@ def _speed(layers: Sequence[Layer], sheet: Sheet) -> list[Finding]:
         most = max(layers[i - 1].contour_speed.high for i in fast)  # type: ignore[union-attr]
         told.append(Finding("speed_outer", f"the outer contour is laid at up to {most:.0f} mm/s, and the sheet has {wanted:g} mm/s", ranges(fast)))
     return told
+
+
+def _first_layer_speed(layers: Sequence[Layer], sheet: Sheet) -> list[Finding]:
+    wanted = sheet.number("speed_first")
+    speed = layers[0].speed if layers else None
+    if wanted is None or speed is None:
+        return []
+    if speed.high > wanted * 1.05:
+        return [Finding("speed_first", f"the first layer is laid at up to {speed.high:.0f} mm/s, and the sheet has {wanted:g} mm/s", [(1, 1)])]
+    if speed.high < wanted * (1 - 2 * UNEVEN):
+        return [Finding("speed_first", f"the first layer is laid at {speed.high:.0f} mm/s at most, and the sheet has {wanted:g} mm/s", [(1, 1)])]
+    return []
+
+
+def _layer_time(layers: Sequence[Layer], sheet: Sheet) -> list[Finding]:
+    wanted = sheet.number("least_layer_time")
+    if not wanted:
+        return []
+    short = [i for i, layer in enumerate(layers, 1) if layer.seconds < wanted * (1 - UNEVEN)]
+    if not short:
+        return []
+    least = min(layers[i - 1].seconds for i in short)
+    return [Finding("least_layer_time", f"a layer takes as little as {least:.1f} s, and the sheet has at least {wanted:g} s", ranges(short))]
 
 
 def wall_scatter(found: Inspection) -> float | None:

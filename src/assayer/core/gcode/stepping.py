@@ -10,7 +10,7 @@ import numpy as np
 from assayer.core.errors import FileError
 from assayer.core.gcode.inspection import Progress, whole_lines
 from assayer.core.gcode.moves import Head, Moves
-from assayer.core.gcode.words import Remarks, read_words
+from assayer.core.gcode.words import Remarks, read_words, rows_of, rows_setting
 from assayer.core.settings.series import Series
 
 _SAME = 0.005
@@ -69,16 +69,6 @@ def command(series: Series, value: float) -> str:
     return f"M207 S{value:g}"
 
 
-_SETS: dict[str, tuple[str, ...]] = {
-    "nozzle_temperature": ("M104", "M109"),
-    "bed_temperature": ("M140", "M190"),
-    "fan": ("M106", "M107"),
-    "speed": ("M220",),
-    "flow": ("M221",),
-    "retraction": ("M207",),
-}
-"""Commands of a file by which it would undo what was stepped."""
-
 _SHARES = ("speed", "flow")
 """Shares of what a file asks: they hold on after the print unless they are set back."""
 
@@ -136,32 +126,20 @@ def plan_steps(blocks: Iterable[bytes], series: Series, progress: Progress | Non
 
 def _look_through(blocks: Iterable[bytes], series: Series, progress: Progress | None) -> _Seen:
     head, remarks, seen = Head(), Remarks(), _Seen()
-    names = _SETS[series.setting]
     size, climbed = 0, 0
     for block in whole_lines(blocks):
         if b"\0" in block:
             raise FileError("this is no G-code: it holds bytes that no text has", line=head.line + 1)
         first = head.line + 1
-        seen.own += _own_lines(block, first, names, series.setting)
-        seen.drawn_by_firmware |= b"\nG10" in block or block.startswith(b"G10")
-        for moves in head.take(read_words(block, first, remarks), remarks):
+        words = read_words(block, first, remarks)
+        seen.own += (first + rows_setting(words, series.setting)).tolist()
+        seen.drawn_by_firmware |= bool(rows_of(words, "G", (10,)).size)
+        for moves in head.take(words, remarks):
             climbed = _layers_of(moves, seen, climbed)
         size += len(block)
         if progress is not None:
             progress(size)
     return seen
-
-
-def _own_lines(block: bytes, first: int, names: Sequence[str], setting: str) -> list[int]:
-    """Lines by which a file sets what is stepped; fans other than that of the part are passed over."""
-    if not any(name.encode() in block for name in names):
-        return []
-    found = []
-    for number, line in enumerate(block.split(b"\n"), first):
-        words = line.split(b";")[0].decode("latin-1").upper().split()
-        if words and words[0] in names and not (setting == "fan" and any(w[0] == "P" and w != "P0" for w in words[1:])):
-            found.append(number)
-    return found
 
 
 def _layers_of(moves: Moves, seen: _Seen, climbed: int) -> int:

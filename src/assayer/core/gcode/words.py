@@ -7,6 +7,7 @@ plain one. The dialect is the common core of the RepRap firmwares.
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -76,6 +77,33 @@ class Words:
     letter: NDArray[np.uint8]
     value: Floats
     rows: int
+
+
+SETTING_COMMANDS: dict[str, tuple[int, ...]] = {
+    "nozzle_temperature": (104, 109),
+    "bed_temperature": (140, 190),
+    "fan": (106, 107),
+    "speed": (220,),
+    "flow": (221,),
+    "retraction": (207,),
+}
+"""M commands that set what a tower can step."""
+
+
+def rows_setting(words: Words, setting: str) -> Ints:
+    """Rows of a block that set a setting, in every spelling that is read; fans other than that of the part are passed over."""
+    rows = rows_of(words, "M", SETTING_COMMANDS[setting])
+    if setting == "fan":
+        rows = np.setdiff1d(rows, words.row[(words.letter == ord("P")) & (words.value != 0)])
+    return rows
+
+
+def rows_of(words: Words, letter: str, codes: Sequence[int]) -> Ints:
+    """Rows of a block that begin with one of these commands."""
+    starts = np.flatnonzero(np.diff(words.row, prepend=-1))
+    wanted = (words.letter[starts] == ord(letter)) & np.isin(words.value[starts], codes)
+    found: Ints = words.row[starts[wanted]]
+    return found
 
 
 def read_words(block: bytes, first_line: int, remarks: Remarks) -> Words:

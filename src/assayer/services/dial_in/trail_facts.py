@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
+from assayer.core.advice.next_steps import TowerGrades
 from assayer.core.advice.trials import Trial as Tried
 from assayer.core.methods.traits import median_grade
+from assayer.core.settings.series import Series
 from assayer.core.settings.sheet import Sheet
 from assayer.services.dial_in.sheets import sheet_of
 from assayer.services.dial_in.words import Distance
@@ -68,10 +70,24 @@ class TrailFacts:
                 around=self._around(t),
                 grades=self.medians(t.id),
                 outcome=t.outcome,
+                graders={trait: len(values) for trait, values in self._by_trait(t.id, "near").items()},
+                spool_known=t.spool_id is not None or t.control_material_id is not None,
             )
             for t in self.trials
             if t.outcome != "planned" and t.series is None
         ]
+
+    def towers(self, of: str = "") -> list[TowerGrades]:
+        """The graded towers; `of` says which dial-in they are of, where that is another one."""
+        found = []
+        for t in self.trials:
+            if t.series is None:
+                continue
+            series, bands = Series(**t.series), self.bands(t)
+            last = len(series.values) if t.failed_band is None else t.failed_band - 1
+            by_value = {value: bands[i] for i, value in enumerate(series.values[:last], 1) if i in bands}
+            found.append(TowerGrades(f"tower {t.number}{of}", series.setting, by_value))
+        return found
 
     def as_tried(self, trial: Trial) -> Tried:
         """One trial, planned or printed, as the rules see it."""

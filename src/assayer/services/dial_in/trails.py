@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session, joinedload
 
-from assayer.core.advice.next_steps import candidates, lowest_trait, symptom_of
+from assayer.core.advice.next_steps import Known, candidates, lowest_trait, symptom_of
 from assayer.core.advice.rules import Symptom, symptom
 from assayer.core.advice.trials import FAILED, Effect, Untold, effects, untold
+from assayer.core.advice.trials import Trial as Tried
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.settings.declared import setting
 from assayer.core.stats.shares import wilson
@@ -32,6 +34,7 @@ from assayer.services.dial_in.views import (
 from assayer.services.dial_in.wetness import wet_in
 from assayer.services.printing.printers import hardware_of
 from assayer.services.stock.materials import material_view, window_of
+from assayer.services.studies.fairness import moisture_word
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import CurrentSheet, Material, Nozzle, Printer, Trail, Trial
 
@@ -202,6 +205,7 @@ def _effect_view(e: Effect) -> EffectView:
         counts={trait: n for trait, (_, n) in e.by_trait.items()},
         pairs=list(e.pairs),
         finishes=e.finishes,
+        credited=[trait for trait in e.by_trait if e.credited(trait)],
     )
 
 
@@ -234,9 +238,8 @@ def next_steps(workspace: Workspace, trail_id: str, trial_id: str | None, picked
         low = lowest_trait(current)
         if about is None:
             return NextSteps(trial_number=trial.number, symptom=None, grade=low[1] if low else None, candidates=[])
-        told = candidates(about, current, tried, effects(tried), window_of(trail.material), hardware_of(trail.printer))
         views = []
-        for c in told:
+        for c in candidates(about, current, _known(workspace, session, facts, trial, tried)):
             spec = setting(c.rule.setting)
             views.append(
                 CandidateView(
@@ -255,6 +258,34 @@ def next_steps(workspace: Workspace, trail_id: str, trial_id: str | None, picked
             )
         grade = current.grades.get(about.trait) if about.trait is not None else None
         return NextSteps(trial_number=trial.number, symptom=SymptomView.model_validate(about), grade=grade, candidates=views)
+
+
+def _known(workspace: Workspace, session: Session, facts: TrailFacts, trial: Trial, tried: Sequence[Tried]) -> Known:
+    """All that is known besides a trial: this dial-in and the others of its material, their towers, how dry the spool is."""
+    trail = facts.trail
+    others = session.scalars(select(Trail).where(Trail.material_id == trail.material_id, Trail.id != trail.id).order_by(Trail.created_at.desc())).all()
+    elsewhere = [(other, facts_of(session, other)) for other in others]
+    return Known(
+        trials=tried,
+        effects=effects(tried),
+        sheets={t.number: facts.sheets[t.sheet_id] for t in facts.trials if t.series is None and t.id != trial.id},
+        towers=[*facts.towers(), *(tower for other, f in elsewhere for tower in f.towers(f" of “{other.purpose}”"))],
+        elsewhere=[(other.purpose, effect) for other, f in elsewhere for effect in effects(f.tried())],
+        spool_dry=_spool_dry(workspace, session, facts, trial),
+        window=window_of(trail.material),
+        hardware=hardware_of(trail.printer),
+    )
+
+
+def _spool_dry(workspace: Workspace, session: Session, facts: TrailFacts, trial: Trial) -> bool | None:
+    """Whether the spool that a trial was printed from is dry now; None where that is not known, or does not matter."""
+    state = facts.spools.get(trial.spool_id or "")
+    if state is None:
+        return None
+    if any(w.spool_id == trial.spool_id for w in wet_in(session, facts)):
+        return False
+    word = moisture_word(state, workspace.clock())
+    return True if word == "dry" else False if word.startswith("open") else None
 
 
 def _start(facts: TrailFacts, trial_id: str | None) -> Trial:

@@ -232,6 +232,8 @@ class EffectView(View):
     counts: dict[str, int]
     pairs: list[tuple[int, int]]
     finishes: float
+    credited: list[str]
+    """Traits for which it rests on more than a single grade and on known spools; for the others it was seen once."""
 
 
 class UntoldView(View):

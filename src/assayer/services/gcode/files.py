@@ -16,11 +16,11 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import AssayerError, ConflictError, DataFolderError, FileError, MissingError
-from assayer.core.gcode.judging import LayerDifference, against_sheet, compare
+from assayer.core.gcode.judging import LayerDifference, against_series, against_sheet, compare
 from assayer.core.gcode.stepping import plan_steps, with_insertions
-from assayer.core.settings.series import check_series
+from assayer.core.settings.series import Series, check_series
 from assayer.services.dial_in.sheets import sheet_of
-from assayer.services.dial_in.trial_views import series_view
+from assayer.services.dial_in.trial_views import series_of, series_view
 from assayer.services.dial_in.trials import series_told
 from assayer.services.dial_in.views import WarningView
 from assayer.services.gcode.inspections import blocks_of
@@ -230,6 +230,8 @@ def get_file(workspace: Workspace, file_id: str, sheet_id: str | None = None) ->
         plate = session.get(Plate, kept.plate_id) if kept.plate_id else None
         own_sheet = trial.sheet_id if trial is not None else find(session, Arm, plate.arm_id).variant.sheet_id if plate is not None else None
         found = InspectionView.model_validate(kept.found)
+        series = series_of(trial.series) if trial is not None and trial.series is not None else None
+        material = find(session, Trail, kept.trail_id).material if kept.trail_id else find(session, Arm, plate.arm_id).variant.material if plate else None
         return GcodeView(
             id=kept.id,
             name=kept.name,
@@ -239,16 +241,21 @@ def get_file(workspace: Workspace, file_id: str, sheet_id: str | None = None) ->
             trail_id=kept.trail_id,
             trial_id=kept.trial_id,
             trial_number=trial.number if trial is not None else None,
+            series=series_view(series) if series is not None else None,
+            density=material.density if material is not None else None,
             found=found,
-            findings=_findings(session, found, sheet_id or own_sheet),
+            findings=_findings(session, found, sheet_id or own_sheet, series),
         )
 
 
-def _findings(session: Session, found: InspectionView, sheet_id: str | None) -> list[FileFinding]:
-    if sheet_id is None:
-        return []
-    sheet = sheet_of(find(session, SettingsSheet, sheet_id))
-    return [FileFinding.model_validate(f) for f in against_sheet(as_inspection(found), sheet)]
+def _findings(session: Session, found: InspectionView, sheet_id: str | None, series: Series | None) -> list[FileFinding]:
+    """Where a file differs from its sheet, and from its tower; what a tower steps differs from the sheet on purpose."""
+    inspection = as_inspection(found)
+    of_series = against_series(inspection, series) if series is not None else []
+    sheet = sheet_of(find(session, SettingsSheet, sheet_id)) if sheet_id is not None else None
+    of_sheet = against_sheet(inspection, sheet) if sheet is not None else []
+    stepped = series.setting if series is not None else None
+    return [FileFinding.model_validate(f) for f in (*of_series, *(f for f in of_sheet if f.about != stepped))]
 
 
 def compare_files(workspace: Workspace, a: str, b: str) -> FileComparison:

@@ -55,6 +55,7 @@ def inspection_view(found: Inspection) -> InspectionView:
         remarks=[RemarkView.model_validate(r) for r in found.remarks],
         remark_count=found.remark_count,
         unknown=found.unknown,
+        sets=found.sets,
         by_layer=_columns(layers),
     )
 

@@ -27,7 +27,7 @@ def as_inspection(found: InspectionView) -> Inspection:
         )
         for i in range(len(c.z))
     ]
-    return Inspection(layers, found.preparing_s, {}, 1.0, found.lines, found.size)
+    return Inspection(layers, found.preparing_s, {}, 1.0, found.lines, found.size, sets=found.sets)
 
 
 def _spread(low: float | None, mean: float | None, high: float | None) -> Spread | None:

@@ -90,6 +90,8 @@ class InspectionView(View):
     remarks: list[RemarkView]
     remark_count: int
     unknown: dict[str, int]
+    sets: dict[str, int] = {}
+    """How often the file sets what a tower can step, by setting; empty for files inspected before that was counted."""
     by_layer: LayerColumns
 
 
@@ -110,6 +112,10 @@ class GcodeView(View):
     trail_id: str | None
     trial_id: str | None
     trial_number: int | None
+    series: SeriesView | None
+    """The tower that it was made for."""
+    density: float | None
+    """g/cm³ of what it is printed of, where that is known."""
     found: InspectionView
     findings: list[FileFinding]
 

@@ -18,7 +18,7 @@ export function Effects({ trail, traits, settings, onMissing }: EffectsProps) {
   return (
     <section className={css.effects} aria-label="What each change did">
       <h2>
-        What each change did <span className={css.hint}>only where it stood alone</span>
+        What each change did <span className={css.hint}>only where it stood alone; “seen once” rests on a single grade, or on a spool that is not recorded</span>
       </h2>
       {trail.effects.length > 0 ? (
         <div className={css.scroll} tabIndex={0} role="group" aria-label="Effects of changes">
@@ -46,7 +46,8 @@ export function Effects({ trail, traits, settings, onMissing }: EffectsProps) {
                     const value = e.by_trait[t.name];
                     return (
                       <td key={t.name} className="num">
-                        {value === undefined ? "" : <span className={t.better && value > 0 ? css.up : t.better && value < 0 ? css.down : undefined}>{signed(value, value % 1 ? 1 : 0)}</span>}
+                        {value === undefined ? "" : <span className={!e.credited.includes(t.name) ? "soft" : t.better && value > 0 ? css.up : t.better && value < 0 ? css.down : undefined}>{signed(value, value % 1 ? 1 : 0)}</span>}
+                        {value !== undefined && !e.credited.includes(t.name) && <span className="soft"> seen once</span>}
                       </td>
                     );
                   })}

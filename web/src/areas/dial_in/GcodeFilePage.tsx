@@ -10,7 +10,7 @@ import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { Wide } from "../../ui/Wide";
 import css from "./gcode.module.css";
 import { LayerStrips } from "./LayerStrips";
-import { freshSeries, SeriesFields, seriesOf } from "./TowerPlan";
+import { freshSeries, SeriesFields, seriesOf, textsOf } from "./TowerPlan";
 import { secondsWords } from "./words";
 import trailCss from "./trail.module.css";
 
@@ -38,7 +38,7 @@ export function GcodeFilePage() {
           </>
         )}
       </p>
-      <Figures found={found} />
+      <Figures found={found} density={file.data.density} />
       {(findings.length > 0 || found.caps.length > 0) && (
         <section aria-label="What stands out">
           <h2>What stands out</h2>
@@ -57,7 +57,7 @@ export function GcodeFilePage() {
       )}
       <LayerStrips columns={found.by_layer} marked={marked} />
       <Remarks found={found} />
-      <Stepping fileId={fileId} height={found.height_mm} />
+      <Stepping fileId={fileId} height={found.height_mm} planned={file.data.series} />
       <Beside fileId={fileId} />
     </div>
   );
@@ -68,12 +68,12 @@ const layerWords = (ranges: number[][]) => {
   return words.join(", ") + (ranges.length > 4 ? ` and ${String(ranges.length - 4)} more` : "");
 };
 
-function Figures({ found: f }: { found: Found }) {
+function Figures({ found: f, density }: { found: Found; density: number | null }) {
   const spread = (s: Found["speed"], unit: string) => (s ? `${fixed(s.low, 1)} to ${fixed(s.high, 1)} ${unit}` : "–");
   const rows: [string, string, string][] = [
     ["print time", secondsWords(f.time_s), `${secondsWords(f.preparing_s + f.first_layer_s)} to the end of the first layer, ${secondsWords(f.rest_s)} after it; heating not counted`],
     ["layers", String(f.layers), `${amount(f.height_mm, "mm", 2)} high`],
-    ["filament", `${fixed(f.filament_mm / 1000, 2)} m`, `${fixed(f.volume_mm3 / 1000, 2)} cm³${Object.keys(f.filament_by_tool).length > 1 ? `; by tool ${Object.entries(f.filament_by_tool).map(([t, mm]) => `${t}: ${fixed(mm / 1000, 2)} m`).join(", ")}` : ""}`],
+    ["filament", density === null ? `${fixed(f.filament_mm / 1000, 2)} m` : amount((f.volume_mm3 / 1000) * density, "g", 1), `${density === null ? "density not known; " : `${fixed(f.filament_mm / 1000, 2)} m, `}${fixed(f.volume_mm3 / 1000, 2)} cm³${Object.keys(f.filament_by_tool).length > 1 ? `; by tool ${Object.entries(f.filament_by_tool).map(([t, mm]) => `${t}: ${fixed(mm / 1000, 2)} m`).join(", ")}` : ""}`],
     ["outer contour", spread(f.outer_contour, "mm/s"), f.wall_scatter === null ? "no closed outline" : `layers scatter by ${fixed(f.wall_scatter * 100, 0)} %`],
     ["flow", spread(f.flow, "mm³/s"), f.flow ? `mean ${fixed(f.flow.mean, 1)}, scatter ${fixed((f.flow.scatter / (f.flow.mean || 1)) * 100, 0)} %` : ""],
     ["speed jumps", `${fixed(f.jumping_share * 100, 1)} %`, "of the time of laying, by more than a quarter"],
@@ -116,15 +116,15 @@ function Remarks({ found }: { found: Found }) {
 }
 
 /** The commands of a stepped series put into this file: where, and as which bands. */
-function Stepping({ fileId, height }: { fileId: string; height: number }) {
-  const [open, setOpen] = useState(false);
-  const [texts, setTexts] = useState(() => ({ ...freshSeries(), band_height: short(Math.max(2, Math.floor((height - 1.4) / 6))) }));
+function Stepping({ fileId, height, planned }: { fileId: string; height: number; planned: Schemas["SeriesView"] | null }) {
+  const [open, setOpen] = useState(planned !== null);
+  const [texts, setTexts] = useState(() => (planned ? textsOf(planned) : { ...freshSeries(), band_height: short(Math.max(2, Math.floor((height - 1.4) / 6))) }));
   const declared = useQuery(declarationsOfDialIn());
   const series = seriesOf(texts);
   const plan = useQuery({ ...stepsOptions(fileId, series as Schemas["SeriesIn"]), enabled: open && series !== undefined });
   const query = series && new URLSearchParams(Object.entries(series).map(([k, v]) => [k, String(v)])).toString();
   return (
-    <details style={{ marginTop: "1rem" }} onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details style={{ marginTop: "1rem" }} open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>Step a setting through this file</summary>
       {open && declared.data && (
         <>

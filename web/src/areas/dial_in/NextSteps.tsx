@@ -20,7 +20,7 @@ interface NextStepsProps {
   onPlanned: (number: number) => void;
 }
 
-const OFF = new Set<Candidate["state"]>(["beyond the printer", "is so already", "not in the sheet"]);
+const OFF = new Set<Candidate["state"]>(["beyond the printer", "is so already", "not in the sheet", "printed or planned already", "failed there"]);
 
 /** What to try against what is graded lowest, one thing at a time, each with its reason and its price. */
 export function NextSteps({ trail, from, symptoms, onPlanned }: NextStepsProps) {
@@ -60,7 +60,7 @@ export function NextSteps({ trail, from, symptoms, onPlanned }: NextStepsProps) 
       <Select size="xs" aria-label="Pick a symptom" placeholder="something else is seen …" clearable value={picked} onChange={setPicked} data={symptoms.map((s) => ({ value: s.name, label: s.label }))} />
       <ol className={css.candidates}>
         {told?.candidates.map((c) => (
-          <li key={`${c.setting}${c.action}`} data-off={OFF.has(c.state) || c.state === "tried, no help" || undefined}>
+          <li key={`${c.setting}${c.action}${String(c.after)}`} data-off={OFF.has(c.state) || c.state === "tried, no help" || undefined}>
             <span className={css.candidate}>
               <strong>
                 {c.label}

@@ -6,7 +6,7 @@ import { useState } from "react";
 import { messageOf, type Schemas } from "../../api/client";
 import { seriesOptions } from "../../api/queries/dialIn";
 import { Refusal } from "../../ui/Notes";
-import { readNumber } from "../../ui/number";
+import { readNumber, typed } from "../../ui/number";
 import { short } from "../../ui/format";
 import css from "./trail.module.css";
 import { useTrail } from "./useTrail";
@@ -24,6 +24,9 @@ const USUAL: Record<string, Pick<SeriesTexts, "start" | "step" | "count">> = {
 };
 
 export const freshSeries = (setting = "nozzle_temperature"): SeriesTexts => ({ setting, ...(USUAL[setting] ?? { start: "", step: "", count: "5" }), end: "", band_height: "7", base_height: "1.4" });
+
+/** A planned series as it would be typed. */
+export const textsOf = (s: Schemas["SeriesView"]): SeriesTexts => ({ setting: s.setting, start: typed(s.start), step: typed(s.step), count: String(s.count), end: "", band_height: typed(s.band_height), base_height: typed(s.base_height) });
 
 /** The series as typed; undefined while a figure is missing. */
 export function seriesOf(t: SeriesTexts): Schemas["SeriesIn"] | undefined {
