@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from sqlalchemy import select
@@ -16,8 +17,8 @@ from assayer.services.choose.requests import CriterionSpec, NewPurpose
 from assayer.services.printing import batches, judging, plates
 from assayer.services.printing.requests import BatchOutcome, NewBatch, NewPlates, SpecimenOutcome, Treated
 from assayer.services.printing.views import BatchView
-from assayer.services.studies import planning
-from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.studies import changing, listing, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
 from assayer.services.studies.views import StudyView
 from assayer.store.models import Printer, RigVersion
 
@@ -37,6 +38,7 @@ def plan_kinds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, s
     _two_rigs(maker, now, found, spools, rigs, used)
     _layer_heights(maker, now, found, spools, printers["Bench One"], used)
     _washed(maker, now, found, spools, used)
+    _printed_in_rounds(maker, now, found, spools, used)
 
 
 def _study(maker: Maker, at: datetime, title: str, question: str, factor: str, arms: Sequence[NewArm], tests: Sequence[NewTest], **more: object) -> StudyView:
@@ -145,3 +147,36 @@ def _layer_heights(maker: Maker, now: datetime, found: Found, spools: Mapping[st
     loose = [SpecimenOutcome(specimen_id=done[0].specimens[1].id, outcome="would not stick")]
     judging.judge_batch(maker.workspace, ACTORS[1], done[0].id, BatchOutcome(specimens=loose))
     _pull(maker, study, now - timedelta(days=3.5), {a.id: (used.frame, b) for a, b in zip(study.arms, _LAYERS.values(), strict=True)}, most=5)
+
+
+_ROUNDS = ((1.00, 1.00), (1.03, 0.97), (0.97, 1.01))
+"""How far each of three prints of the two filaments lies from their usual strength."""
+
+
+def _printed_in_rounds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
+    """Two filaments, three prints of each in turn: what differs from print to print is in the intervals."""
+    filaments = {"clearwater": found["Tarn", "Clearwater", "smoke"], "everyday": found["Hollin", "Everyday", "amber"]}
+    arms = [NewArm(id=maker.id(), material_id=key, spool_id=spools[name]) for name, key in filaments.items()]
+    title, question = "Feeder clips, three prints of each", "Which filament makes the stronger clip, whichever print it comes from?"
+    study = _study(maker, now - timedelta(days=12.9), title, question, "material", arms, [NewTest(id=maker.id(), orientation="flat", replicates=3)])
+    changing.edit_study(maker.workspace, ACTORS[1], study.id, StudyEdit(batches=len(_ROUNDS)), study.revision)
+    usual = (Behaviour(1950, 46.5, 2.6, 0.05, 0.03), Behaviour(3150, 55.8, 3.0, scatter=0.03))
+    for number, factors in enumerate(_ROUNDS):
+        if number:
+            maker.clock.now = now - timedelta(days=7 - number)
+            more = StudyExtension(replicates={study.tests[0].id: 3 * (number + 1)}, reason="one more print of each")
+            study = changing.extend_study(maker.workspace, ACTORS[1], study.id, more, listing.get_study(maker.workspace, study.id).revision)
+        for i, arm in enumerate(study.arms):
+            _print(maker, now - timedelta(days=7 - number) + timedelta(hours=1 + 2 * i), arm.id, arm.spool_id)
+        how = {a.id: (used.frame, replace(b, strength=b.strength * f)) for a, b, f in zip(study.arms, usual, factors, strict=True)}
+        _pull_waiting(maker, study, now - timedelta(days=6.5 - number), how)
+
+
+def _pull_waiting(maker: Maker, study: StudyView, at: datetime, how: Mapping[str, tuple[str, Behaviour]]) -> None:
+    (test,) = study.tests
+    waiting = [item for item in queue.queue(maker.workspace, test.id, "demo", blind=False).items if item.state == "waiting"]
+    for i, item in enumerate(waiting):
+        assert item.arm is not None
+        maker.clock.now = at + timedelta(minutes=4 * i)
+        rig, behaviour = how[item.arm.id]
+        pull_one(maker, test, item.specimen_id, Told(rig=rig, behaviour=behaviour, grip=False, by_hand=True, slip_of_pen=False), i)

@@ -8,7 +8,8 @@ export function Problems({ problems }: { problems: readonly string[] }) {
     <div role="note" aria-label="What prevents an answer" style={{ color: "var(--caution)" }}>
       {problems.map((text) => (
         <p key={text} style={{ margin: "0.2rem 0" }}>
-          ▲ {text}
+          <strong aria-hidden="true">! </strong>
+          {text}
         </p>
       ))}
     </div>
@@ -23,7 +24,7 @@ export function VerdictWithProblems({ verdict, problems }: { verdict: VerdictWor
       <VerdictMark verdict={verdict} />
       {doubtful && (
         <span style={{ color: "var(--caution)", marginLeft: 6, whiteSpace: "nowrap" }} title={problems.join("; ")}>
-          ▲ see problem
+          <strong aria-hidden="true">! </strong>see problem
         </span>
       )}
     </>

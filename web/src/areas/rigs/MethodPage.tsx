@@ -121,6 +121,7 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
                   {seen.map((s) => (
                     <div key={s.orientation}>
                       {s.cv === 0 ? "all alike," : s.cv !== null ? `${(100 * s.cv).toFixed(1)} %` : `${((s.sd ?? 0) * factor).toPrecision(2)} ${unit}`} {s.orientation}, n {s.specimens}
+                      {s.batch_ratio !== null && `; batches ${short(Math.round(10 * s.batch_ratio) / 10)} × that`}
                     </div>
                   ))}
                   {seen.length === 0 && "–"}

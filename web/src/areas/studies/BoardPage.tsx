@@ -94,7 +94,7 @@ function Board({ study, columns, problems }: BoardProps) {
         {beside && about}
       </div>
       <div className={css.under}>
-        <VerdictLegend />
+        <VerdictLegend problems={problems.length > 0} />
         <SegmentedControl aria-label="How close" size="xs" value={zoom} onChange={(v) => setZoom(ZOOMS.find((z) => z === v) ?? null)} data={[...ZOOMS]} title="+ and − on the board" />
         <Grow study={study} />
         <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns, problems)} />
@@ -219,7 +219,7 @@ function Cell({ study, arm, column, row, index, width, walk, zoom, late, problem
       </span>
       {doubtful && (
         <span className={css.problem} title={problems.join("; ")} aria-hidden="true">
-          ▲
+          !
         </span>
       )}
       {zoom === "marks" ? <BoardMark {...size} /> : zoom === "intervals" ? <BoardInterval {...scaled()} /> : <BoardCell {...scaled()} shown={shownUnit(column.unit)} treatment={arm.treatment !== ""} />}
@@ -289,7 +289,7 @@ function About({ study, arm, cell, column, problems, beside }: AboutProps) {
   const reference = study.arms.find((a) => a.id === study.reference_arm_id);
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
-  const notes = [...(cell.verdict ? problems.map((p) => `▲ ${p}`) : []), ...(cell.verdict?.notes ?? []), ...cell.notes];
+  const notes = [...(cell.verdict ? problems.map((p) => `! ${p}`) : []), ...(cell.verdict?.notes ?? []), ...cell.notes];
   return (
     <aside className={`${css.about} ${beside ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
       <strong>

@@ -132,7 +132,7 @@ function Evidence({ findings, tests, testId, selected, onOpen }: EvidenceProps) 
       <Verdicts findings={findings} onOpen={onOpen} />
       <Pairs findings={findings} />
       <div style={{ gridColumn: "1 / -1" }}>
-        <VerdictLegend />
+        <VerdictLegend thin={findings.arms.some((a) => a.group?.ci95_new_batch != null)} />
       </div>
     </div>
   );
@@ -274,10 +274,10 @@ function MeanOf({ finding: a, shown }: { finding: Schemas["FindingArm"]; shown: 
       <div className="soft">
         n {a.group.n}
         {a.group.batches > 1 && ` in ${String(a.group.batches)} batches`}
-        {a.group.batches > 1 && a.group.within_sd !== null && `, sd within ${figure(a.group.within_sd * shown.factor)}`}
         {a.group.at_least > 0 && `, ${String(a.group.at_least)} at least`}
         {a.group.at_most > 0 && `, ${String(a.group.at_most)} at most`}
       </div>
+      {a.group.batches > 1 && a.group.within_sd !== null && <div className="soft">sd within {figure(a.group.within_sd * shown.factor)}</div>}
     </>
   );
 }

@@ -34,7 +34,7 @@ export function Power({ study, plan }: { study: Study; plan: Planned }) {
       <p className="soft">
         The smallest true difference from the reference that is detected four times in five{power.comparisons > 1 && `, with ${String(power.comparisons)} compared at once`}, by the rule of the verdicts.
       </p>
-      <div className={css.titled}>
+      <div className={css.batches}>
         <span id="planned-batches">Each arm printed in</span>
         <SegmentedControl aria-labelledby="planned-batches" size="xs" value={String(power.batches)} onChange={(v) => void plan.edit({ batches: Number(v) })} data={["1", "2", "3", "4", "5", "6"]} />
         <span className="soft">
@@ -56,6 +56,8 @@ const H = 132;
 const LEFT = 44;
 const BOTTOM = H - 30;
 const MOST_N = 20;
+/** A difference beyond this share of the mean is detected by looking. */
+const MOST_SHOWN = 2;
 
 interface PowerOfProps {
   row: Schemas["PowerRow"];
@@ -100,7 +102,7 @@ function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
         {row.target !== null && (
           <g>
             <path d={`M${String(LEFT)} ${y(row.target).toFixed(1)}H${String(W - 8)}`} stroke="var(--accent)" strokeDasharray="5 4" />
-            <text x={W - 8} y={y(row.target) - 4} fontSize="11" textAnchor="end" fill="var(--accent)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
+            <text x={W - 8} y={y(row.target) + 12} fontSize="11" textAnchor="end" fill="var(--accent)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
               {row.target_set ? "target" : "what matters"}, {percent(row.target)}
             </text>
           </g>
@@ -158,7 +160,7 @@ const percent = (share: number) => `${short(Math.round(share * 1000) / 10)} %`;
 
 function wordsOf(row: Schemas["PowerRow"], wanted: number): string {
   const seen = seenBy(row, wanted);
-  const what = seen === null ? `${String(wanted)} of each detect nothing` : `${String(wanted)} of each detect ${percent(seen)} and more`;
+  const what = seen === null || seen > MOST_SHOWN ? `${String(wanted)} of each detect next to nothing` : `${String(wanted)} of each detect ${percent(seen)} and more`;
   return `${what}; ${needOf(row, wanted)}`;
 }
 
