@@ -76,7 +76,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
         "part": (f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}", "Rail hook"),
         "rigs": ("/rigs", "scatters by"),
-        "choose": ("/choose", "probability of rank"),
+        "choose": ("/choose", "A rank is shared"),
     }
     for name, (path, sign) in views.items():
         if dark and name != "board":

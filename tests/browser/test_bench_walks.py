@@ -246,7 +246,7 @@ def test_what_is_typed_stays_with_its_specimen(server, walk, tests_of_demo):
     walk.see("Raw entries")
     assert "/findings" in walk.driver.current_url
     walk.open(walk.base + "/choose")
-    walk.see("probability of rank")
+    walk.see("A rank is shared")
     walk.scan(second["code"])
     walk.until(lambda: "/bench" in walk.driver.current_url and code_at_hand(walk) == second["code"])
 

@@ -172,7 +172,7 @@ def test_a_plan_is_started_printed_misprinted_printed_again_and_amended(server, 
     study = a_study(server)
     plan = f"{walk.base}/studies/{study['id']}/plan"
     walk.open(plan)
-    walk.see("Nothing but that differs in the plan")
+    walk.see("colour differs")
     walk.see("scatter")
     walk.click("Start the study")
     walk.see("Started on")

@@ -195,11 +195,13 @@ def test_tables_go_along_as_csv(server, walk, tests_of_demo):
         percent = 100 if column["unit"] == "1" else 1
         assert (float(row["mean"]) if row["mean"] else None) == pytest.approx(cell["group"] and cell["group"]["mean"] * percent)
     walk.open(walk.base + "/choose")
-    walk.see("probability of rank")
+    walk.see("A rank is shared")
     walk.take_figure(0, "CSV of the numbers")
     ranked = list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
-    for row in ranked:
-        assert sum(float(v) for k, v in row.items() if k.startswith("probability of rank") and v) == pytest.approx(1, abs=1e-6)
+    ranking = server.get(f"/api/purposes/{server.get('/api/purposes')['items'][0]['id']}/ranking")["ranked"]
+    for row, told in zip(ranked, ranking, strict=True):
+        shown = [float(v) for k, v in row.items() if k.startswith("not distinguishable from rank") and v]
+        assert shown == pytest.approx(told["rank_probabilities"])
 
 
 def test_another_reference_is_taken_on_the_board(server, walk):

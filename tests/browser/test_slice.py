@@ -86,7 +86,7 @@ def test_from_the_board_through_the_bench_to_the_ranking(server, walk, tests_of_
     walk.see("Welch's ANOVA")
     walk.find("canvas")
     walk.click("Choose", "a")
-    walk.see("probability of rank")
+    walk.see("A rank is shared")
     assert walk.console() == []
 
 
@@ -226,7 +226,7 @@ def test_a_dropped_curve_is_drawn_questions_are_asked_once(server, walk, tests_o
 
 def test_choose_follows_its_weights(server, walk):
     walk.open(walk.base + "/choose")
-    walk.see("probability of rank")
+    walk.see("A rank is shared")
 
     def order():
         return re.findall(r"(?:^|; |: )([A-Z]\w+ \w+(?: CF)?): rank", walk.labelled("Ranking: ").get_attribute("aria-label"))

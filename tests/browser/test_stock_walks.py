@@ -266,7 +266,7 @@ def test_a_spool_is_found_by_its_lot_and_opened_in_one_step(server, walk):
     stock = server.get("/api/stock")["items"]
     spool = server.get(f"/api/spools/{next(s['id'] for m in stock for s in m['spools'] if m['colour'] == 'natural')}")
     walk.open(walk.base + "/choose")
-    walk.see("probability of rank")
+    walk.see("A rank is shared")
     walk.press("/")
     walk.until(lambda: walk.driver.switch_to.active_element.tag_name == "input", "the finder did not open")
     walk.driver.switch_to.active_element.send_keys(f"{spool['material']['product']} {spool['lot']} {spool['code']}", Keys.ENTER)

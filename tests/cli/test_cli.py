@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 CURVES = Path(__file__).parents[1] / "data/curves"
+COMPARED = json.loads((CURVES.parent / "findings/compare.json").read_text("utf-8"))
 DIMENSIONS = ["--width", "4,594", "--thickness", "3.907 mm", "--gauge-length", "25"]
 
 
@@ -32,6 +33,19 @@ def test_compare_prints_the_promised_json(tmp_path, run):
     assert {"group", "difference", "ci95", "ci90", "verdict", "more_specimens"} <= set(found["verdicts"][0])
     assert found["verdicts"][0]["verdict"] == "better"
     assert "B against A: +3.4: better" in run("compare", table, "--value", "value", "--group", "grade").out
+
+
+@pytest.mark.parametrize("case", COMPARED)
+def test_batches_are_compared_as_our_format_for_findings_shows(case, tmp_path, run):
+    table = tmp_path / "t.csv"
+    table.write_text(case["csv"])
+    found = json.loads(run("compare", table, *case["args"], "--json").out)
+    figures = {"batch_to_within": found["batch_to_within"]}
+    for group in found["groups"]:
+        low, high = group["ci95"]
+        for name, value in (("mean", group["mean"]), ("low", low), ("high", high), ("within_sd", group["within_sd"])):
+            figures[f"{name}.{group['group']}"] = value
+    assert figures == pytest.approx(case["expected"], rel=1e-6)
 
 
 @pytest.mark.parametrize(

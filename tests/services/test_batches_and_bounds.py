@@ -115,6 +115,16 @@ def test_a_mean_without_an_upper_limit_is_a_bound_and_its_verdict_follows(worksp
     assert other.verdict.word == "undecided", "the true mean of the reference may lie far above"
 
 
+def test_a_mean_that_includes_bounds_of_one_print_is_valid_for_these_prints(lab):
+    lab.pull(0, (66, 65, 65.5))
+    lab.pull(1, (60, 62), outcome="gauge")
+    lab.pull(1, (61,), outcome="grip")
+    changing.edit_study(lab.workspace, ACTOR, lab.study.id, StudyEdit(bounds_in=True), None)
+    cell = lab.cell(lab.flat, lab.arms[1])
+    assert (cell.group.at_least, cell.group.ci95 is not None) == (1, True)
+    assert "one print batch: valid for these prints" in cell.verdict.notes
+
+
 def test_a_verdict_that_a_bound_can_only_strengthen_says_that_the_direction_is_certain(lab):
     lab.pull(0, (20, 21, 19))
     lab.pull(1, (24, 25))

@@ -173,8 +173,8 @@ class Evidence:
         """What the batches behind a verdict leave open."""
         if verdict.word is VerdictWord.NONE:
             return []
-        sides = [self.groups()[arm_id] for arm_id in (verdict.group, reference_id)]
-        if any(g.batches == 1 for g in sides):
+        # counted from the prints themselves: a mean that includes bounds models no batches
+        if any(len({d.batch_id for d in self.counted(arm_id)}) == 1 for arm_id in (verdict.group, reference_id)):
             return ["one print batch: valid for these prints"]
         ratio = self.batch_ratio
         return ["few batches: the intervals cover 92–97 % instead of 95 %"] if ratio is not None and ratio.few else []

@@ -28,7 +28,8 @@ export function PlanPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/plan" });
   const study = useQuery(studyOptions(studyId));
   if (study.isPending) return <Waiting what="Reading the plan …" />;
-  if (study.isError) return <ErrorNote error={study.error} again={() => void study.refetch()} />;
+  // a plan that was read stays, with what is typed on it, where it cannot be read anew
+  if (study.isLoadingError) return <ErrorNote error={study.error} again={() => void study.refetch()} />;
   return <Plan key={studyId} study={study.data} />;
 }
 

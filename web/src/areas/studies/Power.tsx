@@ -43,7 +43,7 @@ export function Power({ study, plan }: { study: Study; plan: Planned }) {
       </div>
       <ul className={css.powers}>
         {power.rows.map((row) => (
-          <PowerOf key={row.test_id} row={row} batches={power.batches} wanted={row.replicates + more(row.test_id)} onTarget={(target) => void plan.edit({ targets: { [row.test_id]: target } })} />
+          <PowerOf key={row.test_id} row={row} batches={power.batches} wanted={row.replicates + more(row.test_id)} onTarget={(target) => plan.edit({ targets: { [row.test_id]: target } })} />
         ))}
       </ul>
       <Takes study={study} power={power} more={more} />
@@ -63,7 +63,7 @@ interface PowerOfProps {
   row: Schemas["PowerRow"];
   batches: number;
   wanted: number;
-  onTarget: (target: number | null) => void;
+  onTarget: (target: number | null) => Promise<boolean>;
 }
 
 function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
@@ -119,26 +119,29 @@ function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
           scatter within a batch {percent(row.cv)} {row.seen_here ? `seen here on ${String(row.seen_here)} specimens` : "assumed: not seen here yet"}; between batches {short(row.batch_ratio)} × that{" "}
           {row.batches_seen ? `(seen here, ${String(row.batches_seen)} degrees of freedom)` : "(assumed)"}
         </span>
-        <Target key={String(row.target_set ? row.target : null)} row={row} onTarget={onTarget} />
+        <Target row={row} onTarget={onTarget} />
       </div>
     </li>
   );
 }
 
 /** The difference to be detected, apart from the one that matters; empty: the latter. */
-function Target({ row, onTarget }: { row: Schemas["PowerRow"]; onTarget: (target: number | null) => void }) {
+function Target({ row, onTarget }: { row: Schemas["PowerRow"]; onTarget: (target: number | null) => Promise<boolean> }) {
   const kept = row.target_set && row.target !== null ? typed(row.target * 100) : "";
-  const [text, setText] = useState(kept);
+  // what is typed stays until it is kept, also where that fails
+  const [edited, setEdited] = useState<string | null>(null);
+  const text = edited ?? kept;
   const value = readNumber(text);
   const wrong = value === undefined || (value !== null && !(value > 0 && value <= 1000));
-  const save = () => {
-    if (!wrong && text !== kept) onTarget(value === null || value === undefined ? null : value / 100);
+  const save = async () => {
+    if (edited === null || value === undefined || wrong) return;
+    if (edited === kept || (await onTarget(value === null ? null : value / 100))) setEdited((now) => (now === edited ? null : now));
   };
   return (
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        save();
+        void save();
       }}
     >
       <TextInput
@@ -148,8 +151,8 @@ function Target({ row, onTarget }: { row: Schemas["PowerRow"]; onTarget: (target
         value={text}
         placeholder={row.margin === null ? "" : typed(row.margin * 100)}
         inputMode="decimal"
-        onChange={(e) => setText(e.currentTarget.value)}
-        onBlur={save}
+        onChange={(e) => setEdited(e.currentTarget.value)}
+        onBlur={() => void save()}
         error={wrong ? "a number above 0, up to 1000" : undefined}
       />
     </form>
