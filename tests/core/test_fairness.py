@@ -6,7 +6,7 @@ import pytest
 
 from assayer.core.plan import designs
 from assayer.core.plan.designs import central_composite, fractional_factorial, latin_hypercube
-from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
+from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, affected_arms, shortcomings
 
 DAY_A, DAY_B = Printing("P1", "brass", "L1", "dried", "prog 1", "1 May", 21), Printing("P1", "brass", "L1", "dried", "prog 1", "2 May", 22)
 BOTH = (DAY_A, DAY_B)
@@ -201,6 +201,17 @@ def test_every_difference_is_listed_with_its_values_and_arms():
     )
     (outside,) = shortcomings(plan(A, replace(B, window={"nozzle_temperature": (None, 220)}), labels=labels))
     assert (outside.text, outside.mend) == ("B: nozzle 230 °C, and its maker has at most 220 °C", "print it within at most 220 °C")
+
+
+def test_a_shortcoming_affects_the_verdicts_of_the_arms_that_differ_from_the_reference():
+    told = plan(A, on(B, DAY_A, replace(DAY_B, printer="P2")), at(C, layer_height=0.3, infill=40.0), at(replace(SAME, name="D"), infill=60.0))
+    found = shortcomings(told)
+    assert {(u.name, u.setting): affected_arms(told, u) for u in found if u.grave} == {
+        ("setting differs", "layer_height"): ["C"],
+        ("setting differs", "infill"): ["C", "D"],
+        ("printer differs", ""): ["B"],
+    }
+    assert all(affected_arms(replace(told, reference=None), u) == [] for u in found)
 
 
 def test_the_run_that_parts_two_settings_is_named():

@@ -187,11 +187,12 @@ def test_a_problem_stands_beside_the_verdicts_it_affects(lab):
     lab.pull(0, (20, 21, 19))
     problems = BoardView.model_validate_json(board.board(lab.workspace, lab.study.id)[0]).problems
     assert problems
-    assert "one specimen of each" in problems[0]
+    assert "one specimen of each" in problems[0].text
+    assert problems[0].arm_ids == [], "a test with several of each has its verdict all the same"
     assert findings.findings(lab.workspace, lab.flat).problems == problems
     criteria = [CriterionSpec(id=new_id(), test_id=lab.flat, quantity="strength", no_use=20, all_needed=60)]
     use = purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="clip", criteria=criteria))[0]
-    assert ranking.rank(lab.workspace, use.id).problems == problems
+    assert ranking.rank(lab.workspace, use.id).problems == [p.text for p in problems]
 
 
 def test_pairs_that_decide_otherwise_than_the_verdict_say_why(workspace):

@@ -3162,7 +3162,7 @@ export interface components {
             /** Columns */
             columns: components["schemas"]["EvidenceView"][];
             /** Problems */
-            problems: string[];
+            problems: components["schemas"]["ProblemView"][];
             /** Revision */
             revision: number;
             /** Study Id */
@@ -4340,7 +4340,7 @@ export interface components {
             /** Pairs */
             pairs: components["schemas"]["PairView"][];
             /** Problems */
-            problems: string[];
+            problems: components["schemas"]["ProblemView"][];
             /** Quantities */
             quantities: components["schemas"]["QuantityView"][];
             quantity: components["schemas"]["QuantityView"];
@@ -7943,6 +7943,16 @@ export interface components {
              * @default about:blank
              */
             type: string;
+        };
+        /**
+         * ProblemView
+         * @description What prevents an answer, in words.
+         */
+        ProblemView: {
+            /** Arm Ids */
+            arm_ids: string[];
+            /** Text */
+            text: string;
         };
         /**
          * ProductEdit

@@ -1,3 +1,4 @@
+import type { Schemas } from "../api/client";
 import type { VerdictWord } from "./Verdict";
 import { VerdictMark } from "./Verdict";
 
@@ -15,6 +16,9 @@ export function Problems({ problems }: { problems: readonly string[] }) {
     </div>
   );
 }
+
+/** Of the problems of a study, those that affect the verdict on one of its arms. */
+export const problemsOf = (problems: readonly Schemas["ProblemView"][], armId: string): string[] => problems.filter((p) => p.arm_ids.includes(armId)).map((p) => p.text);
 
 /** A verdict; where something prevents an answer, it says so beside it. */
 export function VerdictWithProblems({ verdict, problems }: { verdict: VerdictWord; problems: readonly string[] }) {

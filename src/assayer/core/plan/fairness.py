@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from itertools import combinations
 
@@ -99,7 +99,7 @@ class StudyPlan:
 class Unfair:
     """One thing that a plan lacks: what it is, what it would cost the conclusion, how to mend it.
 
-    `grave` where the question cannot be answered as it stands.
+    `grave` where the question cannot be answered as it stands; `setting` where there is one of this name for each setting.
     """
 
     name: str
@@ -107,12 +107,30 @@ class Unfair:
     text: str
     costs: str
     mend: str
+    setting: str = ""
 
 
 def shortcomings(plan: StudyPlan) -> list[Unfair]:
     """All that a plan lacks, the grave first, each once."""
     found = [*_missing(plan), *_other_settings(plan), *_other_things(plan), *_tied(plan), *_batches(plan), *_outside(plan)]
     return sorted(found, key=lambda u: not u.grave)
+
+
+def affected_arms(plan: StudyPlan, unfair: Unfair) -> list[str]:
+    """The arms whose verdict against the reference a shortcoming affects, in the order of the plan.
+
+    Those that have it with the reference alone: an arm that shares its printer with the reference can be held against
+    it, whatever the others were printed on. Where a test lacks replicates it has no verdict; those of other tests stand.
+    """
+    reference = next((a for a in plan.arms if a.name == plan.reference), None)
+    if reference is None:
+        return []
+
+    def with_reference_alone(arm: PlannedArm) -> bool:
+        pair = replace(plan, arms=[reference, arm], replicates={})
+        return any((u.name, u.setting) == (unfair.name, unfair.setting) for u in shortcomings(pair))
+
+    return [a.name for a in plan.arms if a is not reference and with_reference_alone(a)]
 
 
 def _missing(plan: StudyPlan) -> list[Unfair]:
@@ -168,7 +186,7 @@ def _other_settings(plan: StudyPlan) -> list[Unfair]:
             Unfair(
                 "setting differs", True, f"{label} differs: {_listed(plan.arms, values)}",
                 f"a difference may come from {label} as well as from the {plan.factor}",
-                "print each at its best and say so, or set all alike" if free else f"print all with one {label}",
+                "print each at its best and say so, or set all alike" if free else f"print all with one {label}", name,
             )
         )  # fmt: skip
     if plan.factor is StudiedFactor.SETTING and len(plan.arms) > 1:

@@ -35,7 +35,7 @@ def rank(workspace: Workspace, purpose_id: str, weights: Mapping[str, float] | N
         key = (str(workspace.db.path), purpose_id, study.revision, criteria, bounds_exact)
         draws = _draws.of(key, lambda: _make_draws(session, purpose, study, bounds_exact))
         tests = session.scalars(select(Test).where(Test.study_id == study.id)).all()
-        problems = problems_of(session, study, tests, arms_of(session, study.id))
+        problems = [p.text for p in problems_of(session, study, tests, arms_of(session, study.id))]
     return Ranking(
         purpose_id=purpose_id,
         data_revision=study.revision,

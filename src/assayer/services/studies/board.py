@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 
 from sqlalchemy import select
@@ -38,8 +37,8 @@ def board(workspace: Workspace, study_id: str) -> tuple[str, int]:
                 _cache.put(keys[test_id], text)
             parts |= made
         columns = ",".join(parts[t.id] or "" for t in tests)
-        problems = json.dumps(problems_of(session, study, tests, arms_of(session, study_id)))
-        return f'{{"study_id":"{study_id}","revision":{study.revision},"columns":[{columns}],"problems":{problems}}}', study.revision
+        problems = ",".join(p.model_dump_json() for p in problems_of(session, study, tests, arms_of(session, study_id)))
+        return f'{{"study_id":"{study_id}","revision":{study.revision},"columns":[{columns}],"problems":[{problems}]}}', study.revision
 
 
 def _key(workspace: Workspace, test: Test, tests: Sequence[Test], study: Study) -> tuple[object, ...]:

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.filament.moisture import open_limit
 from assayer.core.filament.window import Window
-from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
+from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, affected_arms, shortcomings
 from assayer.core.settings.declared import SETTINGS
 from assayer.core.settings.limits import windows
 from assayer.services.parts.shapes import title_of
@@ -21,7 +21,7 @@ from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import narrowed_names, reference_of, settings_of
-from assayer.services.studies.plan_views import FairnessView, UnfairView
+from assayer.services.studies.plan_views import FairnessView, ProblemView, UnfairView
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, Batch, Printer, Run, Slot, Specimen, Spool, Study, Test
 
@@ -40,12 +40,14 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
         return FairnessView(study_id=study_id, revision=study.revision, printed=printed, items=[UnfairView.model_validate(u) for u in shortcomings(plan)])
 
 
-def problems_of(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm]) -> list[str]:
-    """What prevents an answer of a study, in words: for every page that shows its verdicts.
+def problems_of(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm]) -> list[ProblemView]:
+    """What prevents an answer of a study, and which verdicts that affects: for every page that shows them.
 
     The makers' windows and the age of the specimens never do, so that they are not read.
     """
-    return [u.text for u in shortcomings(_plan(session, study, tests, arms, {}, {})) if u.grave]
+    plan = _plan(session, study, tests, arms, {}, {})
+    id_of = {planned.name: arm.id for planned, arm in zip(plan.arms, arms, strict=True)}
+    return [ProblemView(text=u.text, arm_ids=[id_of[name] for name in affected_arms(plan, u)]) for u in shortcomings(plan) if u.grave]
 
 
 def _plan(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm], windows: Mapping[str, Window], ages: Mapping[str, float]) -> StudyPlan:
@@ -55,7 +57,7 @@ def _plan(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[
     return StudyPlan(
         factor=StudiedFactor(study.studied_factor),
         arms=[_arm(a, batches.get(a.id, []), windows.get(a.id), ages.get(a.id), narrowed) for a in arms],
-        reference=None if reference is None else reference.mark,
+        reference=None if reference is None else _name(reference),
         replicates={f"{title_of(t)}, {t.orientation}": t.replicates for t in tests},
         each_at_best=study.each_at_best,
         studied=tuple(study.studied_settings),
@@ -63,13 +65,16 @@ def _plan(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[
     )
 
 
+def _name(arm: Arm) -> str:
+    return arm.mark if not arm.variant.treatment else f"{arm.mark} {arm.variant.treatment}"
+
+
 def _arm(arm: Arm, batches: list[Printing], maker: Window | None, age: float | None, narrowed: Mapping[str, str]) -> PlannedArm:
     m = arm.variant.material
     window = {} if maker is None else {name: (span.low, span.high) for name, span in windows(maker).items()}
-    name = arm.mark if not arm.variant.treatment else f"{arm.mark} {arm.variant.treatment}"
     batches = [replace(b, program=arm.variant.sheet.prepared_with) for b in batches]
     lot, printer, rig = (narrowed.get(key or "", "") for key in (arm.spool_id, arm.printer_id, arm.rig_id))
-    return PlannedArm(name, f"{m.maker} {m.product}", m.colour, arm.variant.treatment, settings_of(arm), batches, window, age, lot, printer, rig)
+    return PlannedArm(_name(arm), f"{m.maker} {m.product}", m.colour, arm.variant.treatment, settings_of(arm), batches, window, age, lot, printer, rig)
 
 
 def _batches(session: Session, study_id: str) -> dict[str, list[Printing]]:

@@ -23,6 +23,7 @@ from assayer.services.studies.evidence_views import batch_ratio_view, dot_view, 
 from assayer.services.studies.fairness import problems_of
 from assayer.services.studies.listing import arm_views, test_view
 from assayer.services.studies.per_spool import per_spool
+from assayer.services.studies.plan_views import ProblemView
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, controls_of, derived_of, label_of, ratio_verdicts, reference_of
 from assayer.services.studies.views import AgreementView, AnovaView, EndGroupView, FindingArm, Findings, OutlierView, PairView, StudyRef
 from assayer.services.unit import Workspace, find
@@ -65,7 +66,7 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None, en
         return _of_quantity(session, study, evidence, belonging, problems_of(session, study, tests, arms))
 
 
-def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]], problems: list[str]) -> Findings:
+def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]], problems: list[ProblemView]) -> Findings:
     spec = evidence.method.quantity(evidence.quantity)
     groups = evidence.groups()
     verdicts = evidence.verdicts(groups, study.reference_arm_id)
@@ -150,7 +151,7 @@ def _ratios(session: Session, study: Study, test: Test, arms: Sequence[Arm], der
     return _Ratios(spec, ratios, reference_of(spec, ratios, arms, study.reference_arm_id), above, below, shown)
 
 
-def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]], problems: list[str]) -> Findings:
+def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]], problems: list[ProblemView]) -> Findings:
     above, below, ratios = shown.above, shown.below, shown.ratios
     verdicts = ratio_verdicts(ratios, shown.reference_id)
     views = {v.id: v for v in arm_views(session, above.arms, study)}

@@ -15,6 +15,14 @@ class UnfairView(View):
     mend: str
 
 
+class ProblemView(View):
+    """What prevents an answer, in words."""
+
+    text: str
+    arm_ids: list[str]
+    """The arms whose verdict against the reference it affects: it belongs next to each of these."""
+
+
 class FairnessView(View):
     study_id: str
     revision: int

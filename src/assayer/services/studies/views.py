@@ -7,6 +7,7 @@ from typing import Literal
 
 from assayer.core.stats.verdicts import VerdictWord
 from assayer.services.stock.views import MaterialView
+from assayer.services.studies.plan_views import ProblemView
 from assayer.services.views import BoundWord, GoodSide, OutcomeView, Page, Pair2, QuantityView, ShapeView, SwatchView, View
 
 
@@ -204,8 +205,7 @@ class BoardView(View):
     study_id: str
     revision: int
     columns: list[EvidenceView]
-    problems: list[str]
-    """What prevents an answer, in words: it belongs next to every verdict of the study."""
+    problems: list[ProblemView]
 
 
 class OutlierView(View):
@@ -289,8 +289,7 @@ class Findings(View):
     """The way of ending that is compared, where ways of ending are not averaged with each other."""
     ends: list[str]
     """All that there are."""
-    problems: list[str]
-    """What prevents an answer, in words: it belongs next to every verdict."""
+    problems: list[ProblemView]
 
 
 class MeasuredView(View):

@@ -14,7 +14,7 @@ import { boundSign, figure, interval, tickLabel, ticks } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName, ArmSwatch, armWords } from "../../ui/Swatch";
 import { useNow } from "../../ui/useNow";
-import { Problems } from "../../ui/Problems";
+import { Problems, problemsOf } from "../../ui/Problems";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { StudyHead } from "./StudyHead";
 import { boardRows } from "./tables";
@@ -36,7 +36,7 @@ export function BoardPage() {
   return (
     <div className="page">
       <StudyHead study={study.data} />
-      <Problems problems={board.data.problems} />
+      <Problems problems={board.data.problems.map((p) => p.text)} />
       <Board study={study.data} columns={board.data.columns} problems={board.data.problems} />
     </div>
   );
@@ -45,7 +45,7 @@ export function BoardPage() {
 interface BoardProps {
   study: Schemas["StudyView"];
   columns: Schemas["EvidenceView"][];
-  problems: readonly string[];
+  problems: readonly Schemas["ProblemView"][];
 }
 
 function Board({ study, columns, problems }: BoardProps) {
@@ -60,7 +60,7 @@ function Board({ study, columns, problems }: BoardProps) {
   const width = columnWidth(zoom, free, columns.length);
   const [row, column] = walk.at;
   const [cell, arm, chosen] = [columns[column]?.cells[row], study.arms[row], columns[column]];
-  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} problems={problems} beside={beside} />;
+  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} problems={problemsOf(problems, arm.id)} beside={beside} />;
   return (
     <>
       <div className={css.boardArea}>
@@ -74,7 +74,7 @@ function Board({ study, columns, problems }: BoardProps) {
                     {zoom === "all" ? <ArmName arm={a} note={a.id === study.reference_arm_id ? "reference" : undefined} /> : <ArmLine arm={a} reference={a.id === study.reference_arm_id} size={rowHeight(zoom, study.arms.length) - 4} />}
                   </th>
                   {columns.map((c, i) => (
-                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} problems={problems} />
+                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} problems={problemsOf(problems, a.id)} />
                   ))}
                 </tr>
               ))}
@@ -198,7 +198,7 @@ function Cell({ study, arm, column, row, index, width, walk, zoom, late, problem
   const cell = column.cells[row];
   if (!cell) return <td />;
   const verdict = verdictOf(cell, arm.id === study.reference_arm_id);
-  const doubtful = problems.length > 0 && cell.verdict !== null;
+  const doubtful = problems.length > 0 && cell.verdict !== null && verdict !== "no verdict";
   const here = walk.at[0] === row && walk.at[1] === index;
   const size = { cell, verdict, late, width: width - 2, height: rowHeight(zoom, study.arms.length) - 2 };
   const scaled = () => ({ ...size, at: columnScale(study, column, width), reference: referenceMean(study, column), margin: column.margin });

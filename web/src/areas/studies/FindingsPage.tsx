@@ -9,7 +9,7 @@ import { FigureFrame, TakeTable } from "../../figures/FigureFrame";
 import { boundSign, decimalsFor, figure, fixed, interval, probability, signed } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
-import { Problems, VerdictWithProblems } from "../../ui/Problems";
+import { Problems, problemsOf, VerdictWithProblems } from "../../ui/Problems";
 import { VerdictLegend, VerdictMark } from "../../ui/Verdict";
 import { capital, Curves } from "./Curves";
 import { OtherOrientation, useOtherOrientations } from "./Orientations";
@@ -63,7 +63,7 @@ export function FindingsPage() {
         )}
         {(study.data.bounds_in || data.arms.some((a) => a.group?.at_least)) && <BoundsIn study={study.data} />}
       </div>
-      <Problems problems={data.problems} />
+      <Problems problems={data.problems.map((p) => p.text)} />
       {tested ? (
         <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} onOpen={open} />
       ) : (
@@ -172,7 +172,7 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
           </thead>
           <tbody>
             {findings.arms.map((a) => (
-              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} shown={shown} problems={findings.problems} end={findings.end} onOpen={onOpen} />
+              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} shown={shown} problems={problemsOf(findings.problems, a.arm.id)} end={findings.end} onOpen={onOpen} />
             ))}
           </tbody>
         </table>

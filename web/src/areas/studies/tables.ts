@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import type { Cell } from "../../figures/download";
+import { problemsOf } from "../../ui/Problems";
 import { shownQuantity, shownUnit } from "../../ui/units";
 
 type Findings = Schemas["Findings"];
@@ -21,7 +22,7 @@ export function verdictRows(findings: Findings): Cell[][] {
         findings.test.label, findings.quantity.label, unit, nameOf(a.arm), a.arm.mark, group?.n ?? null, mean, ci?.[0] ?? null, ci?.[1] ?? null, group?.at_least ?? null, group?.at_most ?? null,
         at(verdict?.difference), at(verdict?.ci95?.[0]), at(verdict?.ci95?.[1]), at(verdict?.margin), verdict?.word ?? (a.arm.id === findings.study.reference_arm_id ? "reference" : ""), verdict?.more_specimens ?? null,
         group?.batches ?? null, group?.within_sd == null ? null : group.within_sd * factor, group?.ci95_new_batch ? shown(group.ci95_new_batch[0]) : null, group?.ci95_new_batch ? shown(group.ci95_new_batch[1]) : null,
-        [...(verdict?.notes ?? []), ...a.notes].join("; "), verdict ? findings.problems.join("; ") : "",
+        [...(verdict?.notes ?? []), ...a.notes].join("; "), verdict ? problemsOf(findings.problems, a.arm.id).join("; ") : "",
       ]; // prettier-ignore
     }),
   ];
@@ -33,7 +34,7 @@ export function pairRows(findings: Findings): Cell[][] {
   const arm = (id: string) => findings.arms.find((a) => a.arm.id === id)?.arm;
   return [
     ["test", "quantity", "unit", "first", "second", "difference", "joint_ci95_low", "joint_ci95_high", "p", "note", "problem"],
-    ...findings.pairs.map((p): Cell[] => [findings.test.label, findings.quantity.label, unit, nameOf(arm(p.a)), nameOf(arm(p.b)), p.difference * factor, p.ci95[0] * factor, p.ci95[1] * factor, p.p, p.note, findings.problems.join("; ")]),
+    ...findings.pairs.map((p): Cell[] => [findings.test.label, findings.quantity.label, unit, nameOf(arm(p.a)), nameOf(arm(p.b)), p.difference * factor, p.ci95[0] * factor, p.ci95[1] * factor, p.p, p.note, findings.problems.map((problem) => problem.text).join("; ")]),
   ];
 }
 
@@ -46,7 +47,7 @@ export function powerRows(power: Schemas["PowerView"]): Cell[][] {
 }
 
 /** The board: a line for every material and test. */
-export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas["EvidenceView"][], problems: readonly string[]): Cell[][] {
+export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas["EvidenceView"][], problems: readonly Schemas["ProblemView"][]): Cell[][] {
   return [
     ["test", "quantity", "unit", "material", "mark", "planned", "printed", "tested", "n", "mean", "sd", "ci95_low", "ci95_high", "verdict", "notes", "problem"],
     ...columns.flatMap((c) => {
@@ -56,7 +57,7 @@ export function boardRows(study: Schemas["StudyView"], columns: readonly Schemas
         const arm = study.arms.find((a) => a.id === cell.arm_id);
         const g = cell.group;
         const word = cell.verdict?.word ?? (cell.arm_id === study.reference_arm_id ? "reference" : "");
-        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), g?.sd == null ? null : g.sd * factor, shown(g?.ci95?.[0]), shown(g?.ci95?.[1]), word, [...(cell.verdict?.notes ?? []), ...cell.notes].join("; "), cell.verdict ? problems.join("; ") : ""];
+        return [`${c.label}, ${c.orientation}`, c.quantity_label, unit, nameOf(arm), arm?.mark ?? "", cell.planned, cell.printed, cell.tested, g?.n ?? 0, shown(g?.mean), g?.sd == null ? null : g.sd * factor, shown(g?.ci95?.[0]), shown(g?.ci95?.[1]), word, [...(cell.verdict?.notes ?? []), ...cell.notes].join("; "), cell.verdict ? problemsOf(problems, cell.arm_id).join("; ") : ""];
       });
     }),
   ];
