@@ -111,7 +111,7 @@ class Method(ABC):
 
     def reduced(self, inputs: Inputs) -> Reduction:
         """Reduce one run, with the reading step of every result."""
-        return with_reading_steps(self, inputs, self.reduce(inputs))
+        return with_reading_steps(self.reduce, inputs, self.reduce(inputs))
 
     def view(self, inputs: Inputs) -> CurveView | None:
         """The reduced curve for drawing; None if the run has none."""

@@ -4,24 +4,21 @@ from __future__ import annotations
 
 import math
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from assayer.core.errors import EntryError
 from assayer.core.methods.inputs import Inputs
 from assayer.core.methods.results import Reduction
 
-if TYPE_CHECKING:
-    from assayer.core.methods.base import Method
 
-
-def with_reading_steps(method: Method, inputs: Inputs, reduction: Reduction) -> Reduction:
+def with_reading_steps(reduce: Callable[[Inputs], Reduction], inputs: Inputs, reduction: Reduction) -> Reduction:
     """A reduction whose results have the step that follows from those of the readings.
 
     Parameters
     ----------
-    method : Method
+    reduce : callable
+        The rule of the method.
     inputs : Inputs
         What it was reduced from; `steps` by field, in base units.
     reduction : Reduction
@@ -37,7 +34,7 @@ def with_reading_steps(method: Method, inputs: Inputs, reduction: Reduction) -> 
     squares: dict[str, float] = defaultdict(float)
     for moved, share in _moved(inputs):
         try:
-            changed = method.reduce(moved)
+            changed = reduce(moved)
         except EntryError:
             continue
         values = {r.key: r.value for r in changed.results}
