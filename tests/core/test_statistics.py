@@ -151,6 +151,7 @@ def test_compare_refuses_with_words():
         compare([1, 2, 3], ["a", "b"])
     with pytest.raises(EntryError, match="the margin must be greater than 0"):
         compare([1, 2], ["a", "b"], margin=0.0)
+    assert compare([1, 2, 4, 5], ["a", "a", "b", "b"]).warnings == [], "nothing is said of batches that nobody named"
     with pytest.raises(EntryError, match="value 2 of the group is not a finite number"):
         compare([1, float("nan")], ["a", "a"])
 

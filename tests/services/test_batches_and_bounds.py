@@ -12,7 +12,7 @@ from assayer.services.choose.requests import CriterionSpec, NewPurpose
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.reports import dossier
-from assayer.services.studies import board, changing, findings, listing, scatter
+from assayer.services.studies import board, changing, findings, listing, power, scatter
 from assayer.services.studies.requests import NewTest, StudyEdit, StudyExtension
 from assayer.services.studies.views import BoardView
 from assayer.services.unit import Actor
@@ -84,6 +84,21 @@ def test_two_batches_are_a_random_effect_on_board_findings_and_dossier(lab):
     runs.edit_run(lab.workspace, TOMAS, dot.run_id, RunEdit(validity="left_out", validity_reason="slipped"), None)
     assert lab.cell(lab.flat, lab.arms[0]).group.n == 5
     assert lab.cell(lab.flat, lab.arms[0]).group.ci95 != pytest.approx(first.group.ci95)
+
+
+def test_a_plan_takes_the_batch_ratio_that_was_seen_once_enough_batches_were(lab):
+    lab.fill()
+    before = power.power(lab.workspace, lab.study.id).rows[0]
+    assert (before.batch_ratio, before.batches_seen) == (0.5, 0), "two degrees of freedom say too little"
+    revision = listing.get_study(lab.workspace, lab.study.id).revision
+    changing.extend_study(lab.workspace, ACTOR, lab.study.id, StudyExtension(replicates=dict.fromkeys(lab.tests, 9), reason="a third batch"), revision)
+    for arm, values in enumerate(((38.0, 39.1, 38.4), (40.2, 41.5, 40.9))):
+        batches.print_batch(lab.workspace, ACTOR, NewBatch(id=new_id(), arm_id=lab.arms[arm], printed_at=AT))
+        lab.pull(arm, values)
+    row = power.power(lab.workspace, lab.study.id).rows[0]
+    (usual,) = scatter.scatter(lab.workspace).items
+    assert row.batches_seen == 4
+    assert row.batch_ratio == round(usual.batch_ratio, 1) > 1
 
 
 def test_an_arm_of_one_batch_keeps_its_prints_and_has_the_wider_interval_beside(lab):

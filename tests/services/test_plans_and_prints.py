@@ -3,6 +3,7 @@
 from datetime import timedelta
 
 import pytest
+from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.core.stats.power import Design, detectable, needed
@@ -16,6 +17,7 @@ from assayer.services.stock import materials
 from assayer.services.studies import changing, designs, fairness, findings, listing, planning, power, scatter
 from assayer.services.studies.requests import DesignQuestion, NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
 from assayer.services.unit import Actor
+from assayer.store.models import Change
 
 from ..support import ACTOR, material, new_id, reading, rig
 
@@ -209,6 +211,9 @@ def test_batches_and_target_differences_are_planned_and_stay(workspace, two):
     test_id = study.tests[0].id
     edited = changing.edit_study(workspace, ACTOR, study.id, StudyEdit(batches=4, targets={test_id: 0.2}), study.revision)
     assert (edited.batches, edited.tests[0].target) == (4, 0.2)
+    with workspace.read() as session:
+        (told,) = session.scalars(select(Change).where(Change.action == "batches planned"))
+        assert (told.before, told.after) == ({"batches": study.batches}, {"batches": 4})
     row = power.power(workspace, study.id).rows[0]
     assert (row.target, row.target_set, row.margin, row.needed) == (0.2, True, 0.1, needed(0.06, 0.2, 4, 0.5))
     assert row.seen[:3] == [None, None, pytest.approx(detectable(0.06, Design(4, 4, 0.5)))], "no more batches than specimens"
