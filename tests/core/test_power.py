@@ -40,7 +40,10 @@ def decided(difference, design, draws=1500):
     return clear / draws
 
 
-@pytest.mark.parametrize("difference, design", [(3.5, Design(3, comparisons=4)), (2.0, Design(5)), (3.0, Design(8, 2, 0.5, 3)), (3.0, Design(7, 3, 1.0, 1))])
+@pytest.mark.parametrize(
+    "difference, design",
+    [(3.5, Design(3, comparisons=4)), (2.0, Design(5)), (3.0, Design(8, 2, 0.5, 3)), (3.0, Design(7, 3, 1.0, 1)), (5.0, Design(6, 2, 1.0, 1))],
+)
 def test_planned_power_is_that_of_simulated_tests(difference, design):
     # three standard errors of 1,500 draws
     assert power(difference, 1.0, design) == pytest.approx(decided(difference, design), abs=0.04)
