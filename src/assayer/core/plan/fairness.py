@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from enum import StrEnum
 from itertools import combinations
 
@@ -114,23 +114,6 @@ def shortcomings(plan: StudyPlan) -> list[Unfair]:
     """All that a plan lacks, the grave first, each once."""
     found = [*_missing(plan), *_other_settings(plan), *_other_things(plan), *_tied(plan), *_batches(plan), *_outside(plan)]
     return sorted(found, key=lambda u: not u.grave)
-
-
-def affected_arms(plan: StudyPlan, unfair: Unfair) -> list[str]:
-    """The arms whose verdict against the reference a shortcoming affects, in the order of the plan.
-
-    Those that have it with the reference alone: an arm that shares its printer with the reference can be held against
-    it, whatever the others were printed on. Where a test lacks replicates it has no verdict; those of other tests stand.
-    """
-    reference = next((a for a in plan.arms if a.name == plan.reference), None)
-    if reference is None:
-        return []
-
-    def with_reference_alone(arm: PlannedArm) -> bool:
-        pair = replace(plan, arms=[reference, arm], replicates={})
-        return any((u.name, u.setting) == (unfair.name, unfair.setting) for u in shortcomings(pair))
-
-    return [a.name for a in plan.arms if a is not reference and with_reference_alone(a)]
 
 
 def _missing(plan: StudyPlan) -> list[Unfair]:

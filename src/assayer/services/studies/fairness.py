@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 
 from assayer.core.filament.moisture import open_limit
 from assayer.core.filament.window import Window
-from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, affected_arms, shortcomings
+from assayer.core.plan.affected_arms import affected_arms
+from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
 from assayer.core.settings.declared import SETTINGS
 from assayer.core.settings.limits import windows
 from assayer.services.parts.shapes import title_of
