@@ -67,7 +67,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "intake": (f"/stock/intake?material={burden['id']}", "By eye and hand"),
         "trail": (f"/dial-in/{trail['id']}", "What each change did"),
         "tower": (f"/dial-in/{trail['id']}/towers/{tower}", "Read for"),
-        "plan": (f"/studies/{study}/plan", "seen here on"),
+        "plan": (f"/studies/{study}/plan", "observed here on"),
         "print": (f"/studies/{layers}/print", "Next on the bed"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),

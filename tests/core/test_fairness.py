@@ -183,7 +183,7 @@ def test_what_a_plan_lacks_is_found_and_nothing_more(what, told, wanted):
     assert [u.name for u in shortcomings(told)] == wanted
     for found in shortcomings(told):
         assert found.costs
-        assert found.mend
+        assert found.fix
 
 
 def texts(told):
@@ -201,13 +201,13 @@ def test_every_difference_is_listed_with_its_values_and_arms():
         == "spiral wall differs: not said (A0, A1, A2 and 2 more); yes (B)"
     )
     (outside,) = shortcomings(plan(A, replace(B, window={"nozzle_temperature": (None, 220)}), labels=labels))
-    assert (outside.text, outside.mend) == ("B: nozzle 230 °C, and its maker has at most 220 °C", "print it within at most 220 °C")
+    assert (outside.text, outside.fix) == ("B: nozzle 230 °C, and its maker has at most 220 °C", "print it within at most 220 °C")
 
 
 def test_a_shortcoming_affects_the_verdicts_of_the_arms_that_differ_from_the_reference():
     told = plan(A, on(B, DAY_A, replace(DAY_B, printer="P2")), at(C, layer_height=0.3, infill=40.0), at(replace(SAME, name="D"), infill=60.0))
     found = shortcomings(told)
-    assert {(u.name, u.setting): affected_arms(told, u) for u in found if u.grave} == {
+    assert {(u.name, u.setting): affected_arms(told, u) for u in found if u.blocking} == {
         ("setting differs", "layer_height"): ["C"],
         ("setting differs", "infill"): ["C", "D"],
         ("printer differs", ""): ["B"],
@@ -218,14 +218,14 @@ def test_a_shortcoming_affects_the_verdicts_of_the_arms_that_differ_from_the_ref
 def test_the_run_that_parts_two_settings_is_named():
     (tied,) = shortcomings(plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), labels={"nozzle_temperature": ("nozzle", "°C")}, **TWO))
     assert tied.text == "nozzle and fan change together"
-    assert "nozzle 230 °C with fan 50" in tied.mend
+    assert "nozzle 230 °C with fan 50" in tied.fix
     mended = plan(at(A, fan=0.0), at(SAME, fan=50.0, nozzle_temperature=245.0), at(replace(SAME, name="D"), fan=50.0), **TWO)
     assert shortcomings(mended) == []
 
 
 def test_what_is_grave_comes_first():
     found = shortcomings(plan(on(A, DAY_A), on(at(B, infill=9.0), DAY_A), reference=None))
-    assert [u.grave for u in found] == [True, True, False]
+    assert [u.blocking for u in found] == [True, True, False]
     assert [u.name for u in found] == ["no reference", "setting differs", "one batch"]
 
 

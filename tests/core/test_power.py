@@ -53,7 +53,7 @@ def test_more_specimens_batches_of_their_own_and_fewer_comparisons_detect_less()
     found = [detectable(0.08, Design(n)) for n in range(2, 21)]
     assert found == sorted(found, reverse=True)
     assert detectable(1.0, Design(8, comparisons=4)) > detectable(1.0, Design(8))
-    assert detectable(1.0, Design(8), wanted=0.9) > detectable(1.0, Design(8))
+    assert detectable(1.0, Design(8), target_power=0.9) > detectable(1.0, Design(8))
     assert detectable(1.0, Design(8, 2, 1.0)) > detectable(1.0, Design(8, 4, 1.0)) > detectable(1.0, Design(8, 8, 1.0))
     assert detectable(1.0, Design(8, 8, 1.0)) == pytest.approx(2**0.5 * detectable(1.0, Design(8)))
     for n in (4, 7, 20):

@@ -159,13 +159,13 @@ def test_what_was_tried_comes_with_what_came_of_it():
     cooler = replace(trial(2, 1, {"stringing": 2}, retraction=1.0, speed_travel=120.0, nozzle_temperature=225.0))
     further = trial(3, 2, {"stringing": 1}, retraction=1.5, speed_travel=120.0, nozzle_temperature=225.0)
     by_name, order = found_for("strings", cooler, [a, cooler, further])
-    assert by_name["nozzle_temperature"].state is State.SEEN, "one grade on either side is seen once"
+    assert by_name["nozzle_temperature"].state is State.ONCE, "one grade on either side is seen once"
     assert (by_name["nozzle_temperature"].before, by_name["nozzle_temperature"].after) == (225, 220)
     assert by_name["nozzle_temperature"].tried == "seen once, from 1 to 2: strings +1"
     twice = [replace(t, graders={"stringing": 2}) for t in (a, cooler, further)]
     assert found_for("strings", twice[1], twice)[0]["nozzle_temperature"].state is State.HELPED
     unknown = [replace(t, spool_known=False) for t in twice]
-    assert found_for("strings", unknown[1], unknown)[0]["nozzle_temperature"].state is State.SEEN, "the spool is not recorded on either side"
+    assert found_for("strings", unknown[1], unknown)[0]["nozzle_temperature"].state is State.ONCE, "the spool is not recorded on either side"
     assert by_name["retraction"].state is State.TRIED
     assert by_name["retraction"].tried == "seen once, from 2 to 3: strings −1"
     assert by_name["travel_inside"].state is State.OPEN
@@ -194,7 +194,7 @@ def test_a_rule_to_a_word_was_tried_forwards_or_backwards():
         by_name, _ = found_for("strings", current, [a, b])
         found = by_name["travel_inside"]
         assert found.tried == words
-        assert found.state is (State.SEEN if second else State.TRIED)
+        assert found.state is (State.ONCE if second else State.TRIED)
 
 
 def test_a_change_the_other_way_and_one_among_others_are_said():
@@ -259,7 +259,7 @@ def test_towers_other_dial_ins_and_the_spool_have_their_say():
     a = trial(1, grades={"stringing": 1}, retraction=1.0)
     tower = TowerGrades("tower 4", "nozzle_temperature", {230.0: {"stringing": 1}, 225.0: {"stringing": 3}, 220.0: {"stringing": 4}})
     found = found_for("strings", a, [a], towers=[tower])[0]["nozzle_temperature"]
-    assert (found.state, found.tried) == (State.SEEN, "tower 4, 230 to 225: strings +2")
+    assert (found.state, found.tried) == (State.ONCE, "tower 4, 230 to 225: strings +2")
     before, after = trial(1, grades={"stringing": 3}, retraction=0.5), trial(2, 1, {"stringing": 2}, retraction=1.0)
     found = found_for("strings", a, [a], elsewhere=[("clips", effects([before, after])[0])])[0]["retraction"]
     assert (found.state, found.tried) == (State.TRIED, "in “clips” seen once, from 1 to 2: strings −1")

@@ -89,7 +89,7 @@ def test_two_batches_are_a_random_effect_on_board_findings_and_dossier(lab):
 def test_a_plan_takes_the_batch_ratio_that_was_seen_once_enough_batches_were(lab):
     lab.fill()
     before = power.power(lab.workspace, lab.study.id).rows[0]
-    assert (before.batch_ratio, before.batches_seen) == (0.5, 0), "two degrees of freedom say too little"
+    assert (before.batch_ratio, before.batch_df) == (0.5, 0), "two degrees of freedom say too little"
     revision = listing.get_study(lab.workspace, lab.study.id).revision
     changing.extend_study(lab.workspace, ACTOR, lab.study.id, StudyExtension(replicates=dict.fromkeys(lab.tests, 9), reason="a third batch"), revision)
     for arm, values in enumerate(((38.0, 39.1, 38.4), (40.2, 41.5, 40.9))):
@@ -97,7 +97,7 @@ def test_a_plan_takes_the_batch_ratio_that_was_seen_once_enough_batches_were(lab
         lab.pull(arm, values)
     row = power.power(lab.workspace, lab.study.id).rows[0]
     (usual,) = scatter.scatter(lab.workspace).items
-    assert row.batches_seen == 4
+    assert row.batch_df == 4
     assert row.batch_ratio == round(usual.batch_ratio, 1) > 1
 
 

@@ -120,7 +120,7 @@ def test_lots_printers_and_rigs_make_arms_of_one_variant(shop):
     lots = shop.study([NewArm(id=new_id(), material_id=first, spool_id=s) for s in (shop.spools[0], second)], tests, studied_factor="lot")
     assert [a.differs for a in lots.arms] == [{"lot": "L-Everyday"}, {"lot": "L-2"}]
     assert len({a.mark for a in lots.arms}) == 2
-    assert [u.name for u in fairness.fairness(shop.workspace, lots.id).items if u.grave] == []
+    assert [u.name for u in fairness.fairness(shop.workspace, lots.id).items if u.blocking] == []
     with pytest.raises(EntryError, match=r"stands for the lot of spool \w+ \(L-2\): print it from there"):
         batches.print_batch(shop.workspace, ACTOR, NewBatch(id=new_id(), arm_id=lots.arms[1].id, spool_id=shop.spools[0], printed_at=shop.workspace.clock()))
     of_lot = NewBatch(id=new_id(), arm_id=lots.arms[1].id, spool_id=same, printed_at=shop.workspace.clock())

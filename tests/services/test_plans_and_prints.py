@@ -148,7 +148,7 @@ def test_fairness_is_looked_at_anew_as_it_was_printed(workspace, two):
     found = fairness.fairness(workspace, study.id)
     a, b = (x.mark for x in listing.get_study(workspace, study.id).arms)
     assert found.printed is True
-    assert [(u.name, u.grave) for u in found.items] == [("printer differs", True), ("tied to day", True), ("room differs", False), ("one batch", False)]
+    assert [(u.name, u.blocking) for u in found.items] == [("printer differs", True), ("tied to day", True), ("room differs", False), ("one batch", False)]
     assert found.items[0].text == f"printer differs: Left box ({a}); Right box ({b})"
     assert found.items[2].text == f"the room differed: 21 °C ({a}); 14 °C ({b})"
     assert lacks(workspace, other) == [], "another study's batches of the same variants are not its own"
@@ -179,17 +179,17 @@ def test_the_moisture_of_the_spool_is_that_of_the_moment_of_printing(lab):
 def test_power_is_of_the_scatter_seen_here_and_before_that_of_a_usual_one(lab):
     told = {r.test_id: r for r in power.power(lab.workspace, lab.study.id).rows}
     row = told[lab.flat]
-    assert (row.seen_here, row.cv, row.replicates) == (0, 0.06, 4)
-    assert (row.batch_ratio, row.batches_seen, row.seen[1]) == (0.5, 0, pytest.approx(detectable(0.06, Design(3, 2, 0.5))))
+    assert (row.scatter_specimens, row.cv, row.replicates) == (0, 0.06, 4)
+    assert (row.batch_ratio, row.batch_df, row.detectable[1]) == (0.5, 0, pytest.approx(detectable(0.06, Design(3, 2, 0.5))))
     assert {o.batches: o.needed for o in row.by_batches}[1] == 7, "METHODS 13: of these prints"
     assert (row.margin, row.target, row.target_set, row.needed) == (0.1, 0.1, False, needed(0.06, 0.1, 2, 0.5))
     lab.accept(lab.flat, lab.arms[0], ["60", "61", "62", "66"])
     lab.accept(lab.flat, lab.arms[1], ["50", "51", "54"])
     told = {r.test_id: r for r in power.power(lab.workspace, lab.study.id).rows}
     (here,) = (s for s in scatter.scatter(lab.workspace).items if s.orientation == "flat")
-    assert (told[lab.flat].seen_here, told[lab.flat].cv) == (7, here.cv)
+    assert (told[lab.flat].scatter_specimens, told[lab.flat].cv) == (7, here.cv)
     assert (told[lab.flat].needed, here.batch_ratio) == (needed(here.cv, 0.1, 2, 0.5), None)
-    assert told[lab.upright].seen_here == 0, "another orientation scatters otherwise"
+    assert told[lab.upright].scatter_specimens == 0, "another orientation scatters otherwise"
 
 
 def test_several_comparisons_need_more_and_bounds_on_absolute_margins_are_not_guessed(workspace, two):
@@ -202,7 +202,7 @@ def test_several_comparisons_need_more_and_bounds_on_absolute_margins_are_not_gu
     )
     assert (small.comparisons, large.comparisons) == (1, 2)
     assert large.rows[0].by_batches[0].needed > small.rows[0].by_batches[0].needed
-    assert large.rows[0].seen[3] == pytest.approx(detectable(0.06, Design(5, 2, 0.5, 2)))
+    assert large.rows[0].detectable[3] == pytest.approx(detectable(0.06, Design(5, 2, 0.5, 2)))
     assert (small.rows[1].margin, small.rows[1].needed, small.rows[1].by_batches) == (None, None, [])
 
 
@@ -216,7 +216,7 @@ def test_batches_and_target_differences_are_planned_and_stay(workspace, two):
         assert (told.before, told.after) == ({"batches": study.batches}, {"batches": 4})
     row = power.power(workspace, study.id).rows[0]
     assert (row.target, row.target_set, row.margin, row.needed) == (0.2, True, 0.1, needed(0.06, 0.2, 4, 0.5))
-    assert row.seen[:3] == [None, None, pytest.approx(detectable(0.06, Design(4, 4, 0.5)))], "no more batches than specimens"
+    assert row.detectable[:3] == [None, None, pytest.approx(detectable(0.06, Design(4, 4, 0.5)))], "no more batches than specimens"
     back = changing.edit_study(workspace, ACTOR, study.id, StudyEdit(targets={test_id: None}), edited.revision)
     assert (back.batches, back.tests[0].target) == (4, None)
     with pytest.raises(EntryError, match="no such test"):

@@ -197,23 +197,23 @@ def compare(
     from assayer.formats.tables.value_table import read_values
 
     table = read_values(file, value, group, batch)
-    found = assayer.compare(table.values, table.groups, reference=reference, margin=margin, lower_is_better=lower_is_better, batches=table.batches)
+    comparison = assayer.compare(table.values, table.groups, reference=reference, margin=margin, lower_is_better=lower_is_better, batches=table.batches)
     if as_json:
-        typer.echo(json.dumps(found.as_dict()))
+        typer.echo(json.dumps(comparison.as_dict()))
         return
-    for name, g in found.groups.items():
+    for name, g in comparison.groups.items():
         ends = f"[{_figure(g.ci95.low)}, {_figure(g.ci95.high)}]" if g.ci95 else "(one value: no interval)"
         within = f"  batches {g.batches}, sd within {_figure(g.within_sd)}" if g.batches else ""
         typer.echo(f"{name:16} n {g.n:<3} mean {_figure(g.mean)} {ends}{within}")
-    if found.batch_ratio:
-        typer.echo(f"batch-to-within ratio {found.batch_ratio.ratio:.3g}")
-    if found.anova:
-        typer.echo(f"Welch's ANOVA: F {found.anova.f:.4g}, df {found.anova.df1:g} / {found.anova.df2:.4g}, p {found.anova.p:.3g}")
-    for v in found.verdicts:
+    if comparison.batch_ratio:
+        typer.echo(f"batch-to-within ratio {comparison.batch_ratio.ratio:.3g}")
+    if comparison.anova:
+        typer.echo(f"Welch's ANOVA: F {comparison.anova.f:.4g}, df {comparison.anova.df1:g} / {comparison.anova.df2:.4g}, p {comparison.anova.p:.3g}")
+    for v in comparison.verdicts:
         more = f"; {v.more_specimens} more each would decide" if v.more_specimens else ""
         notes = f" ({'; '.join(v.notes)})" if v.notes else ""
-        typer.echo(f"{v.group} against {found.reference}: {v.difference:+.4g}: {v.word}{more}{notes}")
-    for warning in found.warnings:
+        typer.echo(f"{v.group} against {comparison.reference}: {v.difference:+.4g}: {v.word}{more}{notes}")
+    for warning in comparison.warnings:
         typer.echo(f"note: {warning}")
 
 

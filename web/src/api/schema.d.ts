@@ -4137,7 +4137,7 @@ export interface components {
         /** FairnessView */
         FairnessView: {
             /** Items */
-            items: components["schemas"]["UnfairView"][];
+            items: components["schemas"]["ShortcomingView"][];
             /** Printed */
             printed: boolean;
             /** Revision */
@@ -7634,19 +7634,21 @@ export interface components {
         };
         /**
          * PowerRow
-         * @description What specimens of one test can detect. Shares of the mean; `seen[i]` is what i + 2 of each detect, null where there are more batches.
+         * @description What specimens of one test can detect. Shares of the mean; `detectable[i]` is what i + 2 of each detect, null where there are more batches.
          */
         PowerRow: {
+            /** Batch Df */
+            batch_df: number;
             /** Batch Ratio */
             batch_ratio: number;
-            /** Batches Seen */
-            batches_seen: number;
             /** By Batches */
             by_batches: components["schemas"]["BatchOption"][];
             /** Cv */
             cv: number;
             /** Days Each */
             days_each: number;
+            /** Detectable */
+            detectable: (number | null)[];
             /** Label */
             label: string;
             /** Margin */
@@ -7663,10 +7665,8 @@ export interface components {
             places: number | null;
             /** Replicates */
             replicates: number;
-            /** Seen */
-            seen: (number | null)[];
-            /** Seen Here */
-            seen_here: number;
+            /** Scatter Specimens */
+            scatter_specimens: number;
             /** Target */
             target: number | null;
             /** Target Set */
@@ -9177,6 +9177,22 @@ export interface components {
             };
         };
         /**
+         * ShortcomingView
+         * @description One thing that a plan lacks: what it costs the conclusion, and how to fix it.
+         */
+        ShortcomingView: {
+            /** Blocking */
+            blocking: boolean;
+            /** Costs */
+            costs: string;
+            /** Fix */
+            fix: string;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * ShownUnit
          * @description A base unit as it is shown: base value × factor + offset; differences take the factor alone.
          */
@@ -10231,22 +10247,6 @@ export interface components {
             who: string;
             /** Windows */
             windows: components["schemas"]["BandWindow"][];
-        };
-        /**
-         * UnfairView
-         * @description One thing that a plan lacks: what it costs the conclusion, and how to mend it.
-         */
-        UnfairView: {
-            /** Costs */
-            costs: string;
-            /** Grave */
-            grave: boolean;
-            /** Mend */
-            mend: string;
-            /** Name */
-            name: string;
-            /** Text */
-            text: string;
         };
         /**
          * UnitChoice

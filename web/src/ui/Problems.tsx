@@ -6,7 +6,7 @@ import { VerdictMark } from "./Verdict";
 export function Problems({ problems }: { problems: readonly string[] }) {
   if (!problems.length) return null;
   return (
-    <div role="note" aria-label="What prevents an answer" style={{ color: "var(--caution)" }}>
+    <div role="note" aria-label="What prevents an answer" style={{ color: "var(--caution)", marginBottom: "0.7rem" }}>
       {problems.map((text) => (
         <p key={text} style={{ margin: "0.2rem 0" }}>
           <strong aria-hidden="true">! </strong>

@@ -23,7 +23,7 @@ class State(StrEnum):
     BETWEEN = "between two that bracket it"
     OPEN = "open"
     HELPED = "tried, helped"
-    SEEN = "seen once, helped"
+    ONCE = "seen once, helped"
     UNSAID = "not in the sheet"
     OUTSIDE = "outside the window"
     TRIED = "tried, no help"
@@ -113,15 +113,15 @@ def candidates(about: Symptom, current: Trial, known: Known) -> list[Candidate]:
 
     Where the usual way of a setting was tried and made it worse, the opposite way is offered beside it.
     """
-    found: list[Candidate] = []
+    listed: list[Candidate] = []
     for rule in (r for r in RULES if r.symptom == about.name):
         candidate = _candidate(rule, about, current, known)
-        found.append(candidate)
+        listed.append(candidate)
         if candidate.state in (State.TRIED, State.FAILED) and rule.way and _made_worse(rule, about, current, known):
             opposite = _candidate(_opposite(rule), about, current, known)
             # what the other way did here was seen from the other end: it is offered for what it is
-            found.append(replace(opposite, state=State.OPEN if opposite.state in (State.TRIED, State.HELPED, State.SEEN) else opposite.state))
-    return sorted(found, key=lambda c: _ORDER.index(c.state))
+            listed.append(replace(opposite, state=State.OPEN if opposite.state in (State.TRIED, State.HELPED, State.ONCE) else opposite.state))
+    return sorted(listed, key=lambda c: _ORDER.index(c.state))
 
 
 def _opposite(rule: Rule) -> Rule:
@@ -161,7 +161,7 @@ def _from_evidence(rule: Rule, about: Symptom, current: Trial, known: Known, bef
     if not words:
         numbers = [number for number, change in _changed(current, known.trials) if change.name == rule.setting and _same(rule, change, after)]
         words = f"tried in {numbers[0]}, with other changes at once: not told apart" if numbers else ""
-    state = State.OPEN if helped is None else State.TRIED if helped <= 0 else State.HELPED if credited else State.SEEN
+    state = State.OPEN if helped is None else State.TRIED if helped <= 0 else State.HELPED if credited else State.ONCE
     return Candidate(rule, state, before, after, words)
 
 
@@ -189,8 +189,8 @@ def _within_reach(spec: SettingSpec, candidate: Candidate, current: Trial, known
 
 def _printed_as(current: Trial, name: str, after: Value, sheets: Mapping[int, Sheet]) -> int | None:
     """The number of a trial, printed or planned, that has the sheet which a change would lead to."""
-    wanted = {**current.sheet.values, name: Set(after)}
-    values = {n: held.value for n, held in wanted.items()}
+    changed = {**current.sheet.values, name: Set(after)}
+    values = {n: held.value for n, held in changed.items()}
     return next((number for number, sheet in sheets.items() if {n: held.value for n, held in sheet.values.items()} == values), None)
 
 
@@ -310,11 +310,11 @@ def _elsewhere(rule: Rule, about: Symptom, elsewhere: Sequence[tuple[str, Effect
 
 def _made_worse(rule: Rule, about: Symptom, current: Trial, known: Known) -> bool:
     """Whether the usual way of a rule was tried and lowered the grade, or did not come to its end."""
-    spec, held = setting(rule.setting), current.sheet.values.get(rule.setting)
-    if spec is None or held is None:
+    spec, present = setting(rule.setting), current.sheet.values.get(rule.setting)
+    if spec is None or present is None:
         return False
-    _, difference, _ = _tried(rule, about, known.effects, moved(spec, rule, held.value))
-    other = any(e.change.name == rule.setting and _same_way(e, rule, way) for e in known.effects if (way := _way(e, rule, held.value)))
+    _, difference, _ = _tried(rule, about, known.effects, moved(spec, rule, present.value))
+    other = any(e.change.name == rule.setting and _same_way(e, rule, way) for e in known.effects if (way := _way(e, rule, present.value)))
     return other and difference is not None and difference < 0
 
 

@@ -48,19 +48,19 @@ def tower_windows(values: Sequence[float], unit: str, grades: Mapping[int, Mappi
     """
     last = len(values) if failed_band is None else failed_band - 1
     bands = range(1, last + 1)
-    found = []
+    windows = []
     for reading, traits in READINGS:
         graded = [t for t in traits if any(t in grades.get(band, {}) for band in bands)]
         if not graded:
             continue
         scores = {band: min(grades[band][t] for t in traits) for band in bands if all(t in grades.get(band, {}) for t in traits)}
         if scores:
-            found.append(_window(reading, scores, values, unit))
+            windows.append(_window(reading, scores, values, unit))
         else:
             # a trait that nobody graded is no sign that it is good
             missing = [t for t in traits if t not in graded] or list(traits)
-            found.append(TowerWindow(reading, None, None, f"not graded: {', '.join(_label(t) for t in missing)}"))
-    return found
+            windows.append(TowerWindow(reading, None, None, f"not graded: {', '.join(_label(t) for t in missing)}"))
+    return windows
 
 
 def _label(name: str) -> str:

@@ -50,40 +50,40 @@ class LayerDifference:
     speed: tuple[float | None, float | None]
 
 
-def against_sheet(found: Inspection, sheet: Sheet) -> list[Finding]:
+def against_sheet(inspection: Inspection, sheet: Sheet) -> list[Finding]:
     """In what a file differs from the sheet it is said to be made by."""
-    layers = found.layers
-    told = []
+    layers = inspection.layers
+    findings = []
     limit = sheet.number("flow_limit")
     if limit is not None:
         above = [i for i, layer in enumerate(layers, 1) if layer.flow is not None and layer.flow.high > limit * FLOW_ROOM]
         if above:
             most = max(layers[i - 1].flow.high for i in above)  # type: ignore[union-attr]
-            told.append(Finding("flow_limit", f"up to {most:.1f} mm³/s is laid, and the sheet's limit is {limit:g} mm³/s", ranges(above)))
+            findings.append(Finding("flow_limit", f"up to {most:.1f} mm³/s is laid, and the sheet's limit is {limit:g} mm³/s", ranges(above)))
     for heated in ("nozzle", "bed", "chamber"):
-        told += _heat(layers, sheet, heated)
-    told += _fan(layers, sheet)
-    told += _height(layers, sheet)
-    told += _speed(layers, sheet)
-    told += _first_layer_speed(layers, sheet)
-    told += _layer_time(layers, sheet)
-    return told
+        findings += _heat(layers, sheet, heated)
+    findings += _fan(layers, sheet)
+    findings += _height(layers, sheet)
+    findings += _speed(layers, sheet)
+    findings += _first_layer_speed(layers, sheet)
+    findings += _layer_time(layers, sheet)
+    return findings
 
 
-def against_series(found: Inspection, series: Series) -> list[Finding]:
+def against_series(inspection: Inspection, series: Series) -> list[Finding]:
     """Whether a file that was made for a tower is stepped as the tower is planned."""
     label, unit = series.spec.label, series.spec.unit
     first = f"{series.values[0]:g} to {series.values[-1]:g} {unit}"
     column = {"nozzle_temperature": "nozzle", "bed_temperature": "bed", "fan": "fan"}.get(series.setting)
     if column is None:
-        times = found.sets.get(series.setting, series.count)
+        times = inspection.sets.get(series.setting, series.count)
         if times < series.count:
             return [Finding("series", f"the file is not stepped: it sets {label} {times} times, and the tower has {series.count} bands", [])]
         return []
     other = []
-    for i, layer in enumerate(found.layers, 1):
+    for i, layer in enumerate(inspection.layers, 1):
         # the middle of the layer, so that its band is certain
-        middle = (layer.z + (found.layers[i - 2].z if i > 1 else 0.0)) / 2
+        middle = (layer.z + (inspection.layers[i - 2].z if i > 1 else 0.0)) / 2
         band = min(max(int((middle - series.base_height) // series.band_height), 0), series.count - 1)
         said: float | None = getattr(layer, column)
         value = said if said is None or column != "fan" else 100 * said
@@ -168,26 +168,26 @@ def _speed(layers: Sequence[Layer], sheet: Sheet) -> list[Finding]:
 
 
 def _first_layer_speed(layers: Sequence[Layer], sheet: Sheet) -> list[Finding]:
-    wanted = sheet.number("speed_first")
+    planned = sheet.number("speed_first")
     speed = layers[0].speed if layers else None
-    if wanted is None or speed is None:
+    if planned is None or speed is None:
         return []
-    if speed.high > wanted * 1.05:
-        return [Finding("speed_first", f"the first layer is laid at up to {speed.high:.0f} mm/s, and the sheet has {wanted:g} mm/s", [(1, 1)])]
-    if speed.high < wanted * (1 - 2 * UNEVEN):
-        return [Finding("speed_first", f"the first layer is laid at {speed.high:.0f} mm/s at most, and the sheet has {wanted:g} mm/s", [(1, 1)])]
+    if speed.high > planned * 1.05:
+        return [Finding("speed_first", f"the first layer is laid at up to {speed.high:.0f} mm/s, and the sheet has {planned:g} mm/s", [(1, 1)])]
+    if speed.high < planned * (1 - 2 * UNEVEN):
+        return [Finding("speed_first", f"the first layer is laid at {speed.high:.0f} mm/s at most, and the sheet has {planned:g} mm/s", [(1, 1)])]
     return []
 
 
 def _layer_time(layers: Sequence[Layer], sheet: Sheet) -> list[Finding]:
-    wanted = sheet.number("least_layer_time")
-    if not wanted:
+    required = sheet.number("least_layer_time")
+    if not required:
         return []
-    short = [i for i, layer in enumerate(layers, 1) if layer.seconds < wanted * (1 - UNEVEN)]
+    short = [i for i, layer in enumerate(layers, 1) if layer.seconds < required * (1 - UNEVEN)]
     if not short:
         return []
     least = min(layers[i - 1].seconds for i in short)
-    return [Finding("least_layer_time", f"a layer takes as little as {least:.1f} s, and the sheet has at least {wanted:g} s", ranges(short))]
+    return [Finding("least_layer_time", f"a layer takes as little as {least:.1f} s, and the sheet has at least {required:g} s", ranges(short))]
 
 
 def wall_scatter(found: Inspection) -> float | None:

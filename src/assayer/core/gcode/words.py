@@ -101,9 +101,9 @@ def rows_setting(words: Words, setting: str) -> Ints:
 def rows_of(words: Words, letter: str, codes: Sequence[int]) -> Ints:
     """Rows of a block that begin with one of these commands."""
     starts = np.flatnonzero(np.diff(words.row, prepend=-1))
-    wanted = (words.letter[starts] == ord(letter)) & np.isin(words.value[starts], codes)
-    found: Ints = words.row[starts[wanted]]
-    return found
+    matches = (words.letter[starts] == ord(letter)) & np.isin(words.value[starts], codes)
+    rows: Ints = words.row[starts[matches]]
+    return rows
 
 
 def read_words(block: bytes, first_line: int, remarks: Remarks) -> Words:

@@ -302,7 +302,7 @@ def _bounded_input(definition: OwnDefinition, outcome: OwnOutcome | None) -> str
     return next((i.name for i in definition.inputs if i.dimension in _LOADS), definition.inputs[0].name)
 
 
-def own_method(name: str, version: str, told: OwnDefinition, stored: bool = False) -> OwnMethod:
+def own_method(name: str, version: str, definition: OwnDefinition, stored: bool = False) -> OwnMethod:
     """A method of a definition.
 
     Parameters
@@ -318,17 +318,18 @@ def own_method(name: str, version: str, told: OwnDefinition, stored: bool = Fals
     EntryError
         With the first fault, if it has any.
     """
-    checked = check_definition(told)
+    checked = check_definition(definition)
     if checked.faults and not stored:
         raise EntryError(checked.faults[0].text, checked.faults[0].part, checked.faults[0].index + 1)
-    fields = tuple(Field(i.name, i.label, i.dimension, i.needed, i.usual, i.sign, channel=_channel(i), scatter=i.scatter) for i in told.inputs)
-    quantities = tuple(_quantity(r, checked.units.get(r.name, r.unit)) for r in told.results)
-    outcomes = tuple(Outcome(_outcome_name(o.label), o.label.strip(), _bounds(o, told.results)) for o in told.outcomes)
+    fields = tuple(Field(i.name, i.label, i.dimension, i.needed, i.usual, i.sign, channel=_channel(i), scatter=i.scatter) for i in definition.inputs)
+    quantities = tuple(_quantity(r, checked.units.get(r.name, r.unit)) for r in definition.results)
+    outcomes = tuple(Outcome(_outcome_name(o.label), o.label.strip(), _bounds(o, definition.results)) for o in definition.outcomes)
     return OwnMethod(
-        name=name, label=told.label.strip(), after="own method", procedure_version=version, reduction_version=2,
-        orientations=tuple(told.orientations), shapes=tuple(SHAPES[s] for s in told.shapes), steps=(PlainStep("readings", "readings", fields),),
-        quantities=quantities, main=told.results[0].name, outcomes=outcomes, own_parts=told.own_parts, measures=told.measures, typical_cv=told.typical_cv,
-        minutes=told.minutes, formulas=tuple(f"{r.name} = {r.formula}" for r in told.results), definition=told,
+        name=name, label=definition.label.strip(), after="own method", procedure_version=version, reduction_version=2,
+        orientations=tuple(definition.orientations), shapes=tuple(SHAPES[s] for s in definition.shapes), steps=(PlainStep("readings", "readings", fields),),
+        quantities=quantities, main=definition.results[0].name, outcomes=outcomes, own_parts=definition.own_parts, measures=definition.measures,
+        typical_cv=definition.typical_cv, minutes=definition.minutes, formulas=tuple(f"{r.name} = {r.formula}" for r in definition.results),
+        definition=definition,
     )  # fmt: skip
 
 

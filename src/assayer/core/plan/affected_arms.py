@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from assayer.core.plan.fairness import PlannedArm, StudyPlan, Unfair, shortcomings
+from assayer.core.plan.fairness import PlannedArm, Shortcoming, StudyPlan, shortcomings
 
 
-def affected_arms(plan: StudyPlan, unfair: Unfair) -> list[str]:
+def affected_arms(plan: StudyPlan, shortcoming: Shortcoming) -> list[str]:
     """The arms whose verdict against the reference a shortcoming affects, in the order of the plan.
 
     Those that have it with the reference alone: an arm that shares its printer with the reference can be held against
@@ -19,6 +19,6 @@ def affected_arms(plan: StudyPlan, unfair: Unfair) -> list[str]:
 
     def with_reference_alone(arm: PlannedArm) -> bool:
         pair = replace(plan, arms=[reference, arm], replicates={})
-        return any((u.name, u.setting) == (unfair.name, unfair.setting) for u in shortcomings(pair))
+        return any((u.name, u.setting) == (shortcoming.name, shortcoming.setting) for u in shortcomings(pair))
 
     return [a.name for a in plan.arms if a is not reference and with_reference_alone(a)]

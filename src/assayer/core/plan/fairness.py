@@ -96,41 +96,41 @@ class StudyPlan:
 
 
 @dataclass(frozen=True, slots=True)
-class Unfair:
-    """One thing that a plan lacks: what it is, what it would cost the conclusion, how to mend it.
+class Shortcoming:
+    """One thing that a plan lacks: what it is, what it would cost the conclusion, how to fix it.
 
-    `grave` where the question cannot be answered as it stands; `setting` where there is one of this name for each setting.
+    `blocking` where the question cannot be answered as it stands; `setting` where there is one of this name for each setting.
     """
 
     name: str
-    grave: bool
+    blocking: bool
     text: str
     costs: str
-    mend: str
+    fix: str
     setting: str = ""
 
 
-def shortcomings(plan: StudyPlan) -> list[Unfair]:
-    """All that a plan lacks, the grave first, each once."""
+def shortcomings(plan: StudyPlan) -> list[Shortcoming]:
+    """All that a plan lacks, the blocking first, each once."""
     found = [*_missing(plan), *_other_settings(plan), *_other_things(plan), *_tied(plan), *_batches(plan), *_outside(plan)]
-    return sorted(found, key=lambda u: not u.grave)
+    return sorted(found, key=lambda u: not u.blocking)
 
 
-def _missing(plan: StudyPlan) -> list[Unfair]:
+def _missing(plan: StudyPlan) -> list[Shortcoming]:
     found = []
     if len(plan.arms) < 2:
         found.append(
-            Unfair("one arm", True, "there is one arm only", "nothing is compared: a mean and its interval is all there is", "add what it is held against")
+            Shortcoming("one arm", True, "there is one arm only", "nothing is compared: a mean and its interval is all there is", "add what it is held against")
         )
     elif plan.reference is None:
         found.append(
-            Unfair("no reference", True, "no arm is the reference", "there are no verdicts, only pairs", "say which arm the others are held against")
+            Shortcoming("no reference", True, "no arm is the reference", "there are no verdicts, only pairs", "say which arm the others are held against")
         )  # fmt: skip
     if not plan.replicates:
-        found.append(Unfair("no tests", True, "no test is planned", "nothing is measured", "add a test"))
+        found.append(Shortcoming("no tests", True, "no test is planned", "nothing is measured", "add a test"))
     if plan.factor is StudiedFactor.TREATMENT and len(plan.arms) > 1 and all(a.treatment for a in plan.arms):
         found.append(
-            Unfair(
+            Shortcoming(
                 "no control", True, "every arm is treated", "treatments are compared with one another; whether any of them helps is not seen",
                 "add an arm that is not treated",
             )
@@ -138,7 +138,7 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
     single = [label for label, n in plan.replicates.items() if n == 1]
     if single:
         found.append(
-            Unfair(
+            Shortcoming(
                 "no replicates", True, f"one specimen of each for {and_words(single)}",
                 "it has no interval: one print stands for a material, and no verdict is given", "plan at least 3 of each, better 5",
             )
@@ -146,7 +146,7 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
     pairs = [label for label, n in plan.replicates.items() if n == 2]
     if pairs:
         found.append(
-            Unfair(
+            Shortcoming(
                 "two replicates", False, f"two specimens of each for {and_words(pairs)}",
                 "the interval reaches 13 standard errors to each side: nothing but great differences is seen", "plan at least 3 of each, better 5",
             )
@@ -154,7 +154,7 @@ def _missing(plan: StudyPlan) -> list[Unfair]:
     return found
 
 
-def _other_settings(plan: StudyPlan) -> list[Unfair]:
+def _other_settings(plan: StudyPlan) -> list[Shortcoming]:
     """Settings that differ beside what is studied; and a sweep in which nothing differs, or two things do."""
     differing = differing_settings([a.settings for a in plan.arms])
     allowed = set(settings_studied(plan.studied)) if plan.factor is StudiedFactor.SETTING else set()
@@ -166,7 +166,7 @@ def _other_settings(plan: StudyPlan) -> list[Unfair]:
         values = [_shown(a.settings.get(name), unit) for a in plan.arms]
         free = plan.factor is StudiedFactor.MATERIAL and not plan.each_at_best and name in MATERIAL_BOUND
         found.append(
-            Unfair(
+            Shortcoming(
                 "setting differs", True, f"{label} differs: {_listed(plan.arms, values)}",
                 f"a difference may come from {label} as well as from the {plan.factor}",
                 "print each at its best and say so, or set all alike" if free else f"print all with one {label}", name,
@@ -185,14 +185,14 @@ def settings_studied(told: Sequence[str]) -> list[str]:
     return [name for entry in told for name in entry.split(TOGETHER)]
 
 
-def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
+def _sweep(plan: StudyPlan, moved: list[str]) -> list[Shortcoming]:
     # of those that move together the first stands for all
     beside = {name for entry in plan.studied for name in entry.split(TOGETHER)[1:]}
     moved = [n for n in moved if n not in beside] or moved[:1]
     words, units = ([plan.labels.get(n, (n.replace("_", " "), ""))[i] for n in moved] for i in (0, 1))
     if not plan.studied or not moved:
         what = and_words([plan.labels.get(n, (n.replace("_", " "), ""))[0] for n in settings_studied(plan.studied)]) or "a setting"
-        return [Unfair("nothing differs", True, f"{what} is the same in all arms", "nothing is studied", f"give the arms different values of {what}")]
+        return [Shortcoming("nothing differs", True, f"{what} is the same in all arms", "nothing is studied", f"give the arms different values of {what}")]
     if len(moved) < 2:
         return []
     sheets = [a.settings for a in plan.arms]
@@ -206,7 +206,7 @@ def _sweep(plan: StudyPlan, moved: list[str]) -> list[Unfair]:
     first, last = plan.arms[0].settings, plan.arms[-1].settings
     cross = f"{words[a]} {_shown(first.get(moved[a]), units[a])} with {words[b]} {_shown(last.get(moved[b]), units[b])}"
     return [
-        Unfair(
+        Shortcoming(
             "settings tied", True, f"{and_words([words[i] for i in tied])} change together",
             "which of them did it cannot be told; together they are one factor",
             f"add the run that parts them: {cross}; or say that they belong together",
@@ -225,26 +225,26 @@ _WHAT_ARMS_ARE: tuple[tuple[str, Callable[[PlannedArm], str], tuple[StudiedFacto
 """How it is called, where it is found, in studies of what it may differ, and the mending."""
 
 
-def _other_things(plan: StudyPlan) -> list[Unfair]:
+def _other_things(plan: StudyPlan) -> list[Shortcoming]:
     """What arms are, beside settings."""
     found = []
-    for what, of, may_differ, mend in _WHAT_ARMS_ARE:
+    for what, of, may_differ, fix in _WHAT_ARMS_ARE:
         values = [of(a) for a in plan.arms]
         alike = len(set(values)) < 2
         if what == plan.factor and alike and len(plan.arms) > 1:
-            found.append(Unfair("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
+            found.append(Shortcoming("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
         if plan.factor in may_differ or alike:
             continue
         told = _listed(plan.arms, [v or "none" for v in values])
         costs = f"a difference may come from the {what} as well as from the {plan.factor}"
         # materials are seldom sold in one colour: said, but it does not prevent an answer
-        grave = not (what == "colour" and plan.factor is StudiedFactor.MATERIAL)
-        found.append(Unfair(f"{what} differs", grave, f"{what} differs: {told}", costs, mend))
+        blocking = not (what == "colour" and plan.factor is StudiedFactor.MATERIAL)
+        found.append(Shortcoming(f"{what} differs", blocking, f"{what} differs: {told}", costs, fix))
     ages = [a.age_days for a in plan.arms if a.age_days is not None]
     if len(ages) > 1 and max(ages) - min(ages) > 14:
         told = f"specimens were from {min(ages):.0f} to {max(ages):.0f} days old when they were tested"
         found.append(
-            Unfair("age differs", False, told, "polymers age and take up water: part of a difference may be age", "test all within two weeks of printing")
+            Shortcoming("age differs", False, told, "polymers age and take up water: part of a difference may be age", "test all within two weeks of printing")
         )
     return found
 
@@ -269,22 +269,23 @@ _ALIKE: tuple[tuple[str, str, Callable[[Printing], str], tuple[StudiedFactor, ..
 """What is to be the same in all batches: its name, how it is called, where it is found, in studies of what it matters, and the mending."""
 
 
-def _tied(plan: StudyPlan) -> list[Unfair]:
+def _tied(plan: StudyPlan) -> list[Shortcoming]:
     """How the batches were printed: what goes along with the arms cannot be told from them."""
     found = []
     if len(plan.arms) > 1 and all(a.batches for a in plan.arms):
-        for name, what, of, matters, mend in _ALIKE:
+        for name, what, of, matters, fix in _ALIKE:
             if plan.factor not in matters:
                 continue
             # where it is not known, or of no matter, nothing is said of it
             known = [(a, counts) for a in plan.arms if (counts := Counter(value for b in a.batches if (value := of(b))))]
             if len({frozenset(counts) for _, counts in known}) > 1:
                 told = _listed([a for a, _ in known], [and_words(sorted(counts)) for _, counts in known])
-                found.append(Unfair(name, True, f"{what} differs: {told}", f"a difference may come from the {what} as well as from the {plan.factor}", mend))
+                costs = f"a difference may come from the {what} as well as from the {plan.factor}"
+                found.append(Shortcoming(name, True, f"{what} differs: {told}", costs, fix))
             elif (share := _unevenly_shared([counts for _, counts in known])) > _UNEVEN:
                 told = _listed([a for a, _ in known], [", ".join(f"{value} × {n}" for value, n in sorted(counts.items())) for _, counts in known])
                 costs = f"{100 * share:.0f} % of what one {what} does differently is in the difference between arms"
-                found.append(Unfair(name, True, f"{what} shared out unevenly: {told}", costs, mend))
+                found.append(Shortcoming(name, True, f"{what} shared out unevenly: {told}", costs, fix))
         found += _tied_to_day(plan)
         rooms = [[b.ambient for b in a.batches if b.ambient is not None] for a in plan.arms]
         if all(rooms):
@@ -292,7 +293,7 @@ def _tied(plan: StudyPlan) -> list[Unfair]:
             if max(means) - min(means) > 4:
                 told = _listed(plan.arms, [f"{m:.0f} °C" for m in means])
                 found.append(
-                    Unfair(
+                    Shortcoming(
                         "room differs",
                         False,
                         f"the room differed: {told}",
@@ -303,7 +304,7 @@ def _tied(plan: StudyPlan) -> list[Unfair]:
     mixed = [a.name for a in plan.arms if len({b.lot for b in a.batches} - {""}) > 1]
     if mixed:
         told = f"{and_words(mixed)}: printed from several lots"
-        found.append(Unfair("lots mixed", False, told, "lots differ; that widens the interval", "print an arm from one lot"))
+        found.append(Shortcoming("lots mixed", False, told, "lots differ; that widens the interval", "print an arm from one lot"))
     return found
 
 
@@ -313,7 +314,7 @@ def _unevenly_shared(counts: Sequence[Counter[str]]) -> float:
     return max((1 - sum(min(p, b.get(value, 0.0)) for value, p in a.items()) for a, b in combinations(shares, 2)), default=0.0)
 
 
-def _tied_to_day(plan: StudyPlan) -> list[Unfair]:
+def _tied_to_day(plan: StudyPlan) -> list[Shortcoming]:
     """Arms of which one was done before another was begun: what changes with time cannot be told from them.
 
     Days that alternate (one arm on the first and third, another on the second and fourth) are scatter between batches.
@@ -327,19 +328,19 @@ def _tied_to_day(plan: StudyPlan) -> list[Unfair]:
     before = [a for a in days if days[a][-1] < days[apart[1]][0]]
     after = [b for b in days if days[b][0] > days[apart[0]][-1]]
     return [
-        Unfair(
+        Shortcoming(
             "tied to day", True, f"{and_words(before)} printed on earlier days than {and_words(after)}",
             "the weather, the room and the state of the printer on those days are part of the difference", "print every arm on at least two days, in turn",
         )
     ]  # fmt: skip
 
 
-def _batches(plan: StudyPlan) -> list[Unfair]:
+def _batches(plan: StudyPlan) -> list[Shortcoming]:
     once = [a.name for a in plan.arms if len(a.batches) == 1]
     if not once or not any(n > 1 for n in plan.replicates.values()):
         return []
     return [
-        Unfair(
+        Shortcoming(
             "one batch", False, f"one batch only of {and_words(once)}" if len(once) < len(plan.arms) else "one batch only of each arm",
             "verdicts are about these prints: what differs from print to print is in no interval",
             "print each arm in two batches, in turn with the others",
@@ -347,7 +348,7 @@ def _batches(plan: StudyPlan) -> list[Unfair]:
     ]  # fmt: skip
 
 
-def _outside(plan: StudyPlan) -> list[Unfair]:
+def _outside(plan: StudyPlan) -> list[Shortcoming]:
     found = []
     for arm in plan.arms:
         for name, (low, high) in arm.window.items():
@@ -358,7 +359,7 @@ def _outside(plan: StudyPlan) -> list[Unfair]:
                 label, unit = plan.labels.get(name, (name.replace("_", " "), ""))
                 told = f"{arm.name}: {label} {_shown(value, unit)}, and its maker has {_range(low, high)} {unit}".rstrip()
                 costs = "what is seen may be the fault of the setting, not of the material"
-                found.append(Unfair("outside window", False, told, costs, f"print it within {_range(low, high)} {unit}".rstrip()))
+                found.append(Shortcoming("outside window", False, told, costs, f"print it within {_range(low, high)} {unit}".rstrip()))
     return found
 
 

@@ -19,9 +19,9 @@ TIED = 0.9
 
 def explained_share(sheets: Sequence[Settings], name: str, others: Sequence[str]) -> float:
     """The share of one setting's variation that the others tell by straight lines (R²): 1 where it cannot be parted from them."""
-    wanted, told = _columns(sheets, name), np.column_stack([np.ones(len(sheets)), *(_columns(sheets, n) for n in others)])
-    about = wanted - wanted.mean(axis=0)
-    rest = about - told @ np.linalg.lstsq(told, about, rcond=None)[0]
+    response, predictors = _columns(sheets, name), np.column_stack([np.ones(len(sheets)), *(_columns(sheets, n) for n in others)])
+    about = response - response.mean(axis=0)
+    rest = about - predictors @ np.linalg.lstsq(predictors, about, rcond=None)[0]
     return 1 - float((rest**2).sum() / (about**2).sum())
 
 

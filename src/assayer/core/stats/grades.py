@@ -115,22 +115,22 @@ def compare_grades(first: Mapping[str, Sequence[float]], second: Mapping[str, Se
     the convolution of theirs; ranks are doubled to whole numbers, and the count is exact.
     """
     total: dict[int, float] = {0: 1.0}
-    seen = 0
+    rank_sum = 0
     centre = 0.0
     for grader in sorted(first.keys() & second.keys()):
         own, other = list(first[grader]), list(second[grader])
         if not own or not other:
             continue
         ranks = [round(2 * r) for r in mid_ranks([*own, *other])]
-        seen += sum(ranks[: len(own)])
+        rank_sum += sum(ranks[: len(own)])
         centre += len(own) * sum(ranks) / len(ranks)
         ways = _sums(ranks, len(own), seed)
         total = _convolved(total, ways)
     if len(total) < 2:
         return None
-    off = abs(seen - centre) - 1e-9
+    off = abs(rank_sum - centre) - 1e-9
     p = min(1.0, sum(share for value, share in total.items() if abs(value - centre) >= off))
-    return GradeComparison(p, (seen - centre) / 2)
+    return GradeComparison(p, (rank_sum - centre) / 2)
 
 
 def holm(p_values: Mapping[str, float]) -> dict[str, float]:

@@ -69,17 +69,17 @@ def power(difference: float, sd: float, design: Design) -> float:
     return float(weights @ (special.ndtr(shift - thresholds) + special.ndtr(-shift - thresholds)))
 
 
-def detectable(sd: float, design: Design, wanted: float = POWER) -> float:
+def detectable(sd: float, design: Design, target_power: float = POWER) -> float:
     """The least true difference that is detected with the wanted power, in the unit of `sd`."""
     from scipy.optimize import brentq
 
     high = 4.0
-    while power(high, 1.0, design) < wanted:
+    while power(high, 1.0, design) < target_power:
         high *= 2
-    return sd * float(brentq(lambda d: power(d, 1.0, design) - wanted, 0.0, high, xtol=1e-7))
+    return sd * float(brentq(lambda d: power(d, 1.0, design) - target_power, 0.0, high, xtol=1e-7))
 
 
-def needed(sd: float, difference: float, batches: int = 1, batch_ratio: float = 0.0, comparisons: int = 1, wanted: float = POWER) -> int | None:
+def needed(sd: float, difference: float, batches: int = 1, batch_ratio: float = 0.0, comparisons: int = 1, target_power: float = POWER) -> int | None:
     """The fewest specimens of each arm that detect a true difference with the wanted power; None above 50.
 
     Parameters
@@ -94,7 +94,7 @@ def needed(sd: float, difference: float, batches: int = 1, batch_ratio: float = 
     least = max(2, batches)
 
     def enough(n: int) -> bool:
-        return power(difference, sd, Design(n, batches, batch_ratio, comparisons)) >= wanted - _TOLERANCE
+        return power(difference, sd, Design(n, batches, batch_ratio, comparisons)) >= target_power - _TOLERANCE
 
     if not enough(MOST):
         return None

@@ -71,8 +71,8 @@ def _make_draws(session: Session, purpose: Purpose, study: Study, bounds_exact: 
     criteria = [Criterion(c.id, c.no_use, c.all_needed, c.required, c.near) for c in purpose.criteria]
     estimates: dict[tuple[str, str], Estimate] = {}
     for c in purpose.criteria:
-        found = _ratio_estimates(session, c, arms, tests) if c.quantity in DERIVED else _group_estimates(session, c, arms, tests)
-        estimates.update({(arm, c.id): known.as_exact() if bounds_exact else known for arm, known in found.items()})
+        of_criterion = _ratio_estimates(session, c, arms, tests) if c.quantity in DERIVED else _group_estimates(session, c, arms, tests)
+        estimates.update({(arm, c.id): known.as_exact() if bounds_exact else known for arm, known in of_criterion.items()})
     return RankingDraws([a.id for a in arms], criteria, estimates, seed=purpose.seed)
 
 
@@ -80,8 +80,8 @@ def _group_estimates(session: Session, criterion: PurposeCriterion, arms: Sequen
     evidence = load_evidence(session, [tests[criterion.test_id]], arms, {criterion.test_id: criterion.quantity})[criterion.test_id]
     groups = evidence.groups()
     pooled = pooled_sd(list(groups.values()))
-    found = {arm: estimate(group, pooled, evidence.bound_of_mean(arm), mean_key(evidence.test, evidence.quantity, arm)) for arm, group in groups.items()}
-    return {arm: known for arm, known in found.items() if known is not None}
+    estimates = {arm: estimate(group, pooled, evidence.bound_of_mean(arm), mean_key(evidence.test, evidence.quantity, arm)) for arm, group in groups.items()}
+    return {arm: known for arm, known in estimates.items() if known is not None}
 
 
 def _ratio_estimates(session: Session, criterion: PurposeCriterion, arms: Sequence[Arm], tests: Mapping[str, Test]) -> dict[str, Estimate]:
@@ -89,13 +89,13 @@ def _ratio_estimates(session: Session, criterion: PurposeCriterion, arms: Sequen
     spec, other = next((s, o) for s, o in derived_of(test, tests.values(), arms) if s.name == criterion.quantity)
     evidence = load_evidence(session, [test, other], arms)
     above, below = evidence[test.id], evidence[other.id]
-    found = {}
+    estimates = {}
     for arm_id, r in arm_ratios(spec, above, below).items():
         upper, lower = mean_key(test, above.quantity, arm_id), mean_key(other, below.quantity, r.denominator)
         known = estimate_of_ratio(r.ratio, (upper, r.above), (lower, r.below))
         if known is not None:
-            found[arm_id] = known
-    return found
+            estimates[arm_id] = known
+    return estimates
 
 
 def mean_key(test: Test, quantity: str, arm_id: str) -> str:

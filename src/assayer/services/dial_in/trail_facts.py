@@ -79,15 +79,15 @@ class TrailFacts:
 
     def towers(self, of: str = "") -> list[TowerGrades]:
         """The graded towers; `of` says which dial-in they are of, where that is another one."""
-        found = []
+        graded = []
         for t in self.trials:
             if t.series is None:
                 continue
             series, bands = Series(**t.series), self.bands(t)
             last = len(series.values) if t.failed_band is None else t.failed_band - 1
             by_value = {value: bands[i] for i, value in enumerate(series.values[:last], 1) if i in bands}
-            found.append(TowerGrades(f"tower {t.number}{of}", series.setting, by_value))
-        return found
+            graded.append(TowerGrades(f"tower {t.number}{of}", series.setting, by_value))
+        return graded
 
     def as_tried(self, trial: Trial) -> Tried:
         """One trial, planned or printed, as the rules see it."""

@@ -248,9 +248,9 @@ def get_file(workspace: Workspace, file_id: str, sheet_id: str | None = None) ->
         )
 
 
-def _findings(session: Session, found: InspectionView, sheet_id: str | None, series: Series | None) -> list[FileFinding]:
+def _findings(session: Session, stored: InspectionView, sheet_id: str | None, series: Series | None) -> list[FileFinding]:
     """Where a file differs from its sheet, and from its tower; what a tower steps differs from the sheet on purpose."""
-    inspection = as_inspection(found)
+    inspection = as_inspection(stored)
     of_series = against_series(inspection, series) if series is not None else []
     sheet = sheet_of(find(session, SettingsSheet, sheet_id)) if sheet_id is not None else None
     of_sheet = against_sheet(inspection, sheet) if sheet is not None else []

@@ -113,11 +113,11 @@ class Evidence:
     def by_end(self, arm_id: str) -> dict[str, GroupSummary]:
         """Summaries of an arm by how its runs ended, where that is told apart: those with its procedure and rig that are not excluded."""
         key = self.keys.get(arm_id)
-        found: dict[str, list[Dot]] = defaultdict(list)
+        by_ending: dict[str, list[Dot]] = defaultdict(list)
         for dot in self.dots.get(arm_id, []):
             if key is not None and dot.state in ("counts", "apart") and dot.value is not None and dot.key[:2] == key[:2]:
-                found[dot.key[2]].append(dot)
-        return self._summarised({end: dots for end, dots in found.items() if end}).groups
+                by_ending[dot.key[2]].append(dot)
+        return self._summarised({end: dots for end, dots in by_ending.items() if end}).groups
 
     @cached_property
     def fits(self) -> dict[str, Weibull]:
@@ -191,11 +191,11 @@ class Evidence:
         return {d.run_id: {"": d.value} for dots in self.dots.values() for d in dots if d.value is not None}
 
     def _by_grader(self, arm_id: str) -> dict[str, list[float]]:
-        found: dict[str, list[float]] = defaultdict(list)
+        by_grader: dict[str, list[float]] = defaultdict(list)
         for dot in self.counted(arm_id):
             for grader, grade in self.grades.get(dot.run_id, {}).items():
-                found[grader].append(grade)
-        return found
+                by_grader[grader].append(grade)
+        return by_grader
 
 
 def _graded_verdict(arm_id: str, difference: float, compared: GradeComparison | None, p: float | None, good_side: GoodSide) -> Verdict:

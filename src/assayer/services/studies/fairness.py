@@ -22,7 +22,7 @@ from assayer.services.stock.materials import window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import narrowed_names, reference_of, settings_of
-from assayer.services.studies.plan_views import FairnessView, ProblemView, UnfairView
+from assayer.services.studies.plan_views import FairnessView, ProblemView, ShortcomingView
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, Batch, Printer, Run, Slot, Specimen, Spool, Study, Test
 
@@ -30,7 +30,7 @@ LABELS = {s.name: (s.label, s.unit) for s in SETTINGS}
 
 
 def fairness(workspace: Workspace, study_id: str) -> FairnessView:
-    """What the plan of a study lacks, the grave first."""
+    """What the plan of a study lacks, the blocking first."""
     with workspace.read() as session:
         study = find(session, Study, study_id)
         arms = arms_of(session, study_id, windows=True)
@@ -38,7 +38,7 @@ def fairness(workspace: Workspace, study_id: str) -> FairnessView:
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
         plan = _plan(session, study, tests, arms, windows, _ages(session, study_id))
         printed = any(a.batches for a in plan.arms)
-        return FairnessView(study_id=study_id, revision=study.revision, printed=printed, items=[UnfairView.model_validate(u) for u in shortcomings(plan)])
+        return FairnessView(study_id=study_id, revision=study.revision, printed=printed, items=[ShortcomingView.model_validate(u) for u in shortcomings(plan)])
 
 
 def problems_of(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm]) -> list[ProblemView]:
@@ -48,7 +48,7 @@ def problems_of(session: Session, study: Study, tests: Sequence[Test], arms: Seq
     """
     plan = _plan(session, study, tests, arms, {}, {})
     id_of = {planned.name: arm.id for planned, arm in zip(plan.arms, arms, strict=True)}
-    return [ProblemView(text=u.text, arm_ids=[id_of[name] for name in affected_arms(plan, u)]) for u in shortcomings(plan) if u.grave]
+    return [ProblemView(text=u.text, arm_ids=[id_of[name] for name in affected_arms(plan, u)]) for u in shortcomings(plan) if u.blocking]
 
 
 def _plan(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm], windows: Mapping[str, Window], ages: Mapping[str, float]) -> StudyPlan:

@@ -173,7 +173,7 @@ def _summaries(groups: Mapping[tuple[str, ...], list[_Found]], tests: Mapping[st
     for key, own in groups.items():
         test_id, quantity, rig_version_id, _, end = key
         together[test_id, quantity, rig_version_id, end][key] = own
-    found: dict[tuple[str, ...], GroupSummary] = {}
+    summaries: dict[tuple[str, ...], GroupSummary] = {}
     for (test_id, quantity, *_), by_arm in together.items():
         method = tests[test_id].method
         ratio_scale = next((q.ratio_scale for q in method.quantities if q.name == quantity.partition("@")[0]), True)
@@ -184,5 +184,5 @@ def _summaries(groups: Mapping[tuple[str, ...], list[_Found]], tests: Mapping[st
             {name: max(r.reading_step for r in by_arm[key]) for name, key in names.items()},
             ratio_scale,
         )
-        found |= {key: batched.groups[name] for name, key in names.items()}
-    return found
+        summaries |= {key: batched.groups[name] for name, key in names.items()}
+    return summaries

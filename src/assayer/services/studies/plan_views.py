@@ -5,14 +5,14 @@ from __future__ import annotations
 from assayer.services.views import View
 
 
-class UnfairView(View):
-    """One thing that a plan lacks: what it costs the conclusion, and how to mend it."""
+class ShortcomingView(View):
+    """One thing that a plan lacks: what it costs the conclusion, and how to fix it."""
 
     name: str
-    grave: bool
+    blocking: bool
     text: str
     costs: str
-    mend: str
+    fix: str
 
 
 class ProblemView(View):
@@ -28,7 +28,7 @@ class FairnessView(View):
     revision: int
     printed: bool
     """Whether it was looked at as printed, or as planned."""
-    items: list[UnfairView]
+    items: list[ShortcomingView]
 
 
 class BatchOption(View):
@@ -42,15 +42,15 @@ class BatchOption(View):
 
 
 class PowerRow(View):
-    """What specimens of one test can detect. Shares of the mean; `seen[i]` is what i + 2 of each detect, null where there are more batches."""
+    """What specimens of one test can detect. Shares of the mean; `detectable[i]` is what i + 2 of each detect, null where there are more batches."""
 
     test_id: str
     label: str
     orientation: str
     replicates: int
     cv: float
-    seen_here: int
-    """Specimens that the scatter was seen on; 0: it is assumed."""
+    scatter_specimens: int
+    """Specimens that the scatter was observed on; 0: it is assumed."""
     margin: float | None
     target: float | None
     """The difference to be detected: its own, or the margin where none is set."""
@@ -58,11 +58,11 @@ class PowerRow(View):
     needed: int | None
     """Of each, for the target, in the batches that are planned; null: more than 50."""
     by_batches: list[BatchOption]
-    seen: list[float | None]
+    detectable: list[float | None]
     batch_ratio: float
     """Scatter between batches over that within them."""
-    batches_seen: int
-    """Degrees of freedom between batches that the ratio was seen on; 0: it is assumed."""
+    batch_df: int
+    """Degrees of freedom between batches that the ratio was observed on; 0: it is assumed."""
     minutes: float
     volume_each: float
     """cm³ of one specimen."""

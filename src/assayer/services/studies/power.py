@@ -65,34 +65,34 @@ def _rate(session: Session, study_id: str) -> tuple[float, int]:
     return (sum(v for v, _ in told) / sum(t for _, t in told), len(told)) if told else (RATE, 0)
 
 
-def _row(test: Test, arms: Sequence[Arm], seen: ScatterView | None, design: tuple[int, int], places: int) -> PowerRow:
+def _row(test: Test, arms: Sequence[Arm], observed: ScatterView | None, design: tuple[int, int], places: int) -> PowerRow:
     """What a test can detect with the batches and comparisons of `design`."""
     batches, comparisons = design
     method = find_method(test.method)
     days = days_on_rack(method, test)
-    here = seen is not None and seen.cv is not None and seen.cv > 0 and seen.specimens - seen.arms >= 4
-    cv = seen.cv if here and seen is not None and seen.cv is not None else method.typical_cv
+    here = observed is not None and observed.cv is not None and observed.cv > 0 and observed.specimens - observed.arms >= 4
+    cv = observed.cv if here and observed is not None and observed.cv is not None else method.typical_cv
     volume = shape_of(test).volume
     margin = test.margin_value if test.margin_relative else None
     target = test.target if test.target is not None else margin
-    ratio_here = seen is not None and seen.batch_ratio is not None and seen.batch_df >= LEAST_BATCH_DF
+    ratio_here = observed is not None and observed.batch_ratio is not None and observed.batch_df >= LEAST_BATCH_DF
     # to one digit: a plan does not know it better, and plans of alike tests share their curves
-    ratio = round(seen.batch_ratio, 1) if ratio_here and seen is not None and seen.batch_ratio is not None else method.typical_batch_ratio
+    ratio = round(observed.batch_ratio, 1) if ratio_here and observed is not None and observed.batch_ratio is not None else method.typical_batch_ratio
     return PowerRow(
         test_id=test.id,
         label=title_of(test),
         orientation=test.orientation,
         replicates=test.replicates,
         cv=cv,
-        seen_here=seen.specimens if here and seen is not None else 0,
+        scatter_specimens=observed.specimens if here and observed is not None else 0,
         margin=margin,
         target=target,
         target_set=test.target is not None,
         needed=None if target is None else _needed(cv, target, batches, ratio, comparisons),
         by_batches=[] if target is None else [BatchOption(batches=b, needed=_needed(cv, target, b, ratio, comparisons)) for b in range(1, MOST_BATCHES + 1)],
-        seen=[None if share is None else cv * share for share in _detectable(batches, ratio, comparisons)],
+        detectable=[None if share is None else cv * share for share in _detectable(batches, ratio, comparisons)],
         batch_ratio=ratio,
-        batches_seen=seen.batch_df if ratio_here and seen is not None else 0,
+        batch_df=observed.batch_df if ratio_here and observed is not None else 0,
         minutes=method.minutes,
         volume_each=volume,
         places=places if days else None,

@@ -52,11 +52,11 @@ def scatter_of(workspace: Workspace, session: Session, methods: Iterable[str]) -
     for test_id, read in _read(session, missing).items():
         _kept.put(keys[test_id], read)
         parts[test_id] = read
-    found: dict[tuple[str, str, str], list[_TestScatter]] = defaultdict(list)
+    by_kind: dict[tuple[str, str, str], list[_TestScatter]] = defaultdict(list)
     for t in tests:
         for unit, part in (parts[t.id] or {}).items():
-            found[t.method, t.orientation, unit].append(part)
-    return [_view(*kind, found[kind]) for kind in sorted(found)]
+            by_kind[t.method, t.orientation, unit].append(part)
+    return [_view(*kind, by_kind[kind]) for kind in sorted(by_kind)]
 
 
 def _read(session: Session, test_ids: Sequence[str]) -> dict[str, _OfUnit]:

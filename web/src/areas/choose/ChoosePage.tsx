@@ -185,8 +185,9 @@ function Ranked({ purpose, weights, usable, exact, onExact }: RankedProps) {
         <RankFigure ranking={ranking.data} purpose={purpose} />
       </FigureFrame>
       <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>
-        A rank is shared unless one material beats the other with at least 90 % probability; in a draw that ends equal both have the better rank, so that a column can add to more than 100 %. The right part shows how probable each rank is, from 10 000 draws of the means
-        (seed {ranking.data.seed}). A hollow bar is what untested criteria, and values that are only bounds, could still change; there the columns say how probably a material cannot be distinguished from that rank.
+        A rank is shared unless one material beats the other with at least 90 % probability. The columns on the right are from 10 000 draws of the means (seed {ranking.data.seed}); materials
+        that tie in a draw both get the better rank, so a column can exceed 100 %. A hollow bar is the range that untested criteria and bounds leave open; the columns then give the probability that a
+        material cannot be distinguished from that rank.
       </p>
     </>
   );

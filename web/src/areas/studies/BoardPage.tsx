@@ -289,7 +289,7 @@ function About({ study, arm, cell, column, problems, beside }: AboutProps) {
   const reference = study.arms.find((a) => a.id === study.reference_arm_id);
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
-  const notes = [...(cell.verdict ? problems.map((p) => `! ${p}`) : []), ...(cell.verdict?.notes ?? []), ...cell.notes];
+  const doubts = cell.verdict && verdict !== "no verdict" ? problems : [];
   return (
     <aside className={`${css.about} ${beside ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
       <strong>
@@ -315,7 +315,8 @@ function About({ study, arm, cell, column, problems, beside }: AboutProps) {
           )}
         </span>
       ))}
-      {notes.map((note) => (
+      <Problems problems={doubts} />
+      {[...(cell.verdict?.notes ?? []), ...cell.notes].map((note) => (
         <p key={note} className={css.notes}>
           {note}
         </p>

@@ -8,7 +8,7 @@ import css from "./plan.module.css";
 export function Fairness({ study }: { study: Schemas["StudyView"] }) {
   const looked = useQuery(fairnessOptions(study.id, study.revision));
   const items = looked.data?.items ?? [];
-  const grave = items.filter((u) => u.grave).length;
+  const blocking = items.filter((u) => u.blocking).length;
   return (
     <section className={css.part} aria-label="Can it answer the question?">
       <h2>Can it answer the question?</h2>
@@ -16,20 +16,20 @@ export function Fairness({ study }: { study: Schemas["StudyView"] }) {
         {looked.data === undefined
           ? "Looking …"
           : items.length
-            ? `Studied: ${studied(study)}. ${looked.data.printed ? "As it was printed" : "As planned"}: ${counted(grave, items.length - grave)}.`
-            : `Studied: ${studied(study)}. Nothing but that differs ${looked.data.printed ? "in what was printed" : "in the plan"}: a difference can be laid to it.`}
+            ? `Studied: ${studied(study)}. ${looked.data.printed ? "As it was printed" : "As planned"}: ${counted(blocking, items.length - blocking)}.`
+            : `Studied: ${studied(study)}. Nothing else differs ${looked.data.printed ? "in what was printed" : "in the plan"}: a difference can be attributed to it.`}
       </p>
-      <ul className={css.unfair}>
+      <ul className={css.shortcomings}>
         {items.map((u) => (
-          <li key={`${u.name} ${u.text}`} data-grave={u.grave || undefined}>
+          <li key={`${u.name} ${u.text}`} data-blocking={u.blocking || undefined}>
             <strong>
-              <span aria-hidden="true">{u.grave ? "■" : "□"}</span> {u.text}
+              <span aria-hidden="true">{u.blocking ? "■" : "□"}</span> {u.text}
             </strong>
             <span>
-              {u.grave && <span className="visually-hidden">It stands in the way: </span>}
+              {u.blocking && <span className="visually-hidden">Problem: </span>}
               {u.costs}
             </span>
-            <span className={css.mend}>→ {u.mend}</span>
+            <span className={css.fix}>→ {u.fix}</span>
           </li>
         ))}
       </ul>
@@ -43,7 +43,7 @@ function studied(study: Schemas["StudyView"]): string {
   return `${names || study.studied_factor}${how}`;
 }
 
-function counted(grave: number, others: number): string {
-  const parts = [grave && `${String(grave)} ${grave === 1 ? "thing stands" : "things stand"} in the way`, others && `${String(others)} to be careful about`];
+function counted(blocking: number, others: number): string {
+  const parts = [blocking && `${String(blocking)} ${blocking === 1 ? "problem" : "problems"}`, others && `${String(others)} ${others === 1 ? "caution" : "cautions"}`];
   return parts.filter(Boolean).join(", ");
 }

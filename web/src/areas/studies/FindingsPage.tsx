@@ -48,9 +48,6 @@ export function FindingsPage() {
           data={data.quantities.map((q) => ({ value: q.name, label: [q.label, shownQuantity(q).unit].filter(Boolean).join(", ") }))}
           allowDeselect={false}
         />
-        <span className="soft" style={{ fontSize: "0.88rem" }}>
-          after {data.test.after}, {data.test.shape.label} · own conditions: comparable with itself
-        </span>
         {data.ends.length > 1 && (
           <Select
             aria-label="How it ended"
@@ -62,6 +59,9 @@ export function FindingsPage() {
           />
         )}
         {(study.data.bounds_in || data.arms.some((a) => a.group?.at_least)) && <BoundsIn study={study.data} />}
+        <span className="soft" style={{ fontSize: "0.88rem" }}>
+          after {data.test.after}, {data.test.shape.label} · own conditions: comparable with itself
+        </span>
       </div>
       <Problems problems={data.problems.map((p) => p.text)} />
       {tested ? (
@@ -229,7 +229,7 @@ function VerdictRow({ finding: a, isReference, shown, problems, end, onOpen }: V
         {isReference ? <VerdictMark verdict="reference" /> : a.verdict ? <VerdictWithProblems verdict={a.verdict.word} problems={problems} /> : <span className="soft">{a.ratio ? a.measured : a.dots.length} of {a.planned} tested</span>}
         {a.verdict?.more_specimens != null && <div className="soft">{a.verdict.more_specimens} more of each would decide</div>}
         {[...(a.verdict?.notes ?? []), ...a.notes].map((note) => (
-          <div key={note} style={{ fontSize: "0.85rem", color: "var(--caution)", whiteSpace: "normal", maxWidth: 250 }}>
+          <div key={note} className="soft" style={{ fontSize: "0.85rem", whiteSpace: "normal", maxWidth: 250 }}>
             {note}
           </div>
         ))}

@@ -10,7 +10,7 @@ import { ArmSwatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
 import css from "./plan.module.css";
 import { readNumber, typed } from "../../ui/number";
-import { calendarDays, needOf, optionsOf, printHours, seenBy, turnsOf } from "./power";
+import { calendarDays, detectableBy, needOf, optionsOf, printHours, turnsOf } from "./power";
 import { powerRows } from "./tables";
 import type { Planned } from "./usePlan";
 
@@ -67,14 +67,14 @@ interface PowerOfProps {
 }
 
 function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
-  const first = row.seen.find((s) => s !== null) ?? 0.2;
-  const top = Math.max(Math.min(row.seen[1] ?? first, 4 * (row.target ?? first)), (row.target ?? 0) * 1.6);
+  const first = row.detectable.find((s) => s !== null) ?? 0.2;
+  const top = Math.max(Math.min(row.detectable[1] ?? first, 4 * (row.target ?? first)), (row.target ?? 0) * 1.6);
   const x = (n: number) => LEFT + ((Math.min(n, MOST_N) - 2) / (MOST_N - 2)) * (W - LEFT - 12);
   const y = (share: number) => 10 + (1 - Math.min(share / top, 1)) * (BOTTOM - 10);
-  const seen = seenBy(row, wanted);
+  const detected = detectableBy(row, wanted);
   const words = wordsOf(row, wanted);
   const others = optionsOf(row, batches);
-  const line = row.seen
+  const line = row.detectable
     .flatMap((s, i) => (s !== null && s <= top * 1.001 ? [{ s, n: i + 2 }] : []))
     .map((p, i) => `${i ? "L" : "M"}${x(p.n).toFixed(1)} ${y(p.s).toFixed(1)}`)
     .join("");
@@ -107,7 +107,7 @@ function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
             </text>
           </g>
         )}
-        {seen !== null && seen <= top * 1.001 && <circle cx={x(wanted)} cy={y(seen)} r="5" fill="var(--accent)" />}
+        {detected !== null && detected <= top * 1.001 && <circle cx={x(wanted)} cy={y(detected)} r="5" fill="var(--accent)" />}
       </svg>
       <div>
         <strong>
@@ -116,8 +116,8 @@ function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
         <span>{words}</span>
         {row.needed === null && others && <span>or {others}</span>}
         <span className="soft">
-          scatter within a batch {percent(row.cv)} {row.seen_here ? `seen here on ${String(row.seen_here)} specimens` : "assumed: not seen here yet"}; between batches {short(row.batch_ratio)} × that{" "}
-          {row.batches_seen ? `(seen here, ${String(row.batches_seen)} degrees of freedom)` : "(assumed)"}
+          scatter within a batch {percent(row.cv)} {row.scatter_specimens ? `observed here on ${String(row.scatter_specimens)} specimens` : "assumed: not tested here yet"}; between batches {short(row.batch_ratio)} × that{" "}
+          {row.batch_df ? `(observed here, ${String(row.batch_df)} degrees of freedom)` : "(assumed)"}
         </span>
         <Target row={row} onTarget={onTarget} />
       </div>
@@ -127,15 +127,15 @@ function PowerOf({ row, batches, wanted, onTarget }: PowerOfProps) {
 
 /** The difference to be detected, apart from the one that matters; empty: the latter. */
 function Target({ row, onTarget }: { row: Schemas["PowerRow"]; onTarget: (target: number | null) => Promise<boolean> }) {
-  const kept = row.target_set && row.target !== null ? typed(row.target * 100) : "";
+  const saved = row.target_set && row.target !== null ? typed(row.target * 100) : "";
   // what is typed stays until it is kept, also where that fails
   const [edited, setEdited] = useState<string | null>(null);
-  const text = edited ?? kept;
+  const text = edited ?? saved;
   const value = readNumber(text);
   const wrong = value === undefined || (value !== null && !(value > 0 && value <= 1000));
   const save = async () => {
     if (edited === null || value === undefined || wrong) return;
-    if (edited === kept || (await onTarget(value === null ? null : value / 100))) setEdited((now) => (now === edited ? null : now));
+    if (edited === saved || (await onTarget(value === null ? null : value / 100))) setEdited((now) => (now === edited ? null : now));
   };
   return (
     <form
@@ -162,8 +162,8 @@ function Target({ row, onTarget }: { row: Schemas["PowerRow"]; onTarget: (target
 const percent = (share: number) => `${short(Math.round(share * 1000) / 10)} %`;
 
 function wordsOf(row: Schemas["PowerRow"], wanted: number): string {
-  const seen = seenBy(row, wanted);
-  const what = seen === null || seen > MOST_SHOWN ? `${String(wanted)} of each detect next to nothing` : `${String(wanted)} of each detect ${percent(seen)} and more`;
+  const detected = detectableBy(row, wanted);
+  const what = detected === null || detected > MOST_SHOWN ? `${String(wanted)} of each detect next to nothing` : `${String(wanted)} of each detect ${percent(detected)} and more`;
   return `${what}; ${needOf(row, wanted)}`;
 }
 

@@ -1,16 +1,16 @@
 import {  describe, expect, it } from "vitest";
 
-import { calendarDays, turnsOf, needOf, optionsOf, printHours, seenBy } from "./power";
+import { calendarDays, turnsOf, needOf, optionsOf, printHours, detectableBy } from "./power";
 
-const row = { seen: [null, 0.18, 0.14], target: 0.15, needed: 4 };
+const row = { detectable: [null, 0.18, 0.14], target: 0.15, needed: 4 };
 
 describe("power of a test", () => {
   it("is read by the number of specimens", () => {
-    expect(seenBy(row, 1)).toBeNull();
-    expect(seenBy(row, 2)).toBeNull();
-    expect(seenBy(row, 4)).toBe(0.14);
-    expect(seenBy(row, 16)).toBe(0.14);
-    expect(seenBy({ seen: [] }, 3)).toBeNull();
+    expect(detectableBy(row, 1)).toBeNull();
+    expect(detectableBy(row, 2)).toBeNull();
+    expect(detectableBy(row, 4)).toBe(0.14);
+    expect(detectableBy(row, 16)).toBe(0.14);
+    expect(detectableBy({ detectable: [] }, 3)).toBeNull();
   });
   it("says whether they are enough, and in which other batches they would be", () => {
     expect(needOf(row, 3)).toBe("15 % needs 4 of each");

@@ -2,21 +2,21 @@ import type { Schemas } from "../../api/client";
 
 type Row = Schemas["PowerRow"];
 
-/** What `wanted` of each can detect, as a share of the mean; null for one of each, or fewer than batches. Beyond what is listed, as the last of those. */
-export function seenBy(row: Pick<Row, "seen">, wanted: number): number | null {
-  if (wanted < 2) return null;
-  const listed = row.seen[wanted - 2];
-  return listed !== undefined ? listed : (row.seen.at(-1) ?? null);
+/** The difference that so many of each detect, as a share of the mean; null for one of each, or fewer than batches. Beyond what is listed, as the last of those. */
+export function detectableBy(row: Pick<Row, "detectable">, replicates: number): number | null {
+  if (replicates < 2) return null;
+  const listed = row.detectable[replicates - 2];
+  return listed !== undefined ? listed : (row.detectable.at(-1) ?? null);
 }
 
 const percent = (share: number) => `${String(Math.round(share * 1000) / 10)} %`;
 
 /** Whether that many are enough for the target difference, in words. */
-export function needOf(row: Pick<Row, "target" | "needed">, wanted: number): string {
+export function needOf(row: Pick<Row, "target" | "needed">, replicates: number): string {
   if (row.target === null) return "the difference that matters is in the unit of the test, not a share: set a target";
   const target = percent(row.target);
   if (row.needed === null) return `${target} needs more than 50 of each in these batches`;
-  return row.needed <= wanted ? `enough for ${target}` : `${target} needs ${String(row.needed)} of each`;
+  return row.needed <= replicates ? `enough for ${target}` : `${target} needs ${String(row.needed)} of each`;
 }
 
 /** Other ways to detect the target: specimens of each by how many batches they are printed in. */

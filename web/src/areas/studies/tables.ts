@@ -42,7 +42,7 @@ export function pairRows(findings: Findings): Cell[][] {
 export function powerRows(power: Schemas["PowerView"]): Cell[][] {
   return [
     ["test", "specimens_of_each", "batches_of_each", "difference_detected", "target_difference", "difference_that_matters", "scatter_within_batches", "scatter_seen_on", "batch_to_within", "planned"],
-    ...power.rows.flatMap((r) => r.seen.map((seen, i): Cell[] => [`${r.label}, ${r.orientation}`, i + 2, power.batches, seen, r.target, r.margin, r.cv, r.seen_here, r.batch_ratio, r.replicates])),
+    ...power.rows.flatMap((r) => r.detectable.map((detected, i): Cell[] => [`${r.label}, ${r.orientation}`, i + 2, power.batches, detected, r.target, r.margin, r.cv, r.scatter_specimens, r.batch_ratio, r.replicates])),
   ];
 }
 
