@@ -190,8 +190,8 @@ def _within_reach(spec: SettingSpec, candidate: Candidate, current: Trial, known
 def _printed_as(current: Trial, name: str, after: Value, sheets: Mapping[int, Sheet]) -> int | None:
     """The number of a trial, printed or planned, that has the sheet which a change would lead to."""
     changed = {**current.sheet.values, name: Set(after)}
-    values = {n: held.value for n, held in changed.items()}
-    return next((number for number, sheet in sheets.items() if {n: held.value for n, held in sheet.values.items()} == values), None)
+    values = {n: assigned.value for n, assigned in changed.items()}
+    return next((number for number, sheet in sheets.items() if {n: assigned.value for n, assigned in sheet.values.items()} == values), None)
 
 
 def _failed_beyond(name: str, after: float, trials: Sequence[Trial]) -> Trial | None:

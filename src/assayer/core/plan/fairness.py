@@ -227,26 +227,26 @@ _WHAT_ARMS_ARE: tuple[tuple[str, Callable[[PlannedArm], str], tuple[StudiedFacto
 
 def _other_things(plan: StudyPlan) -> list[Shortcoming]:
     """What arms are, beside settings."""
-    found = []
+    lacking = []
     for what, of, may_differ, fix in _WHAT_ARMS_ARE:
         values = [of(a) for a in plan.arms]
         alike = len(set(values)) < 2
         if what == plan.factor and alike and len(plan.arms) > 1:
-            found.append(Shortcoming("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
+            lacking.append(Shortcoming("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
         if plan.factor in may_differ or alike:
             continue
-        told = _listed(plan.arms, [v or "none" for v in values])
+        listed = _listed(plan.arms, [v or "none" for v in values])
         costs = f"a difference may come from the {what} as well as from the {plan.factor}"
         # materials are seldom sold in one colour: said, but it does not prevent an answer
         blocking = not (what == "colour" and plan.factor is StudiedFactor.MATERIAL)
-        found.append(Shortcoming(f"{what} differs", blocking, f"{what} differs: {told}", costs, fix))
+        lacking.append(Shortcoming(f"{what} differs", blocking, f"{what} differs: {listed}", costs, fix))
     ages = [a.age_days for a in plan.arms if a.age_days is not None]
     if len(ages) > 1 and max(ages) - min(ages) > 14:
-        told = f"specimens were from {min(ages):.0f} to {max(ages):.0f} days old when they were tested"
-        found.append(
-            Shortcoming("age differs", False, told, "polymers age and take up water: part of a difference may be age", "test all within two weeks of printing")
+        listed = f"specimens were from {min(ages):.0f} to {max(ages):.0f} days old when they were tested"
+        lacking.append(
+            Shortcoming("age differs", False, listed, "polymers age and take up water: part of a difference may be age", "test all within two weeks of printing")
         )
-    return found
+    return lacking
 
 
 _SAME_MATERIAL = (StudiedFactor.SETTING, StudiedFactor.TREATMENT, StudiedFactor.PRINTER, StudiedFactor.RIG)
@@ -271,7 +271,7 @@ _ALIKE: tuple[tuple[str, str, Callable[[Printing], str], tuple[StudiedFactor, ..
 
 def _tied(plan: StudyPlan) -> list[Shortcoming]:
     """How the batches were printed: what goes along with the arms cannot be told from them."""
-    found = []
+    lacking = []
     if len(plan.arms) > 1 and all(a.batches for a in plan.arms):
         for name, what, of, matters, fix in _ALIKE:
             if plan.factor not in matters:
@@ -279,33 +279,33 @@ def _tied(plan: StudyPlan) -> list[Shortcoming]:
             # where it is not known, or of no matter, nothing is said of it
             known = [(a, counts) for a in plan.arms if (counts := Counter(value for b in a.batches if (value := of(b))))]
             if len({frozenset(counts) for _, counts in known}) > 1:
-                told = _listed([a for a, _ in known], [and_words(sorted(counts)) for _, counts in known])
+                listed = _listed([a for a, _ in known], [and_words(sorted(counts)) for _, counts in known])
                 costs = f"a difference may come from the {what} as well as from the {plan.factor}"
-                found.append(Shortcoming(name, True, f"{what} differs: {told}", costs, fix))
+                lacking.append(Shortcoming(name, True, f"{what} differs: {listed}", costs, fix))
             elif (share := _unevenly_shared([counts for _, counts in known])) > _UNEVEN:
-                told = _listed([a for a, _ in known], [", ".join(f"{value} × {n}" for value, n in sorted(counts.items())) for _, counts in known])
+                listed = _listed([a for a, _ in known], [", ".join(f"{value} × {n}" for value, n in sorted(counts.items())) for _, counts in known])
                 costs = f"{100 * share:.0f} % of what one {what} does differently is in the difference between arms"
-                found.append(Shortcoming(name, True, f"{what} shared out unevenly: {told}", costs, fix))
-        found += _tied_to_day(plan)
+                lacking.append(Shortcoming(name, True, f"{what} shared out unevenly: {listed}", costs, fix))
+        lacking += _tied_to_day(plan)
         rooms = [[b.ambient for b in a.batches if b.ambient is not None] for a in plan.arms]
         if all(rooms):
             means = [sum(r) / len(r) for r in rooms]
             if max(means) - min(means) > 4:
-                told = _listed(plan.arms, [f"{m:.0f} °C" for m in means])
-                found.append(
+                listed = _listed(plan.arms, [f"{m:.0f} °C" for m in means])
+                lacking.append(
                     Shortcoming(
                         "room differs",
                         False,
-                        f"the room differed: {told}",
+                        f"the room differed: {listed}",
                         "warping and layer adhesion follow the room",
                         "print every arm on warm and cold days",
                     )
                 )
     mixed = [a.name for a in plan.arms if len({b.lot for b in a.batches} - {""}) > 1]
     if mixed:
-        told = f"{and_words(mixed)}: printed from several lots"
-        found.append(Shortcoming("lots mixed", False, told, "lots differ; that widens the interval", "print an arm from one lot"))
-    return found
+        listed = f"{and_words(mixed)}: printed from several lots"
+        lacking.append(Shortcoming("lots mixed", False, listed, "lots differ; that widens the interval", "print an arm from one lot"))
+    return lacking
 
 
 def _unevenly_shared(counts: Sequence[Counter[str]]) -> float:
