@@ -166,6 +166,7 @@ def test_who_wants_a_brim_or_supports_is_told():
         ("dumb-bell-1ba", {"width": 12}, "end_width", "break in the grips"),
         ("dumb-bell-1ba", {"gauge_length": 31}, "gauge_length", "within 30 mm"),
         ("dumb-bell-1ba", {"overall": 40}, "overall", "no ends"),
+        ("dumb-bell-1ba", {"grips_apart": 29}, "grips_apart", "parallel part of 30 mm"),
         ("short-pull-bar", {"end_thickness": 3}, "end_thickness", "thinner"),
         ("short-pull-bar", {"pin_hole": 10}, "pin_hole", "too little"),
         ("notched-bar", {"depth": 10}, "depth", "leaves nothing"),

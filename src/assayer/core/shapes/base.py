@@ -104,6 +104,16 @@ class Shape(ABC):
         return self.dimensions
 
     @property
+    def zones(self) -> dict[str, tuple[float, float]]:
+        """Where its parts lie along it, by name, from 0 at either end to 0.5 in the middle; empty where it does not matter where it breaks."""
+        return {}
+
+    def zone_at(self, place: float) -> str | None:
+        """The part in which a place lies, from 0 at one end to 1 at the other; None where it has no zones."""
+        near = min(place, 1 - place)
+        return next((name for name, (low, high) in self.zones.items() if low <= near <= high), None)
+
+    @property
     def gauge(self) -> float | None:
         """The length between the marks of its gauge section; None where it has none."""
         return None

@@ -31,6 +31,11 @@ class TorsionRod(Shape):
         return self.parallel + 2 * self.end_length
 
     @property
+    def zones(self) -> dict[str, tuple[float, float]]:
+        key = self.end_length / self.overall
+        return {"parallel": (key, 0.5), "grip": (0.0, key)}
+
+    @property
     def volume(self) -> float:
         rod = math.pi * (self.diameter / 2) ** 2 * self.parallel
         return (rod + 2 * self.end_length * self.across_flats**2 * math.sqrt(3) / 2) / 1e3
