@@ -8,9 +8,7 @@ from os import PathLike
 from typing import Any
 
 from assayer.core.errors import EntryError
-from assayer.core.methods import tension
 from assayer.core.methods.results import Reduction
-from assayer.core.methods.sections import Section
 from assayer.core.methods.steps import RampStep, RecordingStep
 from assayer.core.stats.batches import BatchRatio, batch_notes, summarise_batched
 from assayer.core.stats.groups import GroupSummary, summarise
@@ -104,9 +102,17 @@ def reduce(method: str, readings: Mapping[str, Any] | str | PathLike[str]) -> Re
 
 
 def reduce_file(
-    method: str, path: str | PathLike[str], *, width: float, thickness: float, gauge_length: float, compliance: float = 0.0, columns: str | None = None
+    method: str,
+    path: str | PathLike[str],
+    *,
+    width: float,
+    thickness: float,
+    gauge_length: float | None = None,
+    shape: str | None = None,
+    compliance: float | None = None,
+    columns: str | None = None,
 ) -> Reduction:
-    """Reduce one recorded curve.
+    """Reduce one recorded curve of a pull.
 
     Parameters
     ----------
@@ -114,9 +120,13 @@ def reduce_file(
         "tension".
     path : path
         The recording, in any of the dialects that `assayer.formats.curve_file` reads.
-    width, thickness, gauge_length : float, mm
-    compliance : float, mm/N
-        Of the machine.
+    width, thickness : float, mm
+    gauge_length : float, mm, optional
+        What travel is divided by; default: the effective length of `shape`. One of the two is needed.
+    shape : str, optional
+        Such as "dumb-bell-1ba"; its grips give the nominal strain.
+    compliance : float, mm/N, optional
+        Of the machine; default: not known.
     columns : str, optional
         "time:ms,travel:mm,force:gf" where the file does not tell.
 
@@ -127,13 +137,22 @@ def reduce_file(
     """
     if method != "tension":
         raise EntryError(f"a recorded curve is of tension; a run of '{method}' is reduced from its readings", "method")
-    section = Section([width], [thickness])
-    # before the file is read: a wrong dimension should not wait for 50 MB
-    recording = read_curve_file(str(path), columns).recording
-    return tension.reduce_curve(recording, section, gauge_length, compliance).reduction
+    if gauge_length is None and shape is None:
+        raise EntryError("a recorded curve needs the shape of the specimen, or a gauge length", "shape")
+    readings = {"width": width, "thickness": thickness} | ({} if gauge_length is None else {"gauge_length": gauge_length})
+    # without a shape there is no distance of grips, and so no nominal strain
+    return reduce_recording(method, path, readings, shape=shape or "", compliance=compliance, columns=columns)
 
 
-def reduce_recording(method: str, path: str | PathLike[str], readings: Mapping[str, Any], *, compliance: float = 0.0, columns: str | None = None) -> Reduction:
+def reduce_recording(
+    method: str,
+    path: str | PathLike[str],
+    readings: Mapping[str, Any],
+    *,
+    shape: str | None = None,
+    compliance: float | None = None,
+    columns: str | None = None,
+) -> Reduction:
     """Reduce one recording of any method that takes one: a pull, a bend, a twist, a ramp.
 
     Parameters
@@ -143,8 +162,10 @@ def reduce_recording(method: str, path: str | PathLike[str], readings: Mapping[s
         The recording, in any of the dialects that `assayer.formats.curve_file` reads.
     readings : mapping
         What was read besides, in the open format: ``{"diameter": 8.02}``.
-    compliance : float, mm/N
-        Of the machine.
+    shape : str, optional
+        Of the specimen; default: the first of the method; "": of no known shape.
+    compliance : float, mm/N, optional
+        Of the machine; default: not known.
     columns : str, optional
         "time:s,angle:°,torque:N·m" where the file does not tell.
 
@@ -153,12 +174,13 @@ def reduce_recording(method: str, path: str | PathLike[str], readings: Mapping[s
     EntryError, FileError, UnclearFileError
         With what is wrong and what to do about it.
     """
-    run = read_run({"readings": readings}, method)
+    run = read_run({"readings": readings} | ({"shape": shape} if shape else {}), method)
     channels = next((s.channels for s in run.method.steps if isinstance(s, RecordingStep | RampStep)), None)
     if channels is None:
         raise EntryError(f"{run.method.label} takes no recording: its runs are reduced from their readings", "method")
     recording = read_curve_file(str(path), columns, channels).recording
-    reduction = run.method.reduced(replace(run.inputs, recording=recording, compliance=compliance))
+    known = None if shape == "" else run.inputs.shape
+    reduction = run.method.reduced(replace(run.inputs, recording=recording, compliance=compliance, shape=known))
     return run.method.with_bounds(reduction, run.inputs.outcome)
 
 

@@ -16,10 +16,26 @@ def test_reduce_prints_the_promised_json(run):
     found = json.loads(run("reduce", "tension", CURVES / "comma_ductile.csv", *DIMENSIONS, "--json").out)
     assert set(found) == {"method", "procedure_version", "reduction_version", "results", "warnings"}
     assert [r["quantity"] for r in found["results"]] == [
-        "strength", "stress_at_break", "apparent_modulus", "yield_strength", "strain_at_strength", "strain_at_break", "energy_to_break", "peak_force",
+        "strength", "stress_at_break", "apparent_modulus", "yield_strength", "strain_at_yield", "strain_at_strength", "strain_at_break", "energy_to_break", "peak_force",
     ]  # fmt: skip
     assert {k for r in found["results"] for k in r} == {"quantity", "value", "unit", "bound", "warnings"}
     assert all(r["bound"] == "exact" for r in found["results"])
+
+
+def test_a_shape_gives_the_length_that_travel_is_divided_by_and_a_length_by_hand_replaces_it(run):
+    section = ["--width", "4.594", "--thickness", "3.907", "--json"]
+
+    def strains(*more):
+        found = json.loads(run("reduce", "tension", CURVES / "comma_ductile.csv", *section, *more).out)["results"]
+        return {r["quantity"]: r["value"] for r in found if "strain" in r["quantity"]}
+
+    by_hand, by_shape = strains("--gauge-length", "25"), strains("--shape", "dumb-bell-1ba")
+    assert by_shape["strain_at_break"] * 50.917 == pytest.approx(by_hand["strain_at_break"] * 25, rel=1e-3)
+    assert by_shape["nominal_strain_at_break"] * 58 == pytest.approx(by_hand["strain_at_break"] * 25, rel=1e-3)
+    both = strains("--shape", "dumb-bell-1ba", "--gauge-length", "25")
+    assert both == by_hand | {name: pytest.approx(v, rel=1e-3) for name, v in by_shape.items() if name.startswith("nominal")}
+    refused = run("reduce", "tension", CURVES / "comma_ductile.csv", *section[:-1], status=2)
+    assert "--shape" in refused.err
 
 
 def test_compare_prints_the_promised_json(tmp_path, run):

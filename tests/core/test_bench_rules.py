@@ -206,8 +206,8 @@ def test_an_outcome_bounds_what_it_names_and_a_persons_word_what_any_could(outco
 def test_quantities_by_load_and_time_are_labelled_so_and_no_other_key_is_known():
     bending, creep_method = REGISTRY["stepped-bending"], REGISTRY["creep"]
     assert bending.quantity("drift@80").label == "drift at 80 N"
-    assert creep_method.quantity("recovered_share@360").label == "recovered share after 0.1 h"
-    assert creep_method.quantity("recovered_share@60").label == "recovered share after 60 s"
+    assert creep_method.quantity("recovered_share@360").label == "recovered share after 6 min"
+    assert creep_method.quantity("recovered_share@60").label == "recovered share after 1 min"
     for wrong in ("drift", "load_carried@80", "nothing"):
         with pytest.raises(EntryError, match="has no quantity"):
             bending.quantity(wrong)

@@ -10,6 +10,7 @@ from assayer.core.curves.loading import ToeLine, find_strain_zero
 from assayer.core.curves.recording import Recording, white_noise
 from assayer.core.curves.remarks import clipped
 from assayer.core.curves.stiffness import find_modulus, find_yield
+from assayer.core.curves.travel import TravelScale
 from assayer.core.errors import EntryError
 from assayer.core.methods.tension import Section, reduce_curve, reduce_peak
 from assayer.core.methods.vocabulary import Bound
@@ -140,11 +141,11 @@ def test_the_give_of_the_frame_is_taken_off_the_travel(compliance, area):
     strain, stress = pull(strength=40.0, modulus=2000.0)
     force = stress * area
     travel = strain * 25.0 + compliance * force
-    known = reduce_curve(Recording.of(force=force, travel=travel), Section([side], [side]), 25.0, compliance).reduction
-    stiff = reduce_curve(Recording.of(force=force, travel=strain * 25.0), Section([side], [side]), 25.0).reduction
+    known = reduce_curve(Recording.of(force=force, travel=travel), Section([side], [side]), TravelScale(25.0, compliance=compliance)).reduction
+    stiff = reduce_curve(Recording.of(force=force, travel=strain * 25.0), Section([side], [side]), TravelScale(25.0)).reduction
     for name in ("apparent_modulus", "strain_at_break", "energy_to_break"):
         assert known.get(name).value == pytest.approx(stiff.get(name).value, rel=1e-6), name
-    soft = reduce_curve(Recording.of(force=force, travel=travel), Section([side], [side]), 25.0).reduction
+    soft = reduce_curve(Recording.of(force=force, travel=travel), Section([side], [side]), TravelScale(25.0)).reduction
     assert soft.get("apparent_modulus").value == pytest.approx(2000 / (1 + compliance * area * 2000 / 25), rel=0.03)
 
 
@@ -251,9 +252,9 @@ def humped(rise_to, hold, end, top=40.0):
 def test_a_maximum_must_hold_for_half_a_per_cent_of_strain():
     x, y = humped(0.02, 0.009, 0.08)
     found = find_yield(y, x, 0, x.size - 1, 2000.0)
-    assert (found.kind, found.stress) == ("maximum", pytest.approx(40.0))
+    assert (found.offset, found.stress) == (False, pytest.approx(40.0))
     x, y = humped(0.02, 0.0015, 0.08)
-    assert find_yield(y, x, 0, x.size - 1, 2000.0).kind == "offset 0.2 %"
+    assert find_yield(y, x, 0, x.size - 1, 2000.0).offset
 
 
 def test_a_break_sooner_than_half_a_per_cent_after_the_top_is_no_yield():
@@ -262,7 +263,7 @@ def test_a_break_sooner_than_half_a_per_cent_after_the_top_is_no_yield():
     assert find_yield(y, x, 0, x.size - 1, None) is None
     longer = np.linspace(0, 0.03, 301)
     y = np.where(longer < 0.017, 2000 * longer, 34.0 - 5 * (longer - 0.017))
-    assert find_yield(y, longer, 0, longer.size - 1, None).kind == "maximum"
+    assert not find_yield(y, longer, 0, longer.size - 1, None).offset
 
 
 def test_without_a_modulus_or_a_crossing_there_is_no_yield():
@@ -277,7 +278,7 @@ def test_the_offset_yield_lies_on_the_offset_line_and_on_the_curve(modulus, bend
     x = np.arange(0, 0.06, 5e-5)
     y = modulus * x * (1 + (x / bend) ** 4) ** -0.25
     found = find_yield(y, x, 0, x.size - 1, modulus)
-    assert found.kind == "offset 0.2 %"
+    assert found.offset
     assert found.stress == pytest.approx(modulus * (found.strain - 0.002), rel=1e-9)
     assert found.stress == pytest.approx(np.interp(found.strain, x, y), rel=1e-3)
 
@@ -289,11 +290,11 @@ def test_a_clipped_top_bounds_strength_force_and_the_yield_that_is_that_top():
     strain, stress = pull(draw=0.05, noise=0.02)
     reduction = reduced(strain, np.minimum(stress, 36.0)).reduction
     bounded = {r.quantity for r in reduction.results if r.bound is Bound.AT_LEAST}
-    assert bounded == {"strength", "peak_force", "strain_at_strength", "yield_strength"}
+    assert bounded == {"strength", "peak_force", "strain_at_strength", "yield_strength", "strain_at_yield"}
     assert reduction.get("yield_strength").value == pytest.approx(36.0, abs=0.02)
     # an offset yield below the clipped top was read all right
     hardening = reduced(*(lambda p: (p[0], np.minimum(p[1], 45.6)))(pull(draw=0.05, hardening=120.0))).reduction
-    assert (hardening.get("strength").bound, hardening.get("yield_strength").bound) == (Bound.AT_LEAST, Bound.EXACT)
+    assert (hardening.get("strength").bound, hardening.get("offset_yield_strength").bound) == (Bound.AT_LEAST, Bound.EXACT)
 
 
 def test_clipping_needs_eight_rows_and_ten_times_the_level_below():

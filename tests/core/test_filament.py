@@ -13,8 +13,6 @@ from assayer.core.filament.balance import Debit, Weighing, balance, history
 from assayer.core.filament.bead import bead_section, flow_by_mass, flow_by_wall, volumetric_flow
 from assayer.core.filament.claims import contradictions, read_statement, split_statements
 from assayer.core.filament.diameter import question_diameter, summarise_diameters
-from assayer.core.filament.exposure import relative_change, retention
-from assayer.core.filament.immersion import density_by_immersion
 from assayer.core.filament.intake import Findings, judge
 from assayer.core.filament.mass import moisture_lost, net_mass, prices, question_net, strand_length
 from assayer.core.filament.moisture import Drying, Storage, Stored, moisture_state, open_limit
@@ -49,20 +47,12 @@ def test_diameter():
     assert (single.sd, single.ovality) == (None, None)
 
 
-def test_immersion_bead_flow():
-    found = density_by_immersion(2.3141, 0.4102, 0.9982, 1.24)
-    assert (round(found.density, 5), round(100 * found.void_share, 3)) == (1.21326, 2.156)
+def test_bead_and_flow():
     assert round(volumetric_flow(0.45, 0.20, 120), 4) == 9.7699
     assert pytest.approx(10.8) == 0.45 * 0.20 * 120, "the plain product is larger"
     assert flow_by_mass(0.96, 10, 1.24, 12.4) == pytest.approx(0.96)
     assert flow_by_mass(1, 10, 1.24, 13.02) == pytest.approx(12.4 / 13.02)
     assert flow_by_wall(1, 0.45, 0.5) == pytest.approx(0.9)
-
-
-def test_exposure():
-    found = retention([33.4, 31.9, 34.8, 32.2, 33.9], [41.2, 42.6, 40.1, 43.0, 41.7])
-    assert f"{found.ratio:.5f} {found.ci95.low:.5f} {found.ci95.high:.5f} {found.df:.4f}" == "0.79674 0.75980 0.83548 7.4831"
-    assert f"{100 * relative_change(4.2210, 4.2671):+.4f}" == "+1.0922"
 
 
 def test_a_bead_is_a_stadium_and_a_strand_a_cylinder():
@@ -138,7 +128,6 @@ def test_gross_taken_for_net_is_asked():
         (lambda: summarise_diameters([], 1.75), "diameters", "no diameter"),
         (lambda: summarise_diameters([1.75, 0], 1.75), "diameters", "above 0"),
         (lambda: bead_section(0.2, 0.3), "line_width", "below the layer height"),
-        (lambda: density_by_immersion(2, 2.1, 1), "in_liquid", "exchanged"),
         (lambda: check_window(Window(nozzle_low=290, nozzle_high=270)), "nozzle_low", "was 270–290 °C meant"),
         (lambda: check_window(Window(dry_temperature=70, dry_limit=60)), "dry_limit", "below the recommended"),
         (lambda: check_window(Window(flow_max=0)), "flow_max", "above 0"),

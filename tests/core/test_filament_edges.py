@@ -9,7 +9,6 @@ from assayer.core.filament.balance import RESERVE, Debit, Weighing, balance, his
 from assayer.core.filament.bead import bead_section, flow_by_mass, flow_by_wall
 from assayer.core.filament.claims import contradictions, read_statement
 from assayer.core.filament.diameter import summarise_diameters
-from assayer.core.filament.exposure import relative_change
 from assayer.core.filament.fit import check_fit
 from assayer.core.filament.intake import Findings, Weight, judge
 from assayer.core.filament.mass import moisture_lost, net_mass, prices, question_net
@@ -265,13 +264,6 @@ def test_statements_of_unlike_kinds_about_one_quantity_contradict_nothing(other)
 def test_a_density_more_than_two_per_cent_off_contradicts(told, apart):
     """Of 1.24 g/cm³: 1.6 % either side is rounding, 3.2 % is not."""
     assert len(contradictions(Window(), 1.24, [read_statement(told)])) == apart
-
-
-def test_a_change_needs_something_it_is_a_share_of():
-    assert relative_change(2.0, 2.5) == 0.25
-    for before in (0.0, -1.0):
-        with pytest.raises(EntryError, match="must be above 0"):
-            relative_change(before, 1.0)
 
 
 def test_a_nozzle_of_just_the_least_size_will_do():

@@ -25,7 +25,8 @@ HOUR = timedelta(hours=1)
 
 
 def _with_a_rack(workspace):
-    made = Lab(workspace, [NewTest(id=new_id(), method="creep", orientation="flat", replicates=3)])
+    due = [60.0, 3600.0, 4 * 3600.0, 10 * 3600.0, 86400.0, 2 * 86400.0, 360000.0, 7 * 86400.0]
+    made = Lab(workspace, [NewTest(id=new_id(), method="creep", orientation="flat", replicates=3, protocol={"due": due})])
     shown = [channel("gap", "mm", 0.01, decimals=2, high=150)]
     made.rack = rigs.add_rig(workspace, ACTOR, rig(name="Loft rack", methods=["creep"], channels=shown, places=4))[0]
     made.session, made.hung = new_id(), []

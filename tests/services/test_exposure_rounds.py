@@ -82,7 +82,7 @@ def test_each_size_is_held_against_its_own_course_and_may_shrink_a_little(bath):
     kept = bath.read(new, reading("mass", "102", 1), reading("sizes", "5.95", 1, about="length"), reading("looks", "0", 1, about="Ilse"))
     shown = ["mass_before", "sizes_before", "sizes_before", "exposed", "mass", "mass", "sizes", "sizes", "sizes", "looks"]
     assert [r.field for r in kept.readings] == shown, "as the method goes, the event before what is counted from it"
-    assert {r.quantity: r.value for r in kept.results}[f"size_change@{7 * DAY}"] == pytest.approx(-100 * 0.05 / 6)
+    assert {r.quantity: r.value for r in kept.results}[f"size_change@{7 * DAY}@length"] == pytest.approx(-100 * 0.05 / 6)
     with pytest.raises(QuestionError) as asked:
         bath.read(new, reading("sizes", "0.089", 1, about="thickness"))
     assert [q.text.split(":")[0] for q in asked.value.questions] == ["size, thickness 0.89 mm runs backwards"]

@@ -149,7 +149,7 @@ def test_of_rigs(workspace, book):
     told.append(book.of(lambda: recompute.correct_calibration(workspace, TOMAS, new.id, CalibrationEdit(factor=1.02), 1))[1])
     assert (book.new[0][2]["factor"], book.new[0][3]["factor"]) == (1.01, 1.02)
     told.append(book.of(lambda: recompute.keep_compliance(workspace, TOMAS, frame.id, ComplianceEdit(compliance=0.001)))[1])
-    assert (book.new[0][2], book.new[0][3]) == ({"compliance": 0.0}, {"compliance": 0.001})
+    assert (book.new[0][2], book.new[0][3]) == ({"compliance": None, "uncertainty": None}, {"compliance": 0.001, "uncertainty": None})
     for unit in ("kN", "N"):
         answer = TemplateAnswer(signature="a", columns=[ColumnAnswer(role="force", unit=unit)])
         told.append(book.of(lambda answer=answer: templates.keep_template(workspace, TOMAS, frame.id, answer))[1])

@@ -10,13 +10,15 @@ from starlette.concurrency import run_in_threadpool
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged, whole_body
 from assayer.api.description import BINARY, BYTES, declared
 from assayer.formats.text import MAX_BYTES
-from assayer.services.bench import curves, grading, many, preview, queue, rounds, runs, specimens
+from assayer.services.bench import curves, grading, many, preview, queue, recompute, rounds, runs, specimens
 from assayer.services.bench.grading_views import GradingView
 from assayer.services.bench.requests import Correction, NewRun, PreviewRequest, RunEdit
 from assayer.services.bench.rounds_views import RackList, RackView
 from assayer.services.bench.views import (
     LeaseView,
     ManyCurves,
+    MovedList,
+    Outdated,
     Preview,
     Queue,
     RecordingView,
@@ -30,6 +32,18 @@ router = area()
 
 MOST_BUNDLE = 2 * MAX_BYTES
 """Bytes of many files that are sent together."""
+
+
+@router.get("/recomputing", response_model=Outdated, responses=declared())
+def get_outdated(workspace: WorkspaceDep) -> Any:
+    """How many runs were computed by an earlier reduction, and how far recomputing is."""
+    return recompute.outdated(workspace)
+
+
+@router.post("/recomputing", response_model=MovedList, responses=declared())
+def post_recomputing(workspace: WorkspaceDep, actor: ActorDep) -> Any:
+    """Reduce every run by the newest rules; answers what moved."""
+    return recompute.recompute_all(workspace, actor)
 
 
 Station = Annotated[str, Query(min_length=1, max_length=40, pattern=r"^[A-Za-z0-9_-]+$")]

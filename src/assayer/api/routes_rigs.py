@@ -9,6 +9,7 @@ from starlette.concurrency import run_in_threadpool
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made
 from assayer.api.description import AGAIN, BYTES, declared
+from assayer.core.curves.compliance import STEEL, RigidBar
 from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import recompute
 from assayer.services.bench.views import MovedList, Recomputing
@@ -89,9 +90,13 @@ async def post_compliance_reading(
     request: Request,
     rig_version_id: Id,
     columns: Annotated[str | None, Query(max_length=400, description="time:ms,travel:mm,force:gf")] = None,
+    bar_length: Annotated[float | None, Query(gt=0, le=1e4, description="of the bar between the grips, mm")] = None,
+    bar_area: Annotated[float | None, Query(gt=0, le=1e5, description="of its section, mm²")] = None,
+    bar_modulus: Annotated[float, Query(gt=0, le=1e6, description="of its material, MPa; default: steel")] = STEEL,
 ) -> Any:
-    """What a recorded pull on a rigid bar shows; nothing is kept."""
-    return await run_in_threadpool(recompute.read_compliance, workspace, rig_version_id, await request.body(), columns)
+    """What a recorded pull on a rigid bar shows, the bar's own give subtracted where its length and section are told; nothing is kept."""
+    bar = None if bar_length is None or bar_area is None else RigidBar(bar_length, bar_area, bar_modulus)
+    return await run_in_threadpool(recompute.read_compliance, workspace, rig_version_id, await request.body(), columns, bar)
 
 
 @router.put("/rig-versions/{rig_version_id}/file-template", status_code=204, responses=declared(404))

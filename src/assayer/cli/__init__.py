@@ -96,8 +96,9 @@ def reduce_command(
     file: Annotated[Path, typer.Argument(help="A run as JSON, or a recorded curve.")],
     width: Annotated[str | None, typer.Option(help="Width of the section, mm unless a unit is given.")] = None,
     thickness: Annotated[str | None, typer.Option(help="Thickness of the section, mm unless a unit is given.")] = None,
-    gauge_length: Annotated[str | None, typer.Option(help="Gauge length, mm unless a unit is given.")] = None,
-    compliance: Annotated[str, typer.Option(help="Compliance of the machine in mm/N.")] = "0",
+    shape: Annotated[str | None, typer.Option(help="Shape of the specimen, such as dumb-bell-1ba: travel is divided by its effective length.")] = None,
+    gauge_length: Annotated[str | None, typer.Option(help="Length that travel is divided by instead, mm unless a unit is given.")] = None,
+    compliance: Annotated[str | None, typer.Option(help="Compliance of the machine in mm/N; left out: not known.")] = None,
     columns: Annotated[str | None, typer.Option(help="What the columns are, where the file does not tell: time:ms,travel:mm,force:gf")] = None,
     reading: Annotated[list[str] | None, typer.Option(help="What was read besides a recorded curve, such as diameter=8.02 or span=64.")] = None,
     as_json: JsonOption = False,
@@ -109,20 +110,21 @@ def reduce_command(
     find_method(method)
     section = {"width": width, "thickness": thickness, "gauge_length": gauge_length}
     given = {name: text for name, text in section.items() if text is not None}
-    if file.suffix.lower() == ".json" and not given:
-        reduction = assayer.reduce(method, file)
-    else:
-        if method != "tension":
-            told = {name: text for name, text in given.items() if name != "gauge_length"} | _readings(reading or [])
-            reduction = assayer.reduce_recording(method, file, told, compliance=parse_number(compliance, "compliance"), columns=columns)
-            _show(reduction, as_json)
-            return
-        missing = next((name for name in section if name not in given), None)
+    if file.suffix.lower() == ".json" and not given and shape is None:
+        _show(assayer.reduce(method, file), as_json)
+        return
+    lengths = {name: parse_quantity(text, LENGTH, field=name).value for name, text in given.items()}
+    told: dict[str, object] = lengths | _readings(reading or [])
+    if method == "tension":
+        missing = next((name for name in ("width", "thickness") if name not in told), None)
         if missing is not None:
-            raise EntryError(f"a recorded curve needs --{missing.replace('_', '-')}", missing)
-        lengths = {name: parse_quantity(text, LENGTH, field=name).value for name, text in given.items()}
-        reduction = assayer.reduce_file(method, file, **lengths, compliance=parse_number(compliance, "compliance"), columns=columns)
-    _show(reduction, as_json)
+            raise EntryError(f"a recorded curve needs --{missing}", missing)
+        if shape is None and "gauge_length" not in told:
+            raise EntryError("a recorded curve needs --shape, or --gauge-length where the shape is none of ours", "shape")
+        # of a length given by hand the shape is not known, and so neither are its grips
+        shape = shape or ""
+    give = None if compliance is None else parse_number(compliance, "compliance")
+    _show(assayer.reduce_recording(method, file, told, shape=shape, compliance=give, columns=columns), as_json)
 
 
 def _readings(told: list[str]) -> dict[str, object]:

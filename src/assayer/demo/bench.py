@@ -10,6 +10,7 @@ from datetime import datetime, timedelta
 
 from assayer.core.methods.exposure import ExposureProtocol
 from assayer.core.methods.vocabulary import Bound, Orientation
+from assayer.core.quantities.water import density_of_water
 from assayer.core.shapes.gauges import DIMENSION_GAUGE
 from assayer.demo.maker import ACTORS, Maker
 from assayer.services.bench import queue, runs
@@ -85,7 +86,9 @@ JOINT = OwnDefinitionIn(
 )
 
 
-_SET = {"exposure": {"sizes": 1, "looks": 1}}
+_SET: Mapping[str, dict[str, float | str | list[float] | list[str]]] = {
+    "exposure": {"medium": "liquid", "concentration": 1.0, "temperature": 23.0, "volume": 400.0, "sizes": 1, "looks": 1}
+}
 _COUPON = {"length": 60.0, "width": 60.0, "thickness": 1.0}
 
 
@@ -190,8 +193,9 @@ def _torsion_upright(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], 
 
 def _bending(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
     load, deflection = kind.bends
-    rows: list[Row] = [*_sized(maker, "width", 10.02), *_sized(maker, "thickness", 4.01), ("load", 0, f"{_about(maker, load, 0.04):.1f}", None)]
-    return [*rows, ("deflection", 0, f"{_about(maker, deflection, 0.05):.2f}", None)], "broke" if deflection < 5 else "bent"
+    rows: list[Row] = [*_sized(maker, "width", 10.02), *_sized(maker, "thickness", 4.01), ("peak_force", 0, f"{_about(maker, load, 0.04):.1f}", None)]
+    on_the_way: list[Row] = [("load", 0, f"{load / 2:.0f}", None), ("deflection", 0, f"{_about(maker, 0.42 * deflection, 0.05):.2f}", None)]
+    return [*rows, *on_the_way], "broke" if deflection < 5 else "bent"
 
 
 def _heat(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
@@ -224,11 +228,16 @@ def _dimensions(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
     return rows, "measured"
 
 
+_WATER = 22.5
+"""°C of the water that coupons are weighed in."""
+
+
 def _density(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
     printed, solid = kind.density
     air = 3.02 + 0.02 * float(maker.noise.standard_normal())
-    liquid = air * (1 - 0.9982 / _about(maker, printed, 0.002))
-    return [("mass_in_air", 0, f"{air:.4f}", None), ("mass_in_liquid", 0, f"{liquid:.4f}", None), ("solid_density", 0, f"{solid}", None)], "sank"
+    liquid = air * (1 - density_of_water(_WATER) / _about(maker, printed, 0.002))
+    rows: list[Row] = [("mass_in_air", 0, f"{air:.4f}", None), ("mass_in_liquid", 0, f"{liquid:.4f}", None), ("solid_density", 0, f"{solid}", None)]
+    return [*rows, ("water_temperature", 0, f"{_WATER}", None)], "sank"
 
 
 _TYPED: Mapping[str, Callable[[Maker, Kind, int], tuple[list[Row], str | None]]] = {
@@ -341,14 +350,15 @@ def _rigs(maker: Maker, now: datetime) -> dict[str, str]:
     told: list[tuple[str, str, dict[str, object]]] = [
         ("impact", "Pendulum on the doorpost", {
             "channels": [channel("angle", "angle", "°", 0.5, 180), calliper],
-            "geometry": {"hammer_mass": 0.75, "radius": 0.31, "release_angle": 132.1, "loss": 0.02}, "note": "Charpy, notch away from the hammer"}),
+            "geometry": {"hammer_mass": 0.75, "radius": 0.31, "release_angle": 132.1, "loss": 0.02, "span": 62}, "note": "Charpy, notch away from the hammer"}),
         ("torsion", "Torque wrench in the vice", {"channels": [torque, channel("angle", "angle", "°", 1, 3600), calliper]}),
         ("bending", "Press on two supports", {"channels": [channel("force", "force", "N", 0.1, 2000), dial, calliper], "geometry": {"span": 64}}),
         ("heat-ramp", "Kitchen oven with a window", {"channels": [warm, dial], "geometry": {"noticed_step": 2, "rate": 0.5}, "note": "door shut, fan off"}),
-        ("deflection-temperature", "Oil bath", {"channels": [warm | {"step": 0.1}, dial | {"step": 0.001}, calliper], "geometry": {"span": 64}}),
+        ("deflection-temperature", "Oil bath", {"channels": [warm | {"step": 0.1}, dial | {"step": 0.001}, calliper],
+            "geometry": {"span": 64, "heating_rate": 120, "zeroed_after": 5, "liquid_bath": 1}}),
         ("warp", "Surface plate", {"channels": [channel("length", "length", "mm", 0.01, 25, -25)], "note": "feeler gauges and a height gauge"}),
         ("dimensions", "Digital calliper", {"channels": [calliper]}),
-        ("immersion-density", "Balance with a hook", {"channels": [channel("mass", "mass", "g", 0.0001, 120, -5)], "geometry": {"liquid_density": 0.9982}}),
+        ("immersion-density", "Balance with a hook", {"channels": [channel("mass", "mass", "g", 0.0001, 120, -5), warm | {"step": 0.1}]}),
         ("graded", "North window, at arm's length", {"channels": []}),
         ("exposure", "Soda bath 1 %, 23 °C", {"channels": [channel("mass", "mass", "g", 0.0001, 120)], "places": 8, "note": "washing soda, 1 %"}),
     ]  # fmt: skip

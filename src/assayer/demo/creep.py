@@ -13,6 +13,8 @@ from assayer.services.bench.views import QueueItem
 from assayer.services.sessions.requests import Place, RoomReading
 from assayer.services.studies.views import StudyView
 
+READ_AFTER = tuple(hours * 3600.0 for hours in (1 / 60, 1, 4, 10, 24, 48, 100, 168))
+"""Seconds after loading at which this lab reads: fewer times than the method is delivered with."""
 _MISSED = 10 * 3600.0
 """Seconds: that reading fell into the night."""
 
@@ -68,14 +70,14 @@ class _Rack:
 
     def read_until(self, until: datetime) -> None:
         protocol = CreepProtocol()
-        for k, seconds in enumerate(protocol.due):
+        for k, seconds in enumerate(READ_AFTER):
             if seconds == _MISSED:
                 continue
             self._round("gap", k, seconds, until)
         for frame in self.frames:
-            if frame.off or frame.loaded_at + timedelta(seconds=protocol.due[-1] + 1800) > until:
+            if frame.off or frame.loaded_at + timedelta(seconds=READ_AFTER[-1] + 1800) > until:
                 continue
-            frame.unload(frame.loaded_at + timedelta(seconds=protocol.due[-1] + 1800))
+            frame.unload(frame.loaded_at + timedelta(seconds=READ_AFTER[-1] + 1800))
         for k, seconds in enumerate(protocol.recovery_due):
             self._round("recovery", k, seconds, until, last=k == len(protocol.recovery_due) - 1)
 

@@ -22,7 +22,7 @@ class Behaviour:
 
 
 def pull(
-    behaviour: Behaviour, strength_factor: float, area: float, gauge_length: float, compliance: float, rng: np.random.Generator
+    behaviour: Behaviour, strength_factor: float, area: float, effective_length: float, compliance: float, rng: np.random.Generator
 ) -> tuple[Floats, Floats, Floats]:
     """Time (s), crosshead travel (mm) and force (N) of one pull at 0.04 mm/s, sampled at 20 Hz.
 
@@ -42,7 +42,7 @@ def pull(
         plateau = strength * (0.82 + 0.18 * np.exp(-drawn / 0.012))
         strain, stress = np.append(strain, strain[-1] + drawn), np.append(stress, plateau)
     force = stress * area
-    travel = strain * gauge_length + compliance * force
+    travel = strain * effective_length + compliance * force
 
     slack = rng.uniform(0.02, 0.10)
     step = 0.04 / 20

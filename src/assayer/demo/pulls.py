@@ -74,7 +74,7 @@ def pull_one(maker: Maker, test: TestView, specimen_id: str, told: Told, i: int)
         for k, v in enumerate(values)
     ]
     curve_id = None
-    time, travel, force = pull(told.behaviour, factor, area, SHORT_PULL_BAR.gauge_length, 0.0003, noise)
+    time, travel, force = pull(told.behaviour, factor, area, SHORT_PULL_BAR.effective_length, 0.0003, noise)
     if told.by_hand:
         readings.append(NewReading(id=maker.id(), field="peak_force", raw=f"{force.max() / 9.80665:.1f} kgf"))
     else:

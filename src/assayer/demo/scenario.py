@@ -73,7 +73,8 @@ def _make_rigs(maker: Maker, now: datetime) -> Rigs:
         return NewChannel(name="force", dimension="force", unit=unit, step=step, low=0, high=high)
 
     jack = add(400, "Jack frame", methods=["tension", "shear"], compliance=0.0012, channels=[force("kgf", 0.1, 200), calliper])
-    frame = add(60, "Pull frame 2 kN", methods=["tension", "shear"], compliance=0.0003, channels=[force("N", 0.1, 2000), calliper])
+    gives = {"compliance": 0.0003, "compliance_uncertainty": 0.00001}
+    frame = add(60, "Pull frame 2 kN", methods=["tension", "shear"], channels=[force("N", 0.1, 2000), calliper], **gives)
     dial = NewChannel(name="deflection", dimension="length", unit="mm", decimals=0, step=0.001, low=0, high=12.7)
     stand = add(50, "Two-support stand", methods=["stepped-bending"], geometry={"span": 64}, channels=[dial, calliper], note="dead weights on a hook")
     cellar = add(45, "Cellar rack", methods=["creep"], places=10, channels=rack)
@@ -102,7 +103,7 @@ def _make_study(maker: Maker, now: datetime, found: dict[tuple[str, str, str], s
             NewTest(id=maker.id(), orientation="flat"),
             NewTest(id=maker.id(), orientation="upright"),
             NewTest(id=maker.id(), method="stepped-bending", orientation="flat", replicates=3),
-            NewTest(id=maker.id(), method="creep", orientation="flat", replicates=3, protocol={"load": 23.5}),
+            NewTest(id=maker.id(), method="creep", orientation="flat", replicates=3, protocol={"load": 23.5, "due": list(creep.READ_AFTER)}),
         ],
         settings="0.2 mm layers, 4 perimeters, solid",
     )

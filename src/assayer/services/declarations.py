@@ -17,10 +17,10 @@ def shape_view(shape: Shape) -> ShapeView:
     )
 
 
-def outcome_views(method: Method, orientation: str | None = None) -> list[OutcomeView]:
-    """The outcomes of a method; with an orientation, those that can occur in it."""
+def outcome_views(method: Method, orientation: str | None = None, shape: Shape | None = None) -> list[OutcomeView]:
+    """The outcomes of a method; with an orientation, those that can occur in it, with a shape where on it."""
     return [
-        OutcomeView(name=o.name, label=o.label, bound=o.bounds.get(method.main, Bound.EXACT), place=o.place, symbol=o.symbol)
+        OutcomeView(name=o.name, label=o.label, bound=o.bounds.get(method.main, Bound.EXACT), place=o.place_on(shape), symbol=o.symbol)
         for o in method.outcomes
         if orientation is None or o.occurs(orientation)
     ]

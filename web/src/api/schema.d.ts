@@ -1593,6 +1593,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recomputing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Outdated
+         * @description How many runs were computed by an earlier reduction, and how far recomputing is.
+         */
+        get: operations["get_outdated"];
+        put?: never;
+        /**
+         * Post Recomputing
+         * @description Reduce every run by the newest rules; answers what moved.
+         */
+        post: operations["post_recomputing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reported/{result_id}/retraction": {
         parameters: {
             query?: never;
@@ -1661,7 +1685,7 @@ export interface paths {
         put?: never;
         /**
          * Post Compliance Reading
-         * @description What a recorded pull on a rigid bar shows; nothing is kept.
+         * @description What a recorded pull on a rigid bar shows, the bar's own give subtracted where its length and section are told; nothing is kept.
          */
         post: operations["post_compliance_reading"];
         delete?: never;
@@ -3419,10 +3443,15 @@ export interface components {
              * @description mm/N
              */
             compliance: number;
+            /**
+             * Uncertainty
+             * @description standard uncertainty, mm/N; null: not known
+             */
+            uncertainty?: number | null;
         };
         /**
          * ComplianceView
-         * @description The compliance read off a pull on a rigid bar: travel over force, in mm/N, with its 95 % interval.
+         * @description The compliance read off a pull on a rigid bar, the bar's own share subtracted: mm/N, with standard uncertainty and 95 % interval of the slope.
          */
         ComplianceView: {
             /** Ci95 */
@@ -3437,10 +3466,14 @@ export interface components {
                 number,
                 number
             ];
+            /** Of Bar */
+            of_bar: number;
             /** R2 */
             r2: number;
             /** Rows */
             rows: number;
+            /** Uncertainty */
+            uncertainty: number;
             /** Warnings */
             warnings: string[];
         };
@@ -5546,6 +5579,8 @@ export interface components {
         MethodView: {
             /** After */
             after: string;
+            /** Count */
+            count: number;
             /** Formulas */
             formulas: string[];
             /** Label */
@@ -5569,7 +5604,7 @@ export interface components {
             procedure_version: string;
             /** Protocol */
             protocol: {
-                [key: string]: number | number[] | string[];
+                [key: string]: number | string | number[] | string[];
             };
             /** Quantities */
             quantities: components["schemas"]["MethodQuantity"][];
@@ -6471,10 +6506,14 @@ export interface components {
             channels: components["schemas"]["NewChannel"][];
             /**
              * Compliance
-             * @description mm/N
-             * @default 0
+             * @description mm/N; null: not known
              */
-            compliance: number;
+            compliance?: number | null;
+            /**
+             * Compliance Uncertainty
+             * @description standard uncertainty, mm/N; null: not known
+             */
+            compliance_uncertainty?: number | null;
             /**
              * Geometry
              * @description facts of the rig by name, each in the base unit of its dimension: span, hammer_mass …
@@ -6515,10 +6554,14 @@ export interface components {
             channels: components["schemas"]["NewChannel"][];
             /**
              * Compliance
-             * @description mm/N
-             * @default 0
+             * @description mm/N; null: not known
              */
-            compliance: number;
+            compliance?: number | null;
+            /**
+             * Compliance Uncertainty
+             * @description standard uncertainty, mm/N; null: not known
+             */
+            compliance_uncertainty?: number | null;
             /**
              * Geometry
              * @description facts of the rig by name, each in the base unit of its dimension: span, hammer_mass …
@@ -6720,13 +6763,13 @@ export interface components {
              * @default {}
              */
             protocol: {
-                [key: string]: number | number[] | string[];
+                [key: string]: number | string | number[] | string[];
             };
             /**
              * Replicates
-             * @default 5
+             * @description default: what the method's standard asks for
              */
-            replicates: number;
+            replicates?: number | null;
             /**
              * Shape
              * @description default: the method's first
@@ -6897,6 +6940,18 @@ export interface components {
             ] | null;
             /** Symbol */
             symbol?: string | null;
+        };
+        /**
+         * Outdated
+         * @description How many runs have results that an earlier reduction computed, and how far computing them anew is.
+         */
+        Outdated: {
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            /** Runs */
+            runs: number;
         };
         /** OutlierView */
         OutlierView: {
@@ -7984,14 +8039,14 @@ export interface components {
                 [key: string]: string;
             };
             /** Default */
-            default: number | number[] | string[];
+            default: number | string | number[] | string[] | null;
             /** Dimension */
             dimension: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "number" | "numbers" | "yes or no" | "words";
+            kind: "number" | "numbers" | "yes or no" | "words" | "choice";
             /** Label */
             label: string;
             /** Name */
@@ -8670,7 +8725,9 @@ export interface components {
             /** Code */
             code: string;
             /** Compliance */
-            compliance: number;
+            compliance: number | null;
+            /** Compliance Uncertainty */
+            compliance_uncertainty: number | null;
             /** Due At */
             due_at: string | null;
             /** Geometry */
@@ -9940,7 +9997,7 @@ export interface components {
             outcomes: components["schemas"]["OutcomeView"][];
             /** Protocol */
             protocol: {
-                [key: string]: number | number[] | string[];
+                [key: string]: number | string | number[] | string[];
             };
             /** Quantities */
             quantities: components["schemas"]["QuantityView"][];
@@ -13944,6 +14001,61 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    get_outdated: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outdated"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_recomputing: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovedList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     retract_reported: {
         parameters: {
             query?: {
@@ -14066,6 +14178,12 @@ export interface operations {
             query?: {
                 /** @description time:ms,travel:mm,force:gf */
                 columns?: string | null;
+                /** @description of the bar between the grips, mm */
+                bar_length?: number | null;
+                /** @description of its section, mm² */
+                bar_area?: number | null;
+                /** @description of its material, MPa; default: steel */
+                bar_modulus?: number;
             };
             header?: never;
             path: {

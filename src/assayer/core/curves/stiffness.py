@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from assayer.core.curves.loading import ToeLine
+from assayer.core.curves.maximum import strain_at_maximum
 from assayer.core.curves.recording import Floats
 
 _RANGE = (0.0005, 0.0025)
@@ -31,11 +32,11 @@ class Modulus:
 
 @dataclass(frozen=True, slots=True)
 class Yield:
-    """Yield stress and strain; `kind` is "maximum" or "offset 0.2 %"."""
+    """Yield stress and strain: at the first maximum of the curve, or (`offset`) where the line of the modulus, moved by 0.2 %, meets it."""
 
     stress: float
     strain: float
-    kind: str
+    offset: bool
 
 
 def find_modulus(stress: Floats, strain: Floats, load_on: int, break_row: int, toe: ToeLine | None, chosen: tuple[float, float] | None = None) -> Modulus:
@@ -102,8 +103,8 @@ def _slope(x: Floats, y: Floats) -> tuple[float, float]:
     return sxy / sxx, sxy**2 / (sxx * syy)
 
 
-def find_yield(stress: Floats, strain: Floats, load_on: int, break_row: int, modulus: float | None) -> Yield | None:
-    """First maximum that holds for 0.005 of strain, else the 0.2 % offset, else None.
+def find_yield(stress: Floats, strain: Floats, load_on: int, break_row: int, modulus: float | None, noise: float = 0.0) -> Yield | None:
+    """First maximum that holds for 0.005 of strain, else the 0.2 % offset, else None; `noise` is the scatter of the unloaded stress.
 
     Noise rule: whether a point is exceeded is judged on the mean over ± 0.0005 of strain, so that a
     single high reading on a rising curve is no yield; the stress given is the highest raw one there.
@@ -123,10 +124,12 @@ def find_yield(stress: Floats, strain: Floats, load_on: int, break_row: int, mod
     following[:-1], following[-1] = at[1:], x[-1]
     held = (following - at > _AHEAD) & (y[records] > 0)
     if held.any():
-        top = float(at[held.argmax()])
+        first = int(held.argmax())
+        top = float(at[first])
         near = np.flatnonzero((x >= top - _SMOOTH) & (x <= top + _SMOOTH))
-        row = int(near[np.argmax(y[near])])
-        return Yield(float(y[row]), float(x[row]), "maximum")
+        # up to where the curve rises above this maximum again
+        end = int(records[first + 1]) if first + 1 < records.size else x.size
+        return Yield(float(y[near].max()), strain_at_maximum(y[:end], x[:end], noise), False)
     return _offset_yield(x, y, smooth, modulus) if modulus else None
 
 
@@ -149,7 +152,7 @@ def _offset_yield(x: Floats, y: Floats, smooth: Floats, modulus: float) -> Yield
         before = float(above[row - 1])
         share = before / (before - float(above[row]))
         at = float(x[row - 1] + share * (x[row] - x[row - 1]))
-    return Yield(modulus * (at - _OFFSET), at, "offset 0.2 %")
+    return Yield(modulus * (at - _OFFSET), at, True)
 
 
 def _moving_mean(x: Floats, y: Floats) -> Floats:

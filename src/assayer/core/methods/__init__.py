@@ -1,4 +1,4 @@
-"""The one registry of methods. A new method is one file beside this one and one line here."""
+"""The one registry of methods. A new method is one file beside this one and one entry here."""
 
 from __future__ import annotations
 
@@ -23,11 +23,12 @@ from assayer.core.methods import (
 )
 from assayer.core.methods.base import Method
 
-_ALL = (
-    tension, bending, stepped_bending, creep, impact, shear, torsion, hardness, heat_ramp, deflection_temperature, warp, dimensions, density, exposure,
-    functional_part, graded,
+_ALL: tuple[Method, ...] = (
+    tension.METHOD, bending.METHOD, stepped_bending.METHOD, creep.METHOD, impact.METHOD, impact.IZOD, impact.D256, shear.METHOD, torsion.METHOD,
+    hardness.METHOD, heat_ramp.METHOD, deflection_temperature.METHOD, warp.METHOD, dimensions.METHOD, density.METHOD, exposure.METHOD,
+    functional_part.METHOD, graded.METHOD,
 )  # fmt: skip
-REGISTRY: dict[str, Method] = {m.METHOD.name: m.METHOD for m in _ALL}
+REGISTRY: dict[str, Method] = {m.name: m for m in _ALL}
 
 
 _OWN: dict[str, Method] = {}

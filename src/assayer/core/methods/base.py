@@ -31,7 +31,9 @@ class Outcome:
     orientations : tuple of str
         In which it can occur; empty: in all.
     place : (low, high) or None
-        Where on the drawing, along the specimen from 0 to 1 and the same from the other end.
+        Where along the specimen, from 0 to 1 and the same from the other end, on any shape.
+    zone : str or None
+        In which part of the specimen it is, as the shape declares them; this tells the place.
     """
 
     name: str
@@ -39,6 +41,7 @@ class Outcome:
     bounds: Mapping[str, Bound] = field(default_factory=dict)
     orientations: tuple[str, ...] = ()
     place: tuple[float, float] | None = None
+    zone: str | None = None
     symbol: str | None = None
     """One letter that the trade writes for it."""
     apart: bool = False
@@ -46,6 +49,10 @@ class Outcome:
 
     def occurs(self, orientation: str) -> bool:
         return not self.orientations or orientation in self.orientations
+
+    def place_on(self, shape: Shape | None) -> tuple[float, float] | None:
+        """Where along a specimen of a shape it is; None where that does not tell it."""
+        return self.place if self.zone is None or shape is None else shape.zones.get(self.zone, self.place)
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +105,8 @@ class Method(ABC):
     """How far print batches of one arm usually scatter, over the scatter within them: assumed until it was seen here."""
     minutes: float = 4.0
     """At the bench, for one specimen."""
+    count: int = 5
+    """How many specimens of each arm its standard asks for (METHODS 17); 5 where there is none."""
     formulas: tuple[str, ...] = ()
     """Its formulas in TeX-free plain notation, for its card."""
     outcome_field: str = ""
@@ -120,6 +129,14 @@ class Method(ABC):
     def nominal(self, spec: Field, about: str | None) -> float | None:
         """The length that a reading of a field should be near, where what it is of tells that; mm."""
         return None
+
+    def procedure_of(self, protocol: Settings) -> str:
+        """The procedure version of a test as it is set; where the standard depends on what is set, so does the procedure."""
+        return self.procedure_version
+
+    def after_of(self, protocol: Settings) -> str:
+        """The standard that a test follows as it is set."""
+        return self.after
 
     def main_of(self, protocol: Settings) -> str:
         """The key of the quantity that verdicts rest on, as a test is set: "mass_change@604800"."""
@@ -168,7 +185,7 @@ class Method(ABC):
         return next(s for s in self.steps if any(f.name == field_name for f in s.fields))
 
     def quantity(self, key: str) -> QuantitySpec:
-        """The declaration of one of its quantities; "drift@80" is drift at a load of 80 N, labelled so.
+        """The declaration of one of its quantities; "drift@80" is drift at a load of 80 N, labelled so, "size_change@86400@length" that of the length.
 
         Raises
         ------
@@ -179,7 +196,8 @@ class Method(ABC):
         found = next((q for q in self.quantities if q.name == name), None)
         if found is None or bool(at) != (found.by is not None):
             raise EntryError(f"{self.label} has no quantity '{key}'", "quantity")
-        return replace(found, label=f"{found.label} {_at_words(found.by, float(at))}") if at else found
+        at, _, about = at.partition("@")
+        return replace(found, label=" ".join(filter(None, (about, found.label, at_words(found.by, float(at)))))) if at else found
 
     def outcome(self, name: str) -> Outcome:
         """One of its outcomes.
@@ -224,6 +242,15 @@ class Method(ABC):
             raise EntryError(f"{self.label} has no shape '{name}': choose one of {', '.join(s.name for s in self.shapes)}", "shape")
         return found
 
+    def outcome_at(self, outcome: str | None, place: float | None, shape: Shape | None) -> str | None:
+        """The outcome whose bounds hold: that of the part of the shape where it broke, if the place (0 to 1) was recorded; else the one that was said."""
+        if outcome is None or place is None or shape is None:
+            return outcome
+        said, zone = self.outcome(outcome).zone, shape.zone_at(place)
+        if said is None or zone is None or zone == said:
+            return outcome
+        return next((o.name for o in self.outcomes if o.zone == zone), outcome)
+
     def bound_of(self, result: Result, outcome: str | None, validity: str) -> Bound:
         """How one value of a run stands to the true one.
 
@@ -249,10 +276,13 @@ class Method(ABC):
         return Reduction(self.name, self.procedure_version, self.reduction_version, results, warnings or [])
 
 
-def _at_words(by: str | None, at: float) -> str:
+def at_words(by: str | None, at: float) -> str:
+    """A load in N, or a time in s, as it is said: "at 80 N", "after 7 days"."""
     if by == "load":
         return f"at {at:g} N"
     hours = at / 3600
     if hours >= 48 and (hours / 24).is_integer():
         return f"after {hours / 24:g} days"
-    return f"after {hours:.3g} h" if hours >= 0.1 else f"after {at:.3g} s"
+    if hours >= 1 or at < 60:
+        return f"after {hours:.3g} h" if hours >= 1 else f"after {at:.3g} s"
+    return f"after {at / 60:.3g} min"

@@ -8,8 +8,10 @@ import numpy as np
 
 from assayer.core.curves.breaking import find_break
 from assayer.core.curves.loading import find_strain_zero
+from assayer.core.curves.maximum import strain_at_maximum
 from assayer.core.curves.recording import Floats, Recording
 from assayer.core.curves.stiffness import Modulus, find_modulus
+from assayer.core.curves.travel import remarks_on_compliance
 from assayer.core.errors import EntryError
 from assayer.core.methods.base import CurveView, Method, Outcome
 from assayer.core.methods.inputs import Inputs, need
@@ -26,10 +28,13 @@ CONVENTIONAL = 0.035
 
 WIDTH = Field("width", "width", "length", usual=3, channel="length", nominal="width")
 THICKNESS = Field("thickness", "thickness", "length", usual=3, channel="length", nominal="thickness")
-LOAD = Field("load", "greatest load", "force", needed=0, channel="force")
+PEAK_FORCE = Field("peak_force", "greatest load of the test", "force", needed=0, channel="force")
+LOAD = Field("load", "a load on the way", "force", needed=0, channel="force")
 DEFLECTION = Field("deflection", "deflection under it", "length", needed=0, channel="deflection")
 
-_LOWER = MappingProxyType(dict.fromkeys(("flexural_strength", "flexural_stress", "flexural_strain"), Bound.AT_LEAST))
+_PASSED = 0.01
+"""Share of the strength by which the force must have sunk before its maximum counts as passed."""
+_LOWER = MappingProxyType(dict.fromkeys(("flexural_strength", "strain_at_flexural_strength"), Bound.AT_LEAST))
 
 
 class _Bending(Method):
@@ -39,26 +44,35 @@ class _Bending(Method):
         warnings = odd_span(span, section.thickness)
         if inputs.recording is not None:
             return self._from_curve(inputs, inputs.recording, section, span, warnings)
-        loads, deflections = need(inputs, LOAD), need(inputs, DEFLECTION)
-        if not loads:
-            raise EntryError("enter the load, or drop the recorded curve", "load")
+        loads, deflections, peaks = need(inputs, LOAD), need(inputs, DEFLECTION), need(inputs, PEAK_FORCE)
+        if not loads and not peaks:
+            raise EntryError("enter the greatest load of the test, or a load and its deflection, or drop the recorded curve", "peak_force")
+        if loads and peaks and loads[-1] > peaks[-1]:
+            raise EntryError(f"a load of {loads[-1]:g} N is above the greatest of the test ({peaks[-1]:g} N)", "load")
         per_load = flexural_stress(1.0, section, span)
-        results = [Result("flexural_stress", loads[-1] * per_load, "MPa")]
+        results = [Result("flexural_strength", peaks[-1] * per_load, "MPa")] if peaks else []
+        if loads:
+            results.append(Result("flexural_stress", loads[-1] * per_load, "MPa"))
+            if not peaks:
+                warnings.append("one load gives a stress, not a strength: enter the greatest load of the test for that")
         if deflections:
             results.append(Result("flexural_strain", flexural_strain(deflections[-1], section, span), "1"))
             warnings += deflected_far(deflections[-1], span)
-        # the load that is entered is the greatest that it bore; how it ended makes a bound of it
-        results.append(Result("flexural_strength", results[0].value, "MPa"))
         return self.made(results, warnings)
 
     def _from_curve(self, inputs: Inputs, recording: Recording, section: Section, span: float, warnings: list[str]) -> Reduction:
-        stress, strain, on, end, broken, modulus, notes = _bent(recording, section, span, inputs.compliance)
+        stress, strain, on, end, broken, noise, modulus, notes = _bent(recording, section, span, inputs.compliance or 0.0)
         warnings = [*recording.warnings, *warnings, *notes]
         peak = on + int(np.argmax(stress[on : end + 1]))
-        rising = not broken and peak == end
+        rising = not broken and stress[peak] - stress[end] <= _PASSED * stress[peak]
+        loaded = slice(on, end + 1)
+        at_strength = strain_at_maximum(stress[loaded], strain[loaded], noise)
         results = [Result("flexural_strength", float(stress[peak]), "MPa", Bound.AT_LEAST if rising else Bound.EXACT)]
         if modulus.value is not None:
-            results.append(Result("flexural_modulus", modulus.value, "MPa", warnings=modulus.warnings))
+            # E = L³/(4bh³) · F/s, from travel: the give of the machine is in s
+            geometry = 4 * section.width * section.thickness**3 / span**3
+            remarks = remarks_on_compliance(modulus.value, geometry, inputs.compliance, inputs.compliance_uncertainty)
+            results.append(Result("flexural_modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *remarks]))
         else:
             warnings += modulus.warnings
         if strain[end] >= CONVENTIONAL:
@@ -66,15 +80,15 @@ class _Bending(Method):
             results.append(Result("stress_at_3_5", float(np.interp(CONVENTIONAL, course, stress[on : end + 1])), "MPa"))
         else:
             warnings.append("a strain of 3.5 % was not reached")
-        results.append(Result("flexural_strain", float(strain[peak]), "1", Bound.AT_LEAST if rising else Bound.EXACT))
-        warnings += deflected_far(float(strain[peak]) * span**2 / (6 * section.thickness), span)
+        results.append(Result("strain_at_flexural_strength", at_strength, "1", Bound.AT_LEAST if rising else Bound.EXACT))
+        warnings += deflected_far(at_strength * span**2 / (6 * section.thickness), span)
         return self.made(results, warnings)
 
     def view(self, inputs: Inputs) -> CurveView | None:
         if inputs.recording is None:
             return None
         section = Section(need(inputs, WIDTH), need(inputs, THICKNESS))
-        stress, strain, on, end, _, modulus, _ = _bent(inputs.recording, section, need(inputs, SPAN)[-1], inputs.compliance)
+        stress, strain, on, end, _, _, modulus, _ = _bent(inputs.recording, section, need(inputs, SPAN)[-1], inputs.compliance or 0.0)
         shown = slice(max(0, on - 5), end + 1)
         peak = on + int(np.argmax(stress[on : end + 1]))
         marks: dict[str, tuple[float, ...]] = {"peak": (float(strain[peak]), float(stress[peak])), "break": (float(strain[end]), float(stress[end]))}
@@ -83,8 +97,8 @@ class _Bending(Method):
         return CurveView(strain[shown], stress[shown], "strain", "1", "stress", "MPa", marks)
 
 
-def _bent(recording: Recording, section: Section, span: float, compliance: float) -> tuple[Floats, Floats, int, int, bool, Modulus, list[str]]:
-    """A recorded bend, zeroed: stress, strain, row of load-on, last row, whether it broke there, the modulus, remarks.
+def _bent(recording: Recording, section: Section, span: float, compliance: float) -> tuple[Floats, Floats, int, int, bool, float, Modulus, list[str]]:
+    """A recorded bend, zeroed: stress, strain, row of load-on, last row, whether it broke there, noise of the stress, the modulus, remarks.
 
     The order is that of tension: tare, break, compliance, toe (METHODS 1).
     """
@@ -110,7 +124,7 @@ def _bent(recording: Recording, section: Section, span: float, compliance: float
     if not found.broken:
         notes.append("not broken: bent as far as the recording goes")
     modulus = find_modulus(stress, strain, zero.load_on, found.row, zero.toe)
-    return stress, strain, zero.load_on, found.row, found.broken, modulus, notes
+    return stress, strain, zero.load_on, found.row, found.broken, found.noise * per_load, modulus, notes
 
 
 METHOD = _Bending(
@@ -118,27 +132,28 @@ METHOD = _Bending(
     label="Bending",
     after="ISO 178",
     procedure_version="bending-1",
-    reduction_version=2,
+    reduction_version=3,
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(BAR,),
     steps=(
         SectionStep("section", "dimensions", (WIDTH, THICKNESS, SPAN)),
-        UseStep("load", "load in the middle", (LOAD, DEFLECTION)),
+        UseStep("load", "load in the middle", (PEAK_FORCE, LOAD, DEFLECTION)),
         RecordingStep("recording", "recorded curve", optional=True, channels=("force", "travel", "time")),
     ),
     quantities=(
-        QuantitySpec("flexural_stress", "flexural stress", "MPa", GoodSide.HIGHER, plausible=(0.2, 600.0)),
+        QuantitySpec("flexural_stress", "flexural stress at a load", "MPa", GoodSide.HIGHER, plausible=(0.2, 600.0)),
         QuantitySpec("flexural_strength", "flexural strength", "MPa", GoodSide.HIGHER, plausible=(1.0, 600.0)),
         QuantitySpec("flexural_modulus", "flexural modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0)),
         QuantitySpec("stress_at_3_5", "stress at 3.5 % strain", "MPa", GoodSide.HIGHER),
-        QuantitySpec("flexural_strain", "flexural strain", "1", GoodSide.NONE, plausible=(0.0001, 0.5)),
+        QuantitySpec("flexural_strain", "flexural strain at a load", "1", GoodSide.NONE, plausible=(0.0001, 0.5)),
+        QuantitySpec("strain_at_flexural_strength", "flexural strain at strength", "1", GoodSide.NONE, plausible=(0.0001, 0.5)),
     ),
     main="flexural_strength",
     typical_cv=0.06,
     minutes=4.0,
     outcomes=(
         Outcome("broke", "broke in the middle", place=(0.36, 0.5)),
-        Outcome("bent", "bent on without breaking", _LOWER),
+        Outcome("bent", "bent on without breaking"),
         Outcome("slid", "slid off the supports", _LOWER),
     ),
     measures="What a bar on two supports bears in its middle, and how stiff it is.",

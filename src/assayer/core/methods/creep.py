@@ -1,4 +1,4 @@
-"""Creep under constant load (METHODS 6, after ISO 899-1 and ASTM D2990): the gap of a loaded frame over days."""
+"""Creep under constant load (METHODS 6, an own method): the gap of a loaded frame over days; times and fits by the rules of ISO 899-1."""
 
 from __future__ import annotations
 
@@ -23,6 +23,7 @@ from assayer.core.stats.findley import Findley, fit_findley
 from assayer.core.stats.groups import Interval
 from assayer.core.stats.verdicts import GoodSide
 
+MINUTE = 60.0
 HOUR = 3600.0
 DAY = 86400.0
 _FIT_READINGS = 5
@@ -42,7 +43,9 @@ class CreepProtocol(Settings):
 
     load: float = setting(24.0, "load", "force")
     horizon: float = setting(100 * HOUR, "horizon", "time")
-    due: tuple[float, ...] = setting((60.0, HOUR, 4 * HOUR, 10 * HOUR, 24 * HOUR, 48 * HOUR, 100 * HOUR, 168 * HOUR), "read under load after", "time")
+    due: tuple[float, ...] = setting(
+        (MINUTE, 3 * MINUTE, 10 * MINUTE, 30 * MINUTE, HOUR, 3 * HOUR, 10 * HOUR, 30 * HOUR, 100 * HOUR), "read under load after", "time"
+    )
     recovery_due: tuple[float, ...] = setting((0.1 * HOUR, HOUR, 10 * HOUR), "read after unloading", "time")
 
     def check(self) -> None:
@@ -63,13 +66,15 @@ class _Creep(Method):
         gap = _loaded(inputs)
         warnings = _remarks(inputs.entries, gap)
         first, last = gap[0], gap[-1]
-        results: list[Result] = []
+        results = [Result("first_read_after", first.after or 0.0, "s")]
         if unloaded:
             results.append(Result("deformation_on_loading", first.value - unloaded[-1], "mm"))
         at_horizon, fit, notes = creep_at(gap, protocol.horizon)
         if inputs.outcome == "broke" and (last.after or 0.0) < protocol.horizon:
             # it opened until it broke: the creep it would have had is at least what was read
             results.append(Result("creep_at_horizon", last.value - first.value, "mm", Bound.AT_LEAST, ["broke before the horizon"]))
+            if fit is not None:
+                results.append(Result("creep_from_1_min", last.value - fit.at(MINUTE / DAY), "mm", Bound.AT_LEAST, ["broke before the horizon"]))
             at_horizon, notes = None, []
         warnings += notes
         if at_horizon is not None:
@@ -77,6 +82,9 @@ class _Creep(Method):
             # readings still to come before the horizon may change it
             ahead = inputs.outcome is None and (last.after or 0.0) < protocol.horizon
             results.append(Result("creep_at_horizon", value, "mm", interval=interval, provisional=ahead))
+            if fit is not None and interval is not None:
+                change = fit.change(MINUTE / DAY, protocol.horizon / DAY)
+                results.append(Result("creep_from_1_min", (change.low + change.high) / 2, "mm", interval=change, provisional=ahead))
         if fit is not None:
             results += [Result("findley_d0", fit.d0, "mm"), Result("findley_a", fit.a, "mm"), Result("findley_n", fit.n, "")]
         results += _recovered(inputs, unloaded, last)
@@ -184,9 +192,9 @@ def _remarks(entries: Sequence[Entry], gap: Sequence[Entry]) -> list[str]:
 METHOD = _Creep(
     name="creep",
     label="Creep",
-    after="ISO 899-1",
+    after="own method",
     procedure_version="creep-1",
-    reduction_version=1,
+    reduction_version=2,
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(CREEP_FRAME,),
     steps=(
@@ -204,7 +212,11 @@ METHOD = _Creep(
     ),
     quantities=(
         QuantitySpec("deformation_on_loading", "deformation on loading", "mm", GoodSide.LOWER, plausible=(-0.05, 15.0)),
-        QuantitySpec("creep_at_horizon", "creep at the horizon", "mm", GoodSide.LOWER, plausible=(-0.05, 15.0)),
+        QuantitySpec(
+            "creep_at_horizon", "creep at the horizon", "mm", GoodSide.LOWER, plausible=(-0.05, 15.0), starts="first_read_after", else_by="creep_from_1_min"
+        ),
+        QuantitySpec("creep_from_1_min", "creep from 1 min to the horizon", "mm", GoodSide.LOWER, plausible=(-0.05, 15.0)),
+        QuantitySpec("first_read_after", "first read after", "s", GoodSide.NONE),
         QuantitySpec("findley_d0", "Findley d0", "mm", GoodSide.NONE),
         QuantitySpec("findley_a", "Findley A", "mm", GoodSide.NONE),
         QuantitySpec("findley_n", "Findley n", "", GoodSide.NONE),
@@ -220,5 +232,5 @@ METHOD = _Creep(
         Outcome("came off", "came off the rack"),
     ),
     measures="How far a frame goes on opening under a load that stays on it, and how much of that comes back.",
-    formulas=("creep(t) = d(t) − d₁", "d̂ = d₀ + A · tⁿ  (t in days)", "recovered = (d_last − d) / (d_last − d_unloaded)"),
+    formulas=("creep(t) = d(t) − d₁", "from 1 min: d̂(t) − d̂(1 min)", "d̂ = d₀ + A · tⁿ  (t in days)", "recovered = (d_last − d) / (d_last − d_unloaded)"),
 )

@@ -17,7 +17,7 @@ from assayer.core.methods.sections import Section
 from assayer.core.methods.series import SAG, TEMPERATURE, series_of
 from assayer.core.methods.spans import SPAN
 from assayer.core.methods.steps import Field, RampStep, SectionStep
-from assayer.core.methods.vocabulary import Bound, Orientation
+from assayer.core.methods.vocabulary import Bound, Orientation, Sign
 from assayer.core.shapes.bars import BAR
 from assayer.core.stats.verdicts import GoodSide, Margin
 
@@ -25,8 +25,19 @@ STRAIN = 0.002
 """ISO 75-1: flexural strain at which the temperature is taken."""
 WARMEST_START = 27.0
 """°C: ISO 75-1, 8.3."""
+_STANDARD_SPAN = (63.0, 65.0)
+"""mm: ISO 75-2, 64 ± 1 flatwise."""
+_BAR, _BAR_OFF = (10.0, 4.0), 0.2
+"""Width and thickness in mm: ISO 75-2, 6.1."""
+_STANDARD_RATE = (110.0, 130.0)
+"""K/h: ISO 75-1, 120 ± 10."""
+_ZEROED_AFTER = 5.0
+"""min after the load came on: ISO 75-1, 8.4."""
 
 WIDTH = Field("width", "width", "length", usual=3, channel="length", nominal="width")
+RATE = Field("heating_rate", "heated by, K/h", "number", needed=0, usual=0, from_rig="heating_rate")
+ZEROED_AFTER = Field("zeroed_after", "zero read after the load came on, min", "number", needed=0, usual=0, from_rig="zeroed_after")
+BATH = Field("liquid_bath", "in a liquid bath", "number", needed=0, usual=0, from_rig="liquid_bath", sign=Sign.ZERO_ALLOWED, yes_no=True)
 THICKNESS = Field("thickness", "thickness", "length", usual=3, channel="length", nominal="thickness")
 
 
@@ -67,7 +78,7 @@ class _DeflectionTemperature(Method):
             raise EntryError(f"the first reading ({sag[0]:g} mm) is beyond the standard deflection of {wanted:.3f} mm: count from its zero", SAG.name)
         at = passed_for_good(temperature, sag - wanted)
         found = Result("deflection_temperature", float(temperature[-1]), "°C", Bound.AT_LEAST) if at is None else Result("deflection_temperature", at, "°C")
-        warnings = [] if temperature[0] <= WARMEST_START else [f"begun at {temperature[0]:.3g} °C: the standard asks for at most {WARMEST_START:g} °C"]
+        warnings = _off_standard(inputs, section, span, float(temperature[0]))
         if at is None:
             warnings.append(f"a deflection of {wanted:.3f} mm was not reached")
         return self.made([found, *results], warnings)
@@ -82,17 +93,49 @@ class _DeflectionTemperature(Method):
         return CurveView(np.asarray(series[0]), np.asarray(series[1]), "temperature", "°C", "deflection", "mm", marks, points=len(series[0]) < 80)
 
 
+def _off_standard(inputs: Inputs, section: Section, span: float, start: float) -> list[str]:
+    """Where the run is off ISO 75, or where that was not recorded."""
+    remarks = [] if start <= WARMEST_START else [f"begun at {start:.3g} °C: the standard asks for at most {WARMEST_START:g} °C"]
+    if section.thickness > section.width:
+        remarks.append("it lay on its edge: the standard asks for a bar 10 mm wide and 4 mm thick, flat")
+    elif abs(section.width - _BAR[0]) > _BAR_OFF or abs(section.thickness - _BAR[1]) > _BAR_OFF:
+        remarks.append(f"a bar of {section.width:.3g} × {section.thickness:.3g} mm: the standard asks for 10 × 4 ± 0.2 mm")
+    if not _STANDARD_SPAN[0] <= span <= _STANDARD_SPAN[1]:
+        remarks.append(f"a span of {span:g} mm: the standard asks for 64 ± 1 mm")
+    rate = _recorded_rate(inputs) or next(reversed(need(inputs, RATE)), None)
+    if rate is None:
+        remarks.append("the heating rate is not recorded: the standard asks for 120 ± 10 K/h")
+    elif not _STANDARD_RATE[0] <= rate <= _STANDARD_RATE[1]:
+        remarks.append(f"heated by {rate:.3g} K/h: the standard asks for 120 ± 10 K/h")
+    zeroed = next(reversed(need(inputs, ZEROED_AFTER)), None)
+    if zeroed is None:
+        remarks.append("when the zero was read is not recorded: the standard asks for 5 min after the load came on")
+    elif abs(zeroed - _ZEROED_AFTER) > 1:
+        remarks.append(f"zero read {zeroed:g} min after the load came on: the standard asks for 5 min")
+    if not any(need(inputs, BATH)):
+        remarks.append("not said to be in a liquid bath: the standard asks for one, or for one that heats as evenly")
+    return remarks
+
+
+def _recorded_rate(inputs: Inputs) -> float | None:
+    """The rate of a recorded ramp in K/h, by least squares over its times; None without them."""
+    time = None if inputs.recording is None else inputs.recording.get("time")
+    if inputs.recording is None or time is None or not np.ptp(time) > 0:
+        return None
+    return float(np.polyfit(time / 3600, inputs.recording.need("temperature"), 1)[0])
+
+
 METHOD = _DeflectionTemperature(
     name="deflection-temperature",
     label="Deflection temperature",
     after="ISO 75",
     procedure_version="deflection-temperature-1",
-    reduction_version=1,
+    reduction_version=2,
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(BAR,),
     steps=(
         SectionStep("section", "dimensions", (WIDTH, THICKNESS, SPAN)),
-        RampStep("ramp", "in the bath or the oven", (TEMPERATURE, SAG)),
+        RampStep("ramp", "in the bath or the oven", (RATE, ZEROED_AFTER, BATH, TEMPERATURE, SAG)),
     ),
     quantities=(
         QuantitySpec(
@@ -110,6 +153,7 @@ METHOD = _DeflectionTemperature(
     main="deflection_temperature",
     typical_cv=0.03,
     minutes=6.0,
+    count=2,
     outcomes=(Outcome("passed", "bent past the standard deflection"), Outcome("stopped", "stopped before", {"deflection_temperature": Bound.AT_LEAST})),
     measures="The temperature at which a bar on two supports, loaded to a set stress, has bent by 0.2 % strain.",
     formulas=("F = 2 · σ · b · h² / (3 · L)", "s = 0.002 · L² / (6 · h)"),

@@ -1,12 +1,15 @@
-"""Exposure to liquids, damp, light or weather (METHODS 11, after ISO 175, ISO 62, ASTM D543): mass and sizes over time."""
+"""Exposure to liquids, water, damp heat, light or weather (METHODS 11): mass and sizes over time.
+
+Each medium is a procedure of its own: liquids after ISO 175, water after ISO 62, the others own methods.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from statistics import median
 from types import MappingProxyType
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -41,23 +44,52 @@ _GRADES: Mapping[str, tuple[str, ...]] = MappingProxyType(
 GRADED = tuple(Field(name, name, "grade", needed=0, usual=0, sign=Sign.ZERO_ALLOWED, counts_from="exposed", by_about=True) for name in _GRADES)
 
 
+_MEDIA: Mapping[str, str] = MappingProxyType(
+    {"not said": "not said", "liquid": "a liquid", "water": "water", "damp heat": "damp heat", "light": "light", "weather": "weather"}
+)
+_STANDARDS: Mapping[str, str] = MappingProxyType({"liquid": "ISO 175", "water": "ISO 62"})
+"""By medium; exposure to the others, or to what nobody named, follows none."""
+
+
 @dataclass(frozen=True, slots=True)
 class ExposureProtocol(Settings):
-    """What a lab sets: when readings are due, in s after the specimens went in."""
+    """What a lab sets: the medium with its concentration in % by mass, temperature in °C and volume in ml, and when readings are due, in s."""
 
+    medium: str = setting("not said", "exposed to", choices=_MEDIA)
+    concentration: float | None = setting(None, "concentration, % by mass")
+    temperature: float | None = setting(None, "temperature of the medium", "temperature")
+    volume: float | None = setting(None, "volume of liquid for each specimen, ml")
+    dried: bool = setting(False, "first dried at 50 °C to constant mass")
     due: tuple[float, ...] = setting((DAY, 4 * DAY, 7 * DAY, 14 * DAY, 28 * DAY), "weighed after", "time")
     sizes: bool = setting(False, "length, width and thickness are measured each time")
     looks: bool = setting(False, "looks, feel and distortion are graded each time")
 
     def check(self) -> None:
         check_increasing(self.due, "due", "reading times")
+        for name in ("concentration", "volume"):
+            value = getattr(self, name)
+            if value is not None and not (np.isfinite(value) and value > 0):
+                raise EntryError(f"{name} must be greater than 0, but got {value:g}", name)
+        if self.concentration is not None and self.concentration > 100:
+            raise EntryError(f"a concentration is at most 100 %, but got {self.concentration:g}", "concentration")
 
 
 class _Exposure(Method):
     protocol: ClassVar[type[Settings]] = ExposureProtocol
 
+    def procedure_of(self, protocol: Settings) -> str:
+        medium = _told(protocol).medium
+        return self.procedure_version if medium == "not said" else f"{self.procedure_version}, {medium}"
+
+    def after_of(self, protocol: Settings) -> str:
+        return _STANDARDS.get(_told(protocol).medium, self.after)
+
+    def label_for(self, orientation: str, protocol: Mapping[str, Any] | None = None) -> str:
+        medium = str((protocol or {}).get("medium", "not said"))
+        return self.label if medium == "not said" else f"{self.label} to {_MEDIA.get(medium, medium)}"
+
     def along(self, protocol: Settings) -> Sequence[Along]:
-        told = protocol if isinstance(protocol, ExposureProtocol) else ExposureProtocol()
+        told = _told(protocol)
         names = _NAMES if told.sizes else ()
         grades = _GRADES.items() if told.looks else ()
         return (
@@ -70,19 +102,18 @@ class _Exposure(Method):
         return ""
 
     def reduce(self, inputs: Inputs) -> Reduction:
-        protocol = inputs.protocol if isinstance(inputs.protocol, ExposureProtocol) else ExposureProtocol()
+        protocol = _told(inputs.protocol)
         before, later = _course(inputs.timed("mass"), need(inputs, MASS_BEFORE), "mass")
         results = [Result("mass_change", 100 * (e.value - before) / before, "%", after=e.after) for e in _at_set_times(later, protocol.due)] if before else []
         before_by_name = inputs.about(SIZES_BEFORE.name)
         names = dict.fromkeys((*before_by_name, *(e.about or "" for e in inputs.timed("sizes"))))
-        sizes: dict[float, list[float]] = {}
+        # each dimension by itself: a print swells unlike along and across its layers
         for name in names:
             own = [e for e in inputs.timed("sizes") if (e.about or "") == name]
             size, after = _course(own, before_by_name.get(name, []), "sizes")
-            for e in _at_set_times(after, protocol.due):
-                if size:
-                    sizes.setdefault(e.after or 0.0, []).append(100 * (e.value - size) / size)
-        results += [Result("size_change", float(np.mean(v)), "%", after=t) for t, v in sorted(sizes.items())]
+            if size:
+                changes = [(e.after, 100 * (e.value - size) / size) for e in _at_set_times(after, protocol.due)]
+                results += [Result("size_change", change, "%", after=at, about=name or None) for at, change in changes]
         for spec in GRADED:
             results += _graded(inputs.timed(spec.name), protocol.due)
         if not results:
@@ -90,11 +121,12 @@ class _Exposure(Method):
         warnings = []
         if len(later) > 1 and before and abs(later[-1].value - later[-2].value) > 0.1 * abs(later[-1].value - before):
             warnings.append("still changing: the last two masses differ by more than a tenth of the whole change")
-        return self.made(results, warnings)
+        if protocol.medium == "water" and not protocol.dried:
+            warnings.append("not said to be dried at 50 °C to constant mass before: own method, near ISO 62")
+        return replace(self.made(results, warnings), procedure_version=self.procedure_of(protocol))
 
     def main_of(self, protocol: Settings) -> str:
-        due = protocol.due if isinstance(protocol, ExposureProtocol) else ExposureProtocol().due
-        return f"{self.main}@{due[-1]:.10g}"
+        return f"{self.main}@{_told(protocol).due[-1]:.10g}"
 
     def view(self, inputs: Inputs) -> CurveView | None:
         before, later = _course(inputs.timed("mass"), need(inputs, MASS_BEFORE), "mass")
@@ -104,6 +136,10 @@ class _Exposure(Method):
         x = np.sqrt([0.0, *((e.after or 0.0) / DAY for e in later)])
         y = np.array([0.0, *(100 * (e.value - before) / before for e in later)])
         return CurveView(x, y, "root of time", "√day", "mass change", "%", {}, points=True)
+
+
+def _told(protocol: Settings | None) -> ExposureProtocol:
+    return protocol if isinstance(protocol, ExposureProtocol) else ExposureProtocol()
 
 
 def _graded(given: Sequence[Entry], due: Sequence[float]) -> list[Result]:
@@ -143,9 +179,9 @@ def _at_set_times(entries: Sequence[Entry], due: Sequence[float]) -> list[Entry]
 METHOD = _Exposure(
     name="exposure",
     label="Exposure",
-    after="ISO 175",
+    after="own method",
     procedure_version="exposure-1",
-    reduction_version=1,
+    reduction_version=2,
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(IMMERSION_COUPON, BAR, *PULL_BARS),
     steps=(
@@ -172,6 +208,7 @@ METHOD = _Exposure(
     main="mass_change",
     typical_cv=0.05,
     minutes=5.0,
+    count=3,
     outcomes=(
         Outcome("as before", "looks and feels as before"),
         Outcome("changed", "changed in colour or feel"),
@@ -179,5 +216,9 @@ METHOD = _Exposure(
         Outcome("fell apart", "fell apart"),
     ),
     measures="What a print takes up or gives off in a liquid, damp heat, light or weather, and how its sizes, looks and feel change.",
-    formulas=("mass change = 100 · (m(t) − m₀) / m₀", "size change = 100 · (l(t) − l₀) / l₀", "looks, feel, distortion = median of the graders"),
+    formulas=(
+        "mass change = 100 · (m(t) − m₀) / m₀",
+        "size change = 100 · (l(t) − l₀) / l₀, of each dimension",
+        "looks, feel, distortion = median of the graders",
+    ),
 )

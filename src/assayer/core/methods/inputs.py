@@ -34,17 +34,18 @@ class Entry:
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """One thing that a lab sets: `default` is a number, several numbers, or yes or no; None: as the method has it."""
+    """One thing that a lab sets: `default` is a number, several numbers, yes or no, or one of `choices` (words by name); None: not recorded."""
 
     name: str
     label: str
     dimension: str
     default: Any
+    choices: Mapping[str, str]
 
 
-def setting(default: Any, label: str, dimension: str = "number") -> Any:
-    """A field of a protocol with the words and the dimension that it is shown in."""
-    return field(default=default, metadata={"label": label, "dimension": dimension})
+def setting(default: Any, label: str, dimension: str = "number", choices: Mapping[str, str] | None = None) -> Any:
+    """A field of a protocol with the words and the dimension that it is shown in, and what may be chosen where it is no number."""
+    return field(default=default, metadata={"label": label, "dimension": dimension, "choices": choices or {}})
 
 
 def _as_declared(name: str, value: Any, default: Any) -> Any:
@@ -81,6 +82,9 @@ class Settings:
         for name, value in values.items():
             if name not in known:
                 raise EntryError(f"{what} has no '{name}'" + (f": it has {', '.join(known)}" if known else ""), name)
+            choices = known[name].metadata.get("choices")
+            if choices and value not in choices:
+                raise EntryError(f"{name.replace('_', ' ')} must be one of {', '.join(choices)}, but got '{value}'", name)
             read[name] = _as_declared(name, value, known[name].default)
         made = cls(**read)
         made.check()
@@ -92,7 +96,10 @@ class Settings:
     @classmethod
     def declared(cls) -> list[Setting]:
         """What may be set, with the words and the dimension it is shown in."""
-        return [Setting(f.name, f.metadata.get("label", f.name.replace("_", " ")), f.metadata.get("dimension", "number"), f.default) for f in fields(cls)]
+        return [
+            Setting(f.name, f.metadata.get("label", f.name.replace("_", " ")), f.metadata.get("dimension", "number"), f.default, f.metadata.get("choices", {}))
+            for f in fields(cls)
+        ]
 
     def as_dict(self) -> dict[str, Any]:
         found = {f.name: getattr(self, f.name) for f in fields(self)}
@@ -117,8 +124,10 @@ class Inputs:
     shape : Shape or None
     outcome : str or None
     recording : Recording or None
-    compliance : float, mm/N
-        Of the rig.
+    compliance : float or None, mm/N
+        Of the rig; None: not known.
+    compliance_uncertainty : float, mm/N
+        Its standard uncertainty.
     geometry : mapping of name to float
         Of the rig, such as its span in mm.
     steps : mapping of field to float
@@ -133,12 +142,13 @@ class Inputs:
     shape: Shape | None = None
     outcome: str | None = None
     recording: Recording | None = None
-    compliance: float = 0.0
+    compliance: float | None = None
     geometry: Mapping[str, float] = field(default_factory=dict)
     steps: Mapping[str, float] = field(default_factory=dict)
     protocol: Settings | None = None
     options: Settings | None = None
     printed: Mapping[str, float] = field(default_factory=dict)
+    compliance_uncertainty: float = 0.0
 
     def values(self, name: str) -> list[float]:
         """The readings of a field in the order of their places."""

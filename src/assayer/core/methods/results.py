@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -35,6 +35,11 @@ class QuantitySpec:
         Whether its values are grades: compared by their ranks, without margin and without equivalence.
     placed : bool
         Whether it is a mean place in the orders of several people, whose agreement is told.
+    starts : str
+        The quantity that tells when it begins to count, such as the time of the first reading; values whose starts differ by more than
+        a factor of 2 are not comparable; "" where it always counts from the same.
+    else_by : str
+        The quantity that is compared instead where the starts differ.
     of_piece : bool
         Whether it is the mass of one piece: how many a spool gives, and what one costs, follows from it.
     """
@@ -52,6 +57,8 @@ class QuantitySpec:
     target: float = 0.0
     graded: bool = False
     placed: bool = False
+    starts: str = ""
+    else_by: str = ""
 
     def plausible_for(self, polymer: str | None) -> tuple[float, float] | None:
         """The range for one polymer; the general one where the class is not known."""
@@ -60,11 +67,20 @@ class QuantitySpec:
         return self.of_polymer[max(known, key=len)] if known else self.plausible
 
 
+_APART = 2.0
+"""Factor by which the times may differ from which quantities begin to count (METHODS 6)."""
+
+
+def unlike_starts(starts: Sequence[float]) -> bool:
+    """Whether values begin to count at times, in s, that differ by more than a factor of 2."""
+    return bool(starts) and max(starts) > _APART * min(starts)
+
+
 def at_order(key: str) -> tuple[float, str]:
-    """What keys of one quantity are sorted by: the load or time behind the "@", else the words there."""
-    at = key.partition("@")[2]
+    """What keys of one quantity are sorted by: the load or time behind the "@", then the words there."""
+    at, _, about = key.partition("@")[2].partition("@")
     try:
-        return float(at or 0.0), ""
+        return float(at or 0.0), about
     except ValueError:
         return 0.0, at
 
@@ -99,16 +115,15 @@ class Result:
     reading_step: float = 0.0
     provisional: bool = False
     about: str | None = None
-    """The trait, where the quantity exists once a trait."""
+    """The trait, or with a time the dimension, where the quantity exists once for each."""
     with_bound: int = 1
 
     @property
     def key(self) -> str:
-        """Name with its load or time: "drift@80"."""
-        if self.about is not None:
-            return f"{self.quantity}@{self.about}"
+        """Name with its load or time, and what it is of: "drift@80", "size_change@86400@length"."""
         at = self.load if self.load is not None else self.after
-        return self.quantity if at is None else f"{self.quantity}@{at:.10g}"
+        parts = [self.quantity, *([] if at is None else [f"{at:.10g}"]), *([] if self.about is None else [self.about])]
+        return "@".join(parts)
 
     def as_dict(self) -> dict[str, Any]:
         """The JSON of `assayer reduce`."""
@@ -118,7 +133,7 @@ class Result:
         if self.after is not None:
             shown["after"] = self.after
         if self.about is not None:
-            shown["trait"] = self.about
+            shown["trait" if self.after is None else "of"] = self.about
         if self.interval is not None:
             shown["interval"] = [self.interval.low, self.interval.high]
         return shown

@@ -161,7 +161,7 @@ def _carried(steps: Sequence[LoadStep], step: float, outcome: str | None) -> lis
 METHOD = _SteppedBending(
     name="stepped-bending",
     label="Stepped bending",
-    after="ISO 178",
+    after="own method",
     procedure_version="stepped-bending-1",
     reduction_version=1,
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),

@@ -16,10 +16,10 @@ from typing import Any, ClassVar
 import numpy as np
 
 from assayer.core.curves.breaking import BreakPoint, find_break
-from assayer.core.curves.loading import StrainZero, find_strain_zero
+from assayer.core.curves.course import Course, course_of
 from assayer.core.curves.recording import Floats, Recording
 from assayer.core.curves.remarks import clipped, sudden_drops
-from assayer.core.curves.stiffness import Modulus, Yield, find_modulus, find_yield
+from assayer.core.curves.travel import TravelScale
 from assayer.core.errors import EntryError
 from assayer.core.methods.base import CurveView, Method, Outcome
 from assayer.core.methods.inputs import Inputs, Settings, need
@@ -31,15 +31,22 @@ from assayer.core.shapes.pull_bars import PULL_BARS, PullBar
 from assayer.core.stats.verdicts import GoodSide
 
 PROCEDURE_VERSION = "tension-1"
-REDUCTION_VERSION = 3
-"""2: an outcome bounds the quantities it names only (a grip break leaves the modulus exact). 3: the modulus is that of the first passage of its range."""
+REDUCTION_VERSION = 4
+"""2: an outcome bounds the quantities it names only (a grip break leaves the modulus exact). 3: the modulus is that of the first passage of its range.
+4: travel over the effective length of the shape; nominal and extensometer strain and offset yield under their own names; the strain of a flat maximum."""
 
 WIDTH = Field("width", "width", "length", usual=3, channel="length", nominal="width")
 THICKNESS = Field("thickness", "thickness", "length", usual=3, channel="length", nominal="thickness")
+GAUGE_LENGTH = Field("gauge_length", "effective length, where not the shape's", "length", needed=0, usual=0)
 PEAK_FORCE = Field("peak_force", "load when it broke", "force", needed=0, channel="force")
 
-_BOUNDED = ("strength", "stress_at_break", "strain_at_strength", "strain_at_break", "energy_to_break", "peak_force")
-"""What a break outside the gauge section cuts short; the modulus was read long before."""
+_TRAVEL, _EXTENSOMETER = "", "extensometer_"
+"""What a strain was read from, as its quantities begin."""
+_CUT_SHORT = ("strain_at_strength", "strain_at_break", "energy_to_break")
+_BOUNDED = (
+    "strength", "stress_at_break", "peak_force", "nominal_strain_at_break", *(f"{source}{name}" for source in (_TRAVEL, _EXTENSOMETER) for name in _CUT_SHORT),
+)  # fmt: skip
+"""What a break outside the parallel part cuts short; the modulus was read long before."""
 _LOWER = MappingProxyType(dict.fromkeys(_BOUNDED, Bound.AT_LEAST))
 
 STRENGTHS = MappingProxyType({"PLA": (15.0, 110.0), "PETG": (8.0, 100.0), "ASA": (6.0, 90.0), "ABS": (6.0, 90.0), "PA": (8.0, 180.0), "PC": (8.0, 130.0),
@@ -78,19 +85,20 @@ class _Tension(Method):
         if inputs.recording is None:
             return None
         curve = _curve_of(inputs, inputs.recording, Section(need(inputs, WIDTH), need(inputs, THICKNESS)))
-        if curve.strain is None or curve.zero is None:
+        course = curve.course
+        if course is None:
             return None
         # a little slack before; beyond the break the travel is the frame's spring-back, no strain of the specimen
-        shown = slice(max(0, curve.zero.load_on - 5), curve.break_point.row + 1)
+        shown = slice(max(0, course.zero.load_on - 5), curve.break_point.row + 1)
         marks: dict[str, tuple[float, ...]] = {
-            "break": (float(curve.strain[curve.break_point.row]), float(curve.stress[curve.break_point.row])),
-            "peak": (float(curve.strain[curve.peak_row]), float(curve.stress[curve.peak_row])),
+            "break": (course.strain_at_break, float(curve.stress[curve.break_point.row])),
+            "peak": (course.strain_at_strength, float(curve.stress[curve.peak_row])),
+            "modulus_range": course.modulus.range,
         }
-        if curve.modulus is not None:
-            marks["modulus_range"] = curve.modulus.range
-        if curve.yield_point is not None:
-            marks["yield"] = (curve.yield_point.strain, curve.yield_point.stress)
-        return CurveView(curve.strain[shown], curve.stress[shown], "strain", "1", "stress", "MPa", marks)
+        if course.yield_point is not None:
+            marks["offset yield" if course.yield_point.offset else "yield"] = (course.yield_point.strain, course.yield_point.stress)
+        source = "extensometer" if inputs.recording.get("strain") is not None else "from travel"
+        return CurveView(course.strain[shown], curve.stress[shown], f"strain, {source}", "1", "stress", "MPa", marks)
 
     def label_for(self, orientation: str, protocol: Mapping[str, Any] | None = None) -> str:
         return "Layer adhesion" if orientation == Orientation.UPRIGHT else self.label
@@ -105,7 +113,7 @@ METHOD = _Tension(
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=PULL_BARS,
     steps=(
-        SectionStep("section", "dimensions", (WIDTH, THICKNESS)),
+        SectionStep("section", "dimensions", (WIDTH, THICKNESS, GAUGE_LENGTH)),
         PeakStep("peak", "load", (PEAK_FORCE,)),
         RecordingStep("recording", "recorded curve", optional=True, channels=("force", "travel", "strain", "time")),
     ),
@@ -115,44 +123,67 @@ METHOD = _Tension(
         QuantitySpec("modulus", "modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0), of_polymer=MODULI),
         QuantitySpec("apparent_modulus", "apparent modulus", "MPa", GoodSide.HIGHER, plausible=(5.0, 60000.0), of_polymer=MODULI),
         QuantitySpec("yield_strength", "yield strength", "MPa", GoodSide.HIGHER),
-        QuantitySpec("strain_at_strength", "strain at strength", "1", GoodSide.NONE),
-        QuantitySpec("strain_at_break", "strain at break", "1", GoodSide.HIGHER),
-        QuantitySpec("energy_to_break", "energy to break", "MJ/m³", GoodSide.HIGHER),
+        QuantitySpec("offset_yield_strength", "0.2 % offset yield strength", "MPa", GoodSide.HIGHER),
+        *(
+            spec
+            for source, words in ((_TRAVEL, "from travel"), (_EXTENSOMETER, "extensometer"))
+            for spec in (
+                QuantitySpec(f"{source}strain_at_yield", f"strain at yield, {words}", "1", GoodSide.NONE),
+                QuantitySpec(f"{source}strain_at_offset_yield", f"strain at 0.2 % offset yield, {words}", "1", GoodSide.NONE),
+                QuantitySpec(f"{source}strain_at_strength", f"strain at strength, {words}", "1", GoodSide.NONE),
+                QuantitySpec(f"{source}strain_at_break", f"strain at break, {words}", "1", GoodSide.HIGHER),
+                QuantitySpec(f"{source}energy_to_break", f"energy to break, {words}", "MJ/m³", GoodSide.HIGHER),
+            )
+        ),
+        QuantitySpec("nominal_strain_at_yield", "nominal strain at yield", "1", GoodSide.NONE),
+        QuantitySpec("nominal_strain_at_break", "nominal strain at break", "1", GoodSide.HIGHER),
         QuantitySpec("peak_force", "peak force", "N", GoodSide.NONE),
     ),
     main="strength",
     outcomes=(
-        Outcome("gauge", "inside the gauge section", orientations=(Orientation.FLAT, Orientation.ON_EDGE), place=(0.36, 0.5)),
-        Outcome("one layer", "across one layer plane", orientations=(Orientation.UPRIGHT,), place=(0.36, 0.5)),
-        Outcome("several layers", "over several layers", orientations=(Orientation.UPRIGHT,), place=(0.36, 0.5)),
-        Outcome("outside gauge", "outside the gauge section", _LOWER, place=(0.24, 0.36)),
-        Outcome("grip", "at the grip", _LOWER, place=(0.0, 0.24)),
+        Outcome("gauge", "in the parallel part", orientations=(Orientation.FLAT, Orientation.ON_EDGE), zone="parallel"),
+        Outcome("one layer", "across one layer plane", orientations=(Orientation.UPRIGHT,), zone="parallel"),
+        Outcome("several layers", "over several layers", orientations=(Orientation.UPRIGHT,), zone="parallel"),
+        Outcome("outside gauge", "at the shoulder", _LOWER, zone="shoulder"),
+        Outcome("grip", "at the grip", _LOWER, zone="grip"),
     ),
     measures="The greatest stress a bar bears when it is pulled, and how stiff it is; upright, how well its layers hold together.",
-    formulas=("σ = F / (w · t)", "ε = (x − C·F) / L", "E = slope of σ on ε, 0.0005 ≤ ε ≤ 0.0025", "U = ∫ σ dε"),
+    formulas=(
+        "σ = F / (w · t)",
+        "ε = (x − C·F) / L_eff,  L_eff = ∫ A₀/A dx",
+        "ε_nominal = (x − C·F) / grip distance",
+        "E = slope of σ on ε, 0.0005 ≤ ε ≤ 0.0025",
+        "U = ∫ σ dε",
+    ),
 )
 
 
 def _curve_of(inputs: Inputs, recording: Recording, section: Section) -> TensionCurve:
-    gauge_length = inputs.shape.gauge_length if isinstance(inputs.shape, PullBar) else 0.0
     chosen = inputs.options.modulus_range if isinstance(inputs.options, TensionOptions) else None
-    return reduce_curve(recording, section, gauge_length, inputs.compliance, chosen, inputs.step("peak_force"))
+    return reduce_curve(recording, section, _scale_of(inputs), chosen, inputs.step("peak_force"))
+
+
+def _scale_of(inputs: Inputs) -> TravelScale:
+    """The effective length of the shape, unless one was entered by hand."""
+    by_hand = need(inputs, GAUGE_LENGTH)
+    bar = inputs.shape if isinstance(inputs.shape, PullBar) else None
+    if not by_hand and bar is None:
+        raise EntryError("the gauge length is needed where the shape does not tell it", "gauge_length")
+    length = by_hand[-1] if by_hand else bar.effective_length if bar is not None else 0.0
+    return TravelScale(length, None if bar is None else bar.grip_distance, inputs.compliance, inputs.compliance_uncertainty)
 
 
 @dataclass(frozen=True, slots=True)
 class TensionCurve:
     """A reduced curve, with all that is needed to draw and to defend it.
 
-    `stress` (MPa) and `strain` (None without travel or extensometer) have one value a row.
+    `stress` in MPa, one value a row; `course` is that of the extensometer, or of the travel, or None without either.
     """
 
     stress: Floats
-    strain: Floats | None
     break_point: BreakPoint
     peak_row: int
-    zero: StrainZero | None
-    modulus: Modulus | None
-    yield_point: Yield | None
+    course: Course | None
     reduction: Reduction
 
 
@@ -187,12 +218,7 @@ def reduce_peak(section: Section, peak_force: float, break_force: float | None =
 
 
 def reduce_curve(
-    recording: Recording,
-    section: Section,
-    gauge_length: float,
-    compliance: float = 0.0,
-    modulus_range: tuple[float, float] | None = None,
-    step: float = 0.0,
+    recording: Recording, section: Section, scale: TravelScale, modulus_range: tuple[float, float] | None = None, step: float = 0.0
 ) -> TensionCurve:
     """Reduce a recorded curve: tare, break, compliance, toe, then every quantity.
 
@@ -200,10 +226,8 @@ def reduce_curve(
     ----------
     recording : Recording
     section : Section
-    gauge_length : float, mm
-        Gauge length, or the effective length that the shape declares.
-    compliance : float, mm/N
-        Of the machine: specimen travel = crosshead travel − compliance × force.
+    scale : TravelScale
+        How travel becomes strain; an extensometer's strain is taken as it is.
     modulus_range : (low, high), optional
         Strains between which the user wants the modulus.
     step : float, N
@@ -214,10 +238,6 @@ def reduce_curve(
     EntryError
         If a dimension is not greater than 0 or the recording carries no load.
     """
-    if not (np.isfinite(gauge_length) and gauge_length > 0):
-        raise EntryError(f"the gauge length must be greater than 0 mm, but got {gauge_length:g}", "gauge_length")
-    if not (np.isfinite(compliance) and compliance >= 0):
-        raise EntryError(f"the compliance must not be negative, but got {compliance:g} mm/N", "compliance")
     TensionOptions(modulus_range).check()
 
     warnings = list(recording.warnings)
@@ -225,10 +245,10 @@ def reduce_curve(
     if flip:
         warnings.append("the force is negative in tension: its sign was turned")
     travel, measured = recording.get("travel"), recording.get("strain")
-    if travel is not None and measured is None and _runs_backwards(travel, raw_force):
+    if travel is not None and _runs_backwards(travel, raw_force):
         travel = -travel
         warnings.append("the travel runs backwards: its sign was turned")
-    crude = measured if measured is not None else (travel / gauge_length if travel is not None else None)
+    crude = measured if measured is not None else (travel / scale.effective_length if travel is not None else None)
 
     found = find_break(raw_force, crude)
     warnings += found.warnings
@@ -238,27 +258,22 @@ def reduce_curve(
         raise EntryError("the recording carries no load: the force never rises above its noise", "curve")
     stress = force / area
 
-    strain = measured
-    if strain is None and travel is not None:
-        strain = (travel - compliance * force) / gauge_length
-    zero = None
-    modulus = None
-    yield_point = None
-    if strain is not None:
-        zero = find_strain_zero(stress, strain, peak_row, found.noise / area)
-        strain = strain - zero.offset
-        warnings += zero.warnings
-        modulus = find_modulus(stress, strain, zero.load_on, found.row, zero.toe, modulus_range)
-        yield_point = find_yield(stress, strain, zero.load_on, found.row, modulus.value)
-        warnings += sudden_drops(recording, force, zero.load_on, found.row, found.noise)
+    strains = {_TRAVEL: None if travel is None else scale.strain(travel, force), _EXTENSOMETER: measured}
+    courses = {
+        source: course_of(stress, strain, peak_row, found.row, found.noise / area, modulus_range) for source, strain in strains.items() if strain is not None
+    }
+    main = courses.get(_EXTENSOMETER, courses.get(_TRAVEL))
+    if main is not None:
+        warnings += main.zero.warnings
+        warnings += sudden_drops(recording, force, main.zero.load_on, found.row, found.noise)
     else:
         warnings.append("no travel and no strain in the file: strength only")
 
     is_clipped = clipped(raw_force)
     warnings += _remarks_on_break(found, is_clipped)
     results: list[Result] = []
-    curve = TensionCurve(stress, strain, found, peak_row, zero, modulus, yield_point, METHOD.made(results, warnings))
-    results += _results(curve, is_clipped, measured is None, area, step)
+    curve = TensionCurve(stress, found, peak_row, main, METHOD.made(results, warnings))
+    results += _results(curve, courses, scale, area, is_clipped, step)
     return curve
 
 
@@ -283,7 +298,7 @@ def _remarks_on_break(found: BreakPoint, is_clipped: bool) -> list[str]:
     return remarks
 
 
-def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool, area: float, step: float) -> list[Result]:
+def _results(curve: TensionCurve, courses: Mapping[str, Course], scale: TravelScale, area: float, is_clipped: bool, step: float) -> list[Result]:
     found, peak_row = curve.break_point, curve.peak_row
     end = found.row
     # still rising when the recording ended: the strength was not reached either
@@ -295,28 +310,35 @@ def _results(curve: TensionCurve, is_clipped: bool, from_travel: bool, area: flo
     results = [Result("strength", float(curve.stress[peak_row]), "MPa", strength_bound, reading_step=step / area)]
     if found.broken:
         results.append(Result("stress_at_break", float(curve.stress[end]), "MPa", warnings=doubt))
-    if curve.strain is not None:
-        assert curve.modulus is not None
-        assert curve.zero is not None
-        if curve.modulus.value is not None:
-            name = "apparent_modulus" if from_travel else "modulus"
-            results.append(Result(name, curve.modulus.value, "MPa", warnings=curve.modulus.warnings))
-        if curve.yield_point is not None:
-            bound = Bound.AT_LEAST if is_clipped and curve.yield_point.kind == "maximum" else Bound.EXACT
-            results.append(Result("yield_strength", curve.yield_point.stress, "MPa", bound))
-        results.append(Result("strain_at_strength", float(curve.strain[peak_row]), "1", strength_bound))
-        results.append(Result("strain_at_break", float(curve.strain[end]), "1", end_bound, doubt))
-        results.append(Result("energy_to_break", _energy(curve.stress, curve.strain, curve.zero.load_on, end), "MJ/m³", end_bound, doubt))
+    for source, course in courses.items():
+        modulus = course.modulus
+        if modulus.value is not None:
+            remarks = scale.remarks(modulus.value, area) if source == _TRAVEL else []
+            results.append(Result("apparent_modulus" if source == _TRAVEL else "modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *remarks]))
+        results += _yield_results(curve, source, course, scale, is_clipped)
+        results.append(Result(f"{source}strain_at_strength", course.strain_at_strength, "1", strength_bound))
+        results.append(Result(f"{source}strain_at_break", course.strain_at_break, "1", end_bound, doubt))
+        results.append(Result(f"{source}energy_to_break", course.energy, "MJ/m³", end_bound, doubt))
+    if _TRAVEL in courses:
+        nominal = scale.nominal(courses[_TRAVEL].strain_at_break)
+        if nominal is not None:
+            results.append(Result("nominal_strain_at_break", nominal, "1", end_bound, doubt))
     results.append(Result("peak_force", float(found.force[peak_row]), "N", strength_bound, reading_step=step))
     return results
 
 
-def _energy(stress: Floats, strain: Floats, load_on: int, end: int) -> float:
-    """∫σ dε from strain 0 to the break, by trapezoids; MPa·(mm/mm) = MJ/m³."""
-    x, y = strain[load_on : end + 1], stress[load_on : end + 1]
-    beyond = x > 0
-    start = int(beyond.argmax())
-    if not beyond[start]:
-        return 0.0
-    first = 0.5 * float(x[start]) * float(y[start])
-    return first + float((x[start + 1 :] - x[start:-1]) @ (y[start:-1] + y[start + 1 :])) / 2
+def _yield_results(curve: TensionCurve, source: str, course: Course, scale: TravelScale, is_clipped: bool) -> list[Result]:
+    """Yield with its strain, under the name of its kind; the stress from an extensometer's curve where there is one."""
+    point = course.yield_point
+    if point is None:
+        return []
+    bound = Bound.AT_LEAST if is_clipped and not point.offset else Bound.EXACT
+    which = "offset_yield" if point.offset else "yield"
+    results = [Result(f"{source}strain_at_{which}", point.strain, "1", bound)]
+    if course is curve.course:
+        remarks = ["with the apparent modulus, from crosshead travel"] if point.offset and source == _TRAVEL else []
+        results.insert(0, Result(f"{which}_strength", point.stress, "MPa", bound, remarks))
+    nominal = scale.nominal(point.strain) if source == _TRAVEL and not point.offset else None
+    if nominal is not None:
+        results.append(Result("nominal_strain_at_yield", nominal, "1", bound))
+    return results

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from types import MappingProxyType
 from typing import ClassVar
 
@@ -37,9 +38,15 @@ AT_SET_ANGLE = Field("torque_at_set_angle", "torque at the set angle", "torque",
 GREATEST = Field("greatest_torque", "greatest torque", "torque", needed=0, channel="torque")
 ANGLE_AT_BREAK = Field("angle_at_break", "angle at break", "angle", needed=0, channel="angle", sign=Sign.ABOVE_ZERO)
 
-_STRESSES = ("greatest_torque", "shear_stress_elastic", "shear_stress_plastic", "angle_at_break")
-_LOWER = MappingProxyType(dict.fromkeys((*_STRESSES, "torque_at_set_angle"), Bound.AT_LEAST))
-_STOPPED = MappingProxyType(dict.fromkeys(_STRESSES, Bound.AT_LEAST))
+RIG_TWIST = Field("rig_twist", "the rig's own twist, rad/(N·m)", "number", needed=0, usual=0, from_rig="rig_twist", sign=Sign.ZERO_ALLOWED)
+
+_OPEN = ("greatest_torque", "nominal_shear_strength", "angle_at_break")
+"""What a rod that was not twisted off leaves open; the stresses at the torque it bore lie between their bounds all the same."""
+_LOWER = MappingProxyType(dict.fromkeys((*_OPEN, "torque_at_set_angle"), Bound.AT_LEAST))
+_STOPPED = MappingProxyType(dict.fromkeys(_OPEN, Bound.AT_LEAST))
+_TOP = 0.05
+"""Share of the angle before the greatest torque over which the slope of Nádai's formula is taken."""
+_TWIST_UNKNOWN = "the rig's own twist is not known: it is in this value"
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,11 +99,13 @@ class _Torsion(Method):
         return self.made(results, warnings)
 
     def _from_curve(self, inputs: Inputs, recording: Recording, diameter: float, set_angle: float) -> Reduction:
-        twisted = _twist(recording, diameter, _length(inputs))
+        own_twist = need(inputs, RIG_TWIST)
+        twisted = _twist(recording, diameter, _length(inputs), own_twist)
         results = _of_torque(float(twisted.torque.max()), diameter, inputs.step("greatest_torque"))
         warnings = list(twisted.warnings)
         if not twisted.broke and twisted.torque[twisted.end] >= 0.99 * twisted.torque.max():
-            results = [Result(r.quantity, r.value, r.unit, Bound.AT_LEAST, reading_step=r.reading_step) for r in results]
+            results = [replace(r, bound=Bound.AT_LEAST) if r.quantity in _OPEN else r for r in results]
+        results.append(Result("shear_stress_curve", _by_nadai(twisted, diameter), "MPa"))
         reached = float(twisted.angle[twisted.end])
         if reached >= set_angle:
             rising = np.maximum.accumulate(twisted.angle[twisted.load_on : twisted.end + 1])
@@ -107,7 +116,8 @@ class _Torsion(Method):
         results.append(Result("angle_at_break", reached, "°", Bound.EXACT if twisted.broke else Bound.AT_LEAST))
         modulus = find_modulus(twisted.tau, twisted.gamma, twisted.load_on, twisted.end, None, SHEAR_RANGE)
         if modulus.value is not None:
-            results.append(Result("shear_modulus", modulus.value, "MPa", warnings=modulus.warnings))
+            remarks = [] if own_twist else [_TWIST_UNKNOWN]
+            results.append(Result("shear_modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *remarks]))
         else:
             warnings += modulus.warnings
         return self.made(results, warnings)
@@ -115,7 +125,7 @@ class _Torsion(Method):
     def view(self, inputs: Inputs) -> CurveView | None:
         if inputs.recording is None:
             return None
-        twisted = _twist(inputs.recording, float(np.mean(need(inputs, DIAMETER))), _length(inputs))
+        twisted = _twist(inputs.recording, float(np.mean(need(inputs, DIAMETER))), _length(inputs), need(inputs, RIG_TWIST))
         shown = slice(twisted.load_on, twisted.end + 1)
         peak = int(np.argmax(twisted.torque))
         marks = {
@@ -134,20 +144,33 @@ def _length(inputs: Inputs) -> float:
 
 
 def _of_torque(torque: float, diameter: float, step: float = 0.0) -> list[Result]:
-    """τ = 16T/(πd³) as long as it is elastic (an upper bound), 12T/(πd³) where all of it flows (a lower one); N·m and mm to MPa.
+    """The shear stress at the surface lies between 12T/(πd³), where all of the section flows, and 16T/(πd³), where it is elastic; N·m and mm to MPa.
 
-    `step` is that of a recorded torque.
+    The elastic one is also the nominal strength that rods of different diameter are compared by. `step` is that of a recorded torque.
     """
     per_torque = 16e3 / (math.pi * diameter**3)
     return [
+        Result("nominal_shear_strength", torque * per_torque, "MPa", reading_step=step * per_torque),
         Result("greatest_torque", torque, "N·m", reading_step=step),
-        Result("shear_stress_elastic", torque * per_torque, "MPa", reading_step=step * per_torque),
-        Result("shear_stress_plastic", torque * per_torque * 0.75, "MPa", reading_step=step * per_torque * 0.75),
+        Result("shear_stress_elastic", torque * per_torque, "MPa", Bound.AT_MOST, reading_step=step * per_torque),
+        Result("shear_stress_plastic", torque * per_torque * 0.75, "MPa", Bound.AT_LEAST, reading_step=step * per_torque * 0.75),
     ]
 
 
-def _twist(recording: Recording, diameter: float, length: float) -> _Twisted:
-    """Zero a recording on its slack and find its end.
+def _by_nadai(twisted: _Twisted, diameter: float) -> float:
+    """τ = (θ·dT/dθ + 3T)/(2πr³) at the greatest torque, MPa (Nádai, Theory of Flow and Fracture of Solids, 1950, ch. 21).
+
+    The slope is that of a straight line over the last twentieth of the angle before it.
+    """
+    peak = int(np.argmax(twisted.torque[: twisted.end + 1]))
+    angle, torque = twisted.angle[: peak + 1], twisted.torque[: peak + 1]
+    last = angle >= (1 - _TOP) * angle[peak]
+    slope = float(np.polyfit(angle[last], torque[last], 1)[0]) if last.sum() > 2 and np.ptp(angle[last]) > 0 else 0.0
+    return 1e3 * (float(angle[peak]) * slope + 3 * float(torque[peak])) / (2 * math.pi * (diameter / 2) ** 3)
+
+
+def _twist(recording: Recording, diameter: float, length: float, own_twist: Sequence[float]) -> _Twisted:
+    """Zero a recording on its slack, take the rig's own twist off, and find its end.
 
     Shear strain at the surface γ = d·θ/(2L); the slope of τ = 16T/(πd³) on it is G = T·L/(J·θ), J = πd⁴/32.
     """
@@ -170,7 +193,9 @@ def _twist(recording: Recording, diameter: float, length: float) -> _Twisted:
     broke = int(above[-1]) < torque.size - 1
     end = int(above[-1])
     tau = torque * 16e3 / (math.pi * diameter**3)
-    gamma = np.radians(angle) * diameter / (2 * length)
+    # what the rig itself turns by under the torque, in rad/(N·m)
+    of_rod = np.radians(angle) - (own_twist[-1] if own_twist else 0.0) * torque
+    gamma = of_rod * diameter / (2 * length)
     zero = find_strain_zero(tau, gamma, peak, white_noise(tau))
     gamma = gamma - zero.offset
     warnings += zero.warnings
@@ -184,31 +209,38 @@ METHOD = _Torsion(
     label="Torsion",
     after="own method",
     procedure_version="torsion-1",
-    reduction_version=2,
+    reduction_version=3,
     orientations=(Orientation.FLAT, Orientation.ON_EDGE, Orientation.UPRIGHT),
     shapes=(TORSION_ROD,),
     steps=(
-        SectionStep("section", "dimensions", (DIAMETER,)),
+        SectionStep("section", "dimensions", (DIAMETER, RIG_TWIST)),
         TwistStep("twist", "twisted by hand or by a drive", (AT_SET_ANGLE, GREATEST, ANGLE_AT_BREAK)),
         RecordingStep("recording", "recorded curve", optional=True, channels=("torque", "angle", "time")),
     ),
     quantities=(
+        QuantitySpec("nominal_shear_strength", "nominal shear strength", "MPa", GoodSide.HIGHER, plausible=(0.5, 200.0)),
         QuantitySpec("greatest_torque", "greatest torque", "N·m", GoodSide.NONE, plausible=(0.01, 60.0)),
         QuantitySpec("torque_at_set_angle", "torque at the set angle", "N·m", GoodSide.HIGHER, plausible=(0.005, 60.0)),
-        QuantitySpec("shear_stress_elastic", "shear stress, elastic", "MPa", GoodSide.HIGHER, plausible=(0.5, 200.0)),
-        QuantitySpec("shear_stress_plastic", "shear stress, fully plastic", "MPa", GoodSide.HIGHER, plausible=(0.4, 150.0)),
+        QuantitySpec("shear_stress_elastic", "shear stress at the greatest torque, if elastic", "MPa", GoodSide.NONE, plausible=(0.5, 200.0)),
+        QuantitySpec("shear_stress_plastic", "shear stress at the greatest torque, if fully plastic", "MPa", GoodSide.NONE, plausible=(0.4, 150.0)),
+        QuantitySpec("shear_stress_curve", "shear stress at the greatest torque, from the curve", "MPa", GoodSide.NONE, plausible=(0.4, 200.0)),
         QuantitySpec("angle_at_break", "angle at break", "°", GoodSide.HIGHER, plausible=(0.5, 7200.0)),
-        QuantitySpec("shear_modulus", "shear modulus", "MPa", GoodSide.HIGHER, plausible=(2.0, 20000.0)),
+        QuantitySpec("shear_modulus", "apparent shear modulus", "MPa", GoodSide.HIGHER, plausible=(2.0, 20000.0)),
     ),
-    main="shear_stress_elastic",
+    main="nominal_shear_strength",
     typical_cv=0.07,
     minutes=4.0,
     outcomes=(
-        Outcome("twisted off", "twisted off in the rod", orientations=(Orientation.FLAT, Orientation.ON_EDGE), place=(0.36, 0.5)),
-        Outcome("between layers", "sheared between two layers", orientations=(Orientation.UPRIGHT,), place=(0.36, 0.5)),
+        Outcome("twisted off", "twisted off in the rod", orientations=(Orientation.FLAT, Orientation.ON_EDGE), zone="parallel"),
+        Outcome("between layers", "sheared between two layers", orientations=(Orientation.UPRIGHT,), zone="parallel"),
         Outcome("not broken", "did not break", _STOPPED),
-        Outcome("in the key", "slipped or broke in the key", _LOWER, place=(0.0, 0.2)),
+        Outcome("in the key", "slipped or broke in the key", _LOWER, zone="grip"),
     ),
     measures="How much torque a round rod bears, at a set angle and at the most, and how far it can be twisted; upright, across its layers.",
-    formulas=("τ = 16 · T / (π · d³)  (elastic)", "τ = 12 · T / (π · d³)  (fully plastic)", "G = T · L / (J · θ),  J = π · d⁴ / 32"),
+    formulas=(
+        "τ ≤ 16 · T / (π · d³)  (elastic)",
+        "τ ≥ 12 · T / (π · d³)  (fully plastic)",
+        "τ = (θ · dT/dθ + 3 · T) / (2 · π · r³)",
+        "G = T · L / (J · θ),  J = π · d⁴ / 32",
+    ),
 )

@@ -14,7 +14,7 @@ from assayer.core.methods.results import QuantitySpec, Reduction, Result
 from assayer.core.methods.steps import CornersStep, Field
 from assayer.core.methods.vocabulary import Bound, Orientation, Sign
 from assayer.core.shapes.bars import WARP_RAIL
-from assayer.core.shapes.frames import WARP_FRAME
+from assayer.core.shapes.frames import WARP_FRAME, SquareFrame
 from assayer.core.stats.verdicts import GoodSide, Margin
 
 CORNERS = Field("corners", "lift of a corner", "length", usual=4, channel="length", sign=Sign.EITHER)
@@ -40,8 +40,10 @@ class _Warp(Method):
         warnings = []
         if min(corners) < -step and max(corners) > step:
             warnings.append("some corners stand up and some hang down: twisted, and the mean hides it")
-        # a chord of length L over an arc: κ = 8u/L²; with one end held the arc reaches over 2L
-        curvature = (2.0 if protocol.one_end_held else 8.0) * mean / length**2
+        # a chord of length L over an arc: κ = 8u/L²; with one end held the arc reaches over 2L. A frame that bows into a bowl
+        # is measured at its corners, half a diagonal from the middle: u = κ(L/√2)²/2
+        factor = 4.0 if isinstance(inputs.shape, SquareFrame) else 2.0 if protocol.one_end_held else 8.0
+        curvature = factor * mean / length**2
         return self.made(
             [
                 Result("mean_lift", mean, "mm"),
@@ -65,7 +67,7 @@ METHOD = _Warp(
     label="Warp",
     after="own method",
     procedure_version="warp-1",
-    reduction_version=1,
+    reduction_version=2,
     orientations=(Orientation.FLAT,),
     shapes=(WARP_RAIL, WARP_FRAME),
     steps=(CornersStep("corners", "corners, upwards positive", (CORNERS, LENGTH)),),
@@ -83,5 +85,5 @@ METHOD = _Warp(
         Outcome("came off", "came off the bed before the end", {"mean_lift": Bound.AT_LEAST, "greatest_lift": Bound.AT_LEAST, "curvature": Bound.AT_LEAST}),
     ),
     measures="How far the corners of a long flat print stand up from the plane once it is off the bed.",
-    formulas=("u = mean of the corners", "κ = 8 · u / L²  (one end held down: 2 · u / L²)"),
+    formulas=("u = mean of the corners", "κ = 8 · u / L²  (one end held down: 2 · u / L², a frame: 4 · u / L²)"),
 )

@@ -243,9 +243,8 @@ def _other_things(plan: StudyPlan) -> list[Shortcoming]:
     ages = [a.age_days for a in plan.arms if a.age_days is not None]
     if len(ages) > 1 and max(ages) - min(ages) > 14:
         listed = f"specimens were from {min(ages):.0f} to {max(ages):.0f} days old when they were tested"
-        lacking.append(
-            Shortcoming("age differs", False, listed, "polymers age and take up water: part of a difference may be age", "test all within two weeks of printing")
-        )
+        costs = "polymers age and take up water: part of a difference may be age"
+        lacking.append(Shortcoming("age differs", False, listed, costs, "test all within two weeks of printing"))
     return lacking
 
 

@@ -51,6 +51,14 @@ class Findley:
     def at(self, days: float) -> float:
         return self.d0 + self.a * math.pow(days, self.n)
 
+    def change(self, start: float, end: float, level: float = 0.95) -> Interval:
+        """Confidence interval of d(end) − d(start) of the fitted law, times in days; d0 and its uncertainty cancel."""
+        powers = [(math.pow(t, self.n), math.log(t)) for t in (start, end)]
+        gradient = np.array([0.0, powers[1][0] - powers[0][0], self.a * (powers[1][0] * powers[1][1] - powers[0][0] * powers[0][1])])
+        half = t_quantile(0.5 + level / 2, self.readings - 3) * math.sqrt(max(0.0, float(gradient @ self.covariance @ gradient)))
+        middle = self.at(end) - self.at(start)
+        return Interval(middle - half, middle + half)
+
     def prediction(self, days: float, level: float = 0.95) -> Interval:
         """Prediction interval of one reading at `days`: s²·(1 + gᵀCg), Student's t on readings − 3."""
         gradient = np.array([1.0, days**self.n, self.a * days**self.n * math.log(days)])

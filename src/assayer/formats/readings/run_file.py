@@ -22,7 +22,7 @@ from assayer.core.methods.inputs import Entry, Inputs
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import FeaturesStep, Field, GradesStep, RampStep, TraitsStep
 from assayer.core.methods.vocabulary import Sign
-from assayer.core.quantities.units import ANGLE, FORCE, LENGTH, STRESS, TEMPERATURE, TIME, Dimension, parse_quantity
+from assayer.core.quantities.units import DIMENSIONS, FORCE, LENGTH, TEMPERATURE, TIME, Dimension, parse_quantity
 from assayer.core.shapes.base import FEATURE_KINDS, Feature
 from assayer.formats.text import read_bytes
 
@@ -30,7 +30,6 @@ READING_STEP = "reading_step"
 _RUN_KEYS = ("method", "shape", "orientation", "outcome", "readings", "expected")
 _ENTRY_KEYS = ("after", "value", "ambient", "load", "at")
 _FEATURE_KEYS = ("kind", "nominal", "measured")
-_SETTINGS = (TIME, FORCE, ANGLE, STRESS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -186,9 +185,12 @@ def _given(step: TraitsStep, given: Any) -> list[Entry]:
     return entries
 
 
-def _setting(method: Method, name: str, given: Any) -> float | bool:
-    """A setting of the protocol: yes or no, a number in its base unit, or a string with such a unit."""
-    if isinstance(getattr(method.protocol(), name), bool):
+def _setting(method: Method, name: str, given: Any) -> float | bool | str:
+    """A setting of the protocol: yes or no, one of its choices, a number in its base unit, or a string with such a unit."""
+    declared = next(s for s in method.protocol.declared() if s.name == name)
+    if declared.choices:
+        return str(given)
+    if isinstance(declared.default, bool):
         if not isinstance(given, bool):
             raise EntryError(f"{name} must be true or false, but got {given!r}", name)
         return given
@@ -196,12 +198,7 @@ def _setting(method: Method, name: str, given: Any) -> float | bool:
         raise EntryError(f"{name} must be a number, but got {given!r}", name)
     if not isinstance(given, str):
         return float(given)
-    for dimension in _SETTINGS:
-        try:
-            return parse_quantity(given, dimension, field=name).value
-        except EntryError:
-            continue
-    raise EntryError(f"{name}: '{given}' is neither a time nor a force, an angle or a stress", name)
+    return parse_quantity(given, DIMENSIONS[declared.dimension], field=name).value
 
 
 def _entries(spec: Field, given: Any) -> list[Entry]:

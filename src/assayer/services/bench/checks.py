@@ -19,6 +19,7 @@ from assayer.core.quantities.slips import likely_number, question_number
 from assayer.core.stats.groups import mean_of
 from assayer.services.bench.reductions import Typed
 from assayer.services.bench.views import CheckView
+from assayer.services.declarations import main_of
 from assayer.store.models import Arm, Batch, Material, Result, Rig, RigVersion, Run, Slot, Specimen, Test, Variant
 
 _NEAR = 0.2
@@ -182,7 +183,7 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
         if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and mean_of(values) > 0:
             spread = (max(values) - min(values)) / mean_of(values)
             checks.append(CheckView(level="caution" if spread > field.scatter else "fine", text=f"{field.label} spread {100 * spread:.1f} %"))
-    main = None if reduction is None else reduction.get(method.main)
+    main = None if reduction is None else reduction.get(main_of(test))
     if main is not None and not main.provisional and specimen_id is not None:
         others = _others_of_arm(session, method, test, specimen_id, inputs.outcome)
         mean = mean_of([value for value, _ in others]) if len(others) >= 2 else 0.0

@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from assayer.core.curves.compliance import machine_compliance
+from assayer.core.curves.compliance import RigidBar, machine_compliance
+from assayer.core.methods import known
+from assayer.core.methods import method as find_method
 from assayer.services.bench.curves import read_as_told
 from assayer.services.bench.foreseen import Correction, keep, look_ahead, seen_again
-from assayer.services.bench.views import MovedList, MovedView, Recomputing
+from assayer.services.bench.views import MovedList, MovedView, Outdated, Recomputing
 from assayer.services.rigs.calibrations import add_calibration, change_calibration, edited_calibration, foresee_calibration, set_compliance
 from assayer.services.rigs.templates import templates_of
 from assayer.services.rigs.views import ComplianceView
 from assayer.services.unit import Actor, Unit, Workspace, find
-from assayer.store.models import Calibration, Reading, RigVersion, Run
+from assayer.store.models import Calibration, Reading, Result, RigVersion, Run, Test
 
 if TYPE_CHECKING:
     from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration
@@ -49,6 +51,38 @@ def recompute(workspace: Workspace, actor: Actor, progress: Callable[[int, int],
         if progress is not None:
             progress(start + len(portion), len(ids))
     return moved
+
+
+_ALL = "all"
+"""Under which the progress of recomputing everything is noted."""
+
+
+def outdated(workspace: Workspace) -> Outdated:
+    """How many runs hold results of an earlier reduction than the newest, and how far recomputing is where it is under way."""
+    done, of = workspace.recomputing.get(_ALL, (0, 0))
+    with workspace.read() as session:
+        rows = session.execute(
+            select(Test.method, Result.reduction_version, func.count(Result.run_id.distinct()))
+            .join(Test, Test.id == Result.test_id)
+            .join(Run, Run.id == Result.run_id)
+            .where(Run.retracted_at.is_(None))
+            .group_by(Test.method, Result.reduction_version)
+        ).all()
+    return Outdated(runs=sum(count for name, version, count in rows if known(name) and version < find_method(name).reduction_version), done=done, of=of)
+
+
+def recompute_all(workspace: Workspace, actor: Actor) -> MovedList:
+    """Reduce everything anew, noting how far that is, and say what moved."""
+
+    def progress(done: int, of: int) -> None:
+        workspace.recomputing[_ALL] = (done, of)
+
+    try:
+        with workspace.read() as session:
+            runs = len(_standing(session))
+        return MovedList(runs=runs, moved=recompute(workspace, actor, progress))
+    finally:
+        workspace.recomputing.pop(_ALL, None)
 
 
 def would_move(workspace: Workspace, progress: Callable[[int, int], None] | None = None) -> list[MovedView]:
@@ -138,11 +172,12 @@ def keep_compliance(workspace: Workspace, actor: Actor, rig_version_id: str, edi
     """Set the compliance of a rig version, reduce its recordings anew, and say what moved."""
 
     def foresee(session: Session) -> bool:
-        find(session, RigVersion, rig_version_id).compliance = edit.compliance
+        version = find(session, RigVersion, rig_version_id)
+        version.compliance, version.compliance_uncertainty = edit.compliance, edit.uncertainty
         return True
 
     def make(unit: Unit) -> bool:
-        set_compliance(unit, rig_version_id, edit.compliance)
+        set_compliance(unit, rig_version_id, edit)
         return True
 
     return _corrected(workspace, actor, rig_version_id, foresee, make)[0]
@@ -156,13 +191,15 @@ def recomputing(workspace: Workspace, rig_version_id: str) -> Recomputing:
     return Recomputing(done=done, of=of)
 
 
-def read_compliance(workspace: Workspace, rig_version_id: str, data: bytes, columns: str | None = None) -> ComplianceView:
+def read_compliance(workspace: Workspace, rig_version_id: str, data: bytes, columns: str | None = None, bar: RigidBar | None = None) -> ComplianceView:
     """The compliance that a recorded pull on a rigid bar shows; nothing is kept."""
     with workspace.read() as session:
         templates = templates_of(session, rig_version_id)
-    found = machine_compliance(read_as_told(data, columns, templates).recording)
+    found = machine_compliance(read_as_told(data, columns, templates).recording, bar)
     return ComplianceView(
         compliance=found.value,
+        uncertainty=found.uncertainty,
+        of_bar=found.of_bar,
         ci95=None if found.ci95 is None else (found.ci95.low, found.ci95.high),
         r2=found.r2,
         rows=found.rows,

@@ -127,6 +127,7 @@ def make_inputs(
         method.protocol.read(test.protocol, method.label),
         method.options.read(options or {}, method.label),
         printed or {},
+        rig.version.compliance_uncertainty or 0.0,
     )
 
 
@@ -214,11 +215,14 @@ def reduced(session: Session, run: Run, typed: Sequence[Typed] | None = None, in
     kept = [r for r in run.remarks if r.startswith(UNCHECKED)]
     if reduction is None:
         return Reduced(None, [], kept)
-    remarks = list(dict.fromkeys((*kept, *reduction.warnings, *marks_of(method, typed))))
-    return Reduced(reduction, _rows_of(run, method, reduction), remarks)
+    outcome = method.outcome_at(run.outcome, run.outcome_place, shape_of(find(session, Test, run.test_id)))
+    elsewhere = [] if outcome == run.outcome else [f"by its place on the shape it broke {method.outcome(outcome or '').label}: that decides what is a bound"]
+    remarks = list(dict.fromkeys((*kept, *elsewhere, *reduction.warnings, *marks_of(method, typed))))
+    return Reduced(reduction, _rows_of(run, method, reduction, outcome), remarks)
 
 
-def _rows_of(run: Run, method: Method, reduction: Reduction) -> list[Row]:
+def _rows_of(run: Run, method: Method, reduction: Reduction, outcome: str | None) -> list[Row]:
+    """Results as they are kept; `outcome` is the one whose bounds hold."""
     return [
         {
             "subject_kind": run.subject_kind,
@@ -228,7 +232,7 @@ def _rows_of(run: Run, method: Method, reduction: Reduction) -> list[Row]:
             "quantity": result.key,
             "value": result.value,
             "unit": result.unit,
-            "bound": str(method.bound_of(result, run.outcome, run.validity)),
+            "bound": str(method.bound_of(result, outcome, run.validity)),
             "warnings": result.warnings,
             "reduction_version": reduction.reduction_version,
             "interval_low": None if result.interval is None else result.interval.low,

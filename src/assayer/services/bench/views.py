@@ -243,6 +243,14 @@ class MovedList(View):
     moved: list[MovedView]
 
 
+class Outdated(View):
+    """How many runs have results that an earlier reduction computed, and how far computing them anew is."""
+
+    runs: int
+    done: int
+    of: int
+
+
 class Recomputing(View):
     """How many runs a correction was worked out for, of how many; 0 of 0 where none is under way."""
 

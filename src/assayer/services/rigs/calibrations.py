@@ -19,7 +19,7 @@ from assayer.services.unit import Unit, expect_revision, find
 from assayer.store.models import Calibration, RigChannel, RigVersion
 
 if TYPE_CHECKING:
-    from assayer.services.rigs.requests import CalibrationEdit, NewCalibration
+    from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration
 
 _READERS = "rig readers"
 _STEPS = 10
@@ -194,12 +194,12 @@ def _state(calibration: Calibration) -> dict[str, object]:
     }
 
 
-def set_compliance(unit: Unit, rig_version_id: str, compliance: float) -> RigVersion:
+def set_compliance(unit: Unit, rig_version_id: str, edit: ComplianceEdit) -> RigVersion:
     """Correct the compliance of a version within a transaction; its recordings are to be reduced anew."""
     version = find(unit.session, RigVersion, rig_version_id)
-    before = version.compliance
-    version.compliance = compliance
+    before = {"compliance": version.compliance, "uncertainty": version.compliance_uncertainty}
+    version.compliance, version.compliance_uncertainty = edit.compliance, edit.uncertainty
     version.revision += 1
     unit.session.flush()
-    unit.log("rig version", version.id, "compliance set", {"compliance": before}, {"compliance": compliance})
+    unit.log("rig version", version.id, "compliance set", before, {"compliance": edit.compliance, "uncertainty": edit.uncertainty})
     return version

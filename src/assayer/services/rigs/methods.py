@@ -86,6 +86,7 @@ def method_view(m: Method, own: OwnMark | None = None) -> MethodView:
             for q in m.quantities
         ],
         main=m.main,
+        count=m.count,
         protocol=m.protocol().as_dict(),
         settings=[_protocol_setting(s) for s in m.protocol.declared()],
         options=[f.name for f in fields(m.options)],
@@ -128,9 +129,9 @@ def _field_view(f: Field) -> FieldView:
 
 def _protocol_setting(s: Setting) -> ProtocolSetting:
     words = isinstance(s.default, tuple) and isinstance(s.default[0], str)
-    kind: Literal["number", "numbers", "yes or no", "words"] = (
-        "yes or no" if isinstance(s.default, bool) else "words" if words else "numbers" if isinstance(s.default, tuple) else "number"
+    kind: Literal["number", "numbers", "yes or no", "words", "choice"] = (
+        "choice" if s.choices else "yes or no" if isinstance(s.default, bool) else "words" if words else "numbers" if isinstance(s.default, tuple) else "number"
     )
-    default = list(s.default) if isinstance(s.default, tuple) else float(s.default)
-    choices = {t.name: t.label for t in TRAITS} if words else {}
+    default = list(s.default) if isinstance(s.default, tuple) else s.default if s.choices or s.default is None else float(s.default)
+    choices = {t.name: t.label for t in TRAITS} if words else dict(s.choices)
     return ProtocolSetting(name=s.name, label=s.label, dimension=s.dimension, base=DIMENSIONS[s.dimension].base, kind=kind, default=default, choices=choices)

@@ -38,7 +38,8 @@ class RigFacts(Request):
     """A rig's geometry and channels, as they are from one day on."""
 
     channels: Annotated[list[NewChannel], Field(max_length=20)]
-    compliance: Annotated[Real, Field(ge=0, le=1, description="mm/N")] = 0.0
+    compliance: Annotated[Real | None, Field(ge=0, le=1, description="mm/N; null: not known")] = None
+    compliance_uncertainty: Annotated[Real | None, Field(ge=0, le=1, description="standard uncertainty, mm/N; null: not known")] = None
     geometry: Annotated[
         dict[ChannelName, Annotated[Real, Field(gt=0, le=1e6)]],
         Field(max_length=20, description="facts of the rig by name, each in the base unit of its dimension: span, hammer_mass …"),
@@ -91,3 +92,4 @@ class CalibrationEdit(Request):
 
 class ComplianceEdit(Request):
     compliance: Annotated[Real, Field(ge=0, le=1, description="mm/N")]
+    uncertainty: Annotated[Real | None, Field(ge=0, le=1, description="standard uncertainty, mm/N; null: not known")] = None

@@ -42,7 +42,9 @@ class RigView(View):
     name: str
     version: int
     methods: list[str]
-    compliance: float
+    compliance: float | None
+    """mm/N; None: not known."""
+    compliance_uncertainty: float | None
     geometry: dict[str, float]
     places: int
     note: str
@@ -68,9 +70,11 @@ class RigPage(View):
 
 
 class ComplianceView(View):
-    """The compliance read off a pull on a rigid bar: travel over force, in mm/N, with its 95 % interval."""
+    """The compliance read off a pull on a rigid bar, the bar's own share subtracted: mm/N, with standard uncertainty and 95 % interval of the slope."""
 
     compliance: float
+    uncertainty: float
+    of_bar: float
     ci95: Pair2 | None
     r2: float
     rows: int
@@ -107,10 +111,11 @@ class ProtocolSetting(View):
     label: str
     dimension: str
     base: str
-    kind: Literal["number", "numbers", "yes or no", "words"]
-    default: float | list[float] | list[str]
+    kind: Literal["number", "numbers", "yes or no", "words", "choice"]
+    default: float | str | list[float] | list[str] | None
+    """None: not recorded."""
     choices: dict[str, str]
-    """Of words: what may be chosen, with what each is called."""
+    """Of words and of a choice: what may be chosen, with what each is called."""
 
 
 class StepView(View):
@@ -164,7 +169,9 @@ class MethodView(View):
     outcomes: list[OutcomeView]
     quantities: list[MethodQuantity]
     main: str
-    protocol: dict[str, float | list[float] | list[str]]
+    count: int
+    """How many specimens of each arm its standard asks for."""
+    protocol: dict[str, float | str | list[float] | list[str]]
     """As delivered, in base units; a lab sets its own for each test."""
     settings: list[ProtocolSetting]
     """What a protocol is made of."""

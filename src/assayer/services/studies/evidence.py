@@ -11,10 +11,10 @@ from sqlalchemy.orm import Session, joinedload, load_only
 
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
-from assayer.core.methods.results import at_order
+from assayer.core.methods.results import at_order, unlike_starts
 from assayer.core.methods.vocabulary import Validity
 from assayer.services.declarations import main_of
-from assayer.services.studies.evidence_groups import Dot, Evidence, Key
+from assayer.services.studies.evidence_groups import REDUCED_BY, Dot, Evidence, Key
 from assayer.store.counting import count_if
 from assayer.store.models import Arm, Material, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
@@ -43,10 +43,10 @@ def load_evidence(
     for evidence in found.values():
         evidence.bounds_in = evidence.test.study_id in asked
     _count_slots(session, found)
-    wanted = {e.quantity for e in found.values()}
+    wanted = {name for e in found.values() for name in (e.quantity, *_starts_of(e.method, e.quantity)) if name}
     # plain rows of what is needed: there are thousands
     r = Result
-    of_runs = select(r.run_id, r.quantity, r.value, r.bound, r.reading_step, r.provisional).where(
+    of_runs = select(r.run_id, r.quantity, r.value, r.bound, r.reading_step, r.provisional, r.reduction_version).where(
         r.test_id.in_(ids), r.run_id.is_not(None), r.quantity.in_(wanted)
     )
     values = {(row.run_id, row.quantity): row for row in session.execute(of_runs)}
@@ -60,6 +60,7 @@ def load_evidence(
         .order_by(Run.happened_at, Specimen.code)
     ).all()
     ambient = _ambient(session, [e.test.id for e in found.values() if any(f.timed for f in e.method.fields())])
+    _compare_by_starts(found, {row.Run.id: row.Run for row in rows}, values)
     by_test: dict[str, list[_Row]] = defaultdict(list)
     for row in rows:
         evidence = found[row.Run.test_id]
@@ -103,10 +104,31 @@ def _grades(session: Session, test_id: str, field_name: str) -> dict[str, dict[s
     return found
 
 
+def _starts_of(method: Method, quantity: str) -> tuple[str, str]:
+    """The quantity that tells when one begins to count, and the one that is compared instead where that differs; empty where neither is declared."""
+    spec = method.quantity(quantity)
+    return spec.starts, spec.else_by
+
+
+def _compare_by_starts(found: Mapping[str, Evidence], runs: Mapping[str, Run], values: Mapping[tuple[str, str], _Result]) -> None:
+    """Where specimens of a test begin to count at unlike times, the test is compared by the quantity that does not depend on it (METHODS 6)."""
+    of_test: dict[str, list[float]] = defaultdict(list)
+    for run_id, run in runs.items():
+        starts, _ = _starts_of(found[run.test_id].method, found[run.test_id].quantity)
+        start = values.get((run_id, starts))
+        if start is not None and run.validity != Validity.LEFT_OUT:
+            of_test[run.test_id].append(start.value)
+    for test_id, starts_there in of_test.items():
+        if unlike_starts(starts_there):
+            evidence = found[test_id]
+            evidence.unlike_starts = (min(starts_there), max(starts_there))
+            evidence.asked, evidence.quantity = evidence.quantity, _starts_of(evidence.method, evidence.quantity)[1]
+
+
 _OF_RUN = (
     Run.test_id, Run.procedure_version, Run.rig_version_id, Run.happened_at, Run.complete, Run.validity, Run.validity_reason, Run.outcome,
 )  # fmt: skip
-_Result = Row[str | None, str, float, str, float, bool]
+_Result = Row[str | None, str, float, str, float, bool, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,7 +180,7 @@ def _ambient(session: Session, test_ids: list[str]) -> dict[str, float]:
 
 def _keys(method: Method, arms: Sequence[Arm], counting: Sequence[_Row], rigs: Mapping[str, tuple[str, str]], end: str | None) -> dict[str, Key]:
     """What most specimens that count were tested with (of several, what was used first) is the test; where rigs are studied, each arm's own rig is."""
-    votes = Counter((r.run.procedure_version, r.run.rig_version_id, r.end) for r in sorted(counting, key=lambda r: (r.run.happened_at, r.run.id)))
+    votes = Counter((_procedure(method, r), r.run.rig_version_id, r.end) for r in sorted(counting, key=lambda r: (r.run.happened_at, r.run.id)))
     if not votes:
         return {}
     procedure, rig = Counter((k[0], k[1]) for k in votes.elements()).most_common(1)[0][0]
@@ -168,6 +190,12 @@ def _keys(method: Method, arms: Sequence[Arm], counting: Sequence[_Row], rigs: M
         own = [key for key in votes if arm.rig_id is not None and rigs.get(key[1], ("", ""))[0] == arm.rig_id and (key[0], key[2]) == (usual[0], usual[2])]
         keys[arm.id] = usual if arm.rig_id is None else max(own, key=lambda k: votes[k], default=(usual[0], "", usual[2]))
     return keys
+
+
+def _procedure(method: Method, row: _Row) -> str:
+    """The procedure of a run, and the reduction of its value where that is not the newest: values by unlike rules are not averaged."""
+    newest = row.result is None or row.result.reduction_version == method.reduction_version
+    return row.run.procedure_version if newest or row.result is None else f"{row.run.procedure_version}{REDUCED_BY}{row.result.reduction_version}"
 
 
 def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], rigs: Mapping[str, tuple[str, str]], end: str | None) -> None:
@@ -181,7 +209,7 @@ def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], r
     for r in shown:
         # how it ended is no matter where that is not told apart
         end = r.end or evidence.keys.get(r.arm_id, ("", "", ""))[2]
-        key = (r.run.procedure_version, r.run.rig_version_id, end)
+        key = (_procedure(evidence.method, r), r.run.rig_version_id, end)
         evidence.dots.setdefault(r.arm_id, []).append(
             Dot(
                 arm_id=r.arm_id,

@@ -23,6 +23,9 @@ from assayer.store.models import Arm, Test
 Key = tuple[str, str, str]
 """What two results must share to be averaged: procedure version, rig version, and how they ended where that is told apart."""
 
+REDUCED_BY = ", reduction "
+"""Stands in a key behind the procedure of a value that was computed by an earlier reduction, and before its version."""
+
 
 @dataclass(frozen=True, slots=True)
 class Dot:
@@ -74,6 +77,10 @@ class Evidence:
     """The way of ending that is compared, where ways of ending are told apart."""
     ends: list[str] = field(default_factory=list)
     """All ways of ending that there are."""
+    asked: str = ""
+    """The quantity that was asked for, where another is compared instead."""
+    unlike_starts: tuple[float, float] | None = None
+    """The first and the last s at which specimens begin to count, where that is why."""
 
     def counted(self, arm_id: str) -> list[Dot]:
         return [d for d in self.dots.get(arm_id, []) if d.state == "counts" and d.value is not None]
@@ -153,7 +160,7 @@ class Evidence:
     @property
     def margin(self) -> Margin:
         """The test's margin for its main quantity, each other quantity's own."""
-        if self.quantity == main_of(self.test):
+        if (self.asked or self.quantity) == main_of(self.test):
             return Margin(self.test.margin_value, self.test.margin_relative)
         return self.method.quantity(self.quantity).margin
 

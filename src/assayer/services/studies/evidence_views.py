@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from assayer.core.methods.ambient import AMBIENT_APART
+from assayer.core.methods.base import at_words
 from assayer.core.methods.derived import Derived
 from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.batches import BatchRatio
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.verdicts import Verdict
 from assayer.services.parts.shapes import shape_of, title_of
-from assayer.services.studies.evidence_groups import Dot, Evidence, Key
+from assayer.services.studies.evidence_groups import REDUCED_BY, Dot, Evidence, Key
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, label_of, ratio_verdicts, reference_of
 from assayer.services.studies.views import BatchRatioView, CellView, DotView, EvidenceView, GroupView, RatioView, VerdictView
 from assayer.store.models import Study, Test
@@ -93,6 +94,12 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
         count = sum(d.key == key and d.state == "apart" for d in dots)
         differs = _differs(key, evidence.keys[arm_id], evidence.rig_names.get(key[1], ""))
         notes.append(f"{count} {differs}: shown apart, not averaged")
+    if evidence.unlike_starts is not None and dots:
+        first, last = (at_words("after", s).removeprefix("after ") for s in evidence.unlike_starts)
+        notes.append(f"first read between {first} and {last}: compared by the fitted law from 1 min on")
+        unfitted = [d.code for d in dots if d.state == "counts" and d.value is None]
+        if unfitted:
+            notes.append(f"{', '.join(unfitted)}: too few readings for a fit, not comparable")
     bounds, n = evidence.bounds(arm_id), len(evidence.counted(arm_id))
     if bounds.at_least:
         fit = evidence.fits.get(arm_id)
@@ -119,6 +126,9 @@ def notes_of(evidence: Evidence, arm_id: str) -> list[str]:
 def _differs(key: Key, usual: Key, rig: str) -> str:
     """Which of the three differs first, in words."""
     if key[0] != usual[0]:
+        (procedure, _, reduction), usual_procedure = key[0].partition(REDUCED_BY), usual[0].partition(REDUCED_BY)[0]
+        if procedure == usual_procedure:
+            return f"computed by {f'reduction {reduction}' if reduction else 'the newest reduction'}, unlike the others: run assayer recompute"
         return f"tested with another procedure ({rig})"
     return f"tested with another rig ({rig})" if key[1] != usual[1] else f"ended otherwise ({key[2]})"
 

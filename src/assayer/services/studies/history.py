@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
+from assayer.core.methods.results import unlike_starts
 from assayer.core.methods.vocabulary import Bound, Validity
 from assayer.core.stats.batches import summarise_batched
 from assayer.core.stats.groups import GroupSummary
@@ -21,7 +22,7 @@ from assayer.services.studies.listing import settings_apart
 from assayer.services.studies.views import MeasuredView
 from assayer.store.models import Arm, Batch, Result, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
-_Found = Row[str, str, str, float, str, str, float, str, str, str, str | None]
+_Found = Row[str, str, str, float, str, str, float, str, str, str, str | None, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +45,15 @@ def _join_unnamed(groups: dict[tuple[str, ...], list[_Found]], tests: Mapping[st
         commonest = tests[key[0]].method.commonest_end(ends[key[:-1]])
         if commonest:
             groups[*key[:-1], commonest] += groups.pop(key)
+
+
+def _drop_unlike_starts(groups: dict[tuple[str, ...], list[_Found]], tests: Mapping[str, _Tested], rows: Sequence[_Found]) -> None:
+    """Values that begin to count at unlike times are not averaged: the quantity that does not depend on it stands beside them."""
+    starts = {(row.run_id, row.quantity): row.value for row in rows}
+    for key, own in list(groups.items()):
+        spec = next((q for q in tests[key[0]].method.quantities if q.name == key[1]), None)
+        if spec is not None and spec.starts and unlike_starts([starts[at] for row in own if (at := (row.run_id, spec.starts)) in starts]):
+            del groups[key]
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +116,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
     rows = session.execute(
         select(
             Variant.material_id, Run.test_id, r.quantity, r.value, r.unit, r.bound, r.reading_step, Slot.arm_id, Specimen.batch_id, Run.rig_version_id,
-            Run.outcome,
+            Run.outcome, Run.id.label("run_id"),
         )
         .join(Run, Run.id == Result.run_id)
         .join(Test, Test.id == Run.test_id)
@@ -124,6 +134,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         end = tests[row.test_id].method.end_apart(row.outcome)
         groups[row.test_id, row.quantity, row.rig_version_id, row.arm_id, end].append(row)
     _join_unnamed(groups, tests)
+    _drop_unlike_starts(groups, tests, rows)
     summaries = _summaries(groups, tests)
     groups = {key: own for key, own in groups.items() if own[0].material_id in material_ids}
     arms = _arms(session, {row.arm_id for own in groups.values() for row in own})

@@ -175,7 +175,7 @@ def test_view(test: Test) -> TestView:
         margin=test.margin_value,
         target=test.target,
         margin_relative=test.margin_relative,
-        outcomes=outcome_views(method, test.orientation),
+        outcomes=outcome_views(method, test.orientation, shape_of(test)),
         quantities=_quantities(method, main_of(test)),
         main=main_of(test),
     )

@@ -12,6 +12,7 @@ from assayer.services.requests import Flag, Id, Instant, Name, Real, Request, Wh
 
 SettingValue = (
     Annotated[Real, Field(gt=0, le=1e9)]
+    | Annotated[str, StringConstraints(min_length=1, max_length=20, pattern=r"^[A-Za-z ]+$")]
     | Annotated[list[Annotated[Real, Field(gt=0, le=1e9)]], Field(max_length=40)]
     | Annotated[list[Annotated[str, StringConstraints(min_length=1, max_length=40, pattern=r"^[a-z_]+$")]], Field(max_length=40)]
 )
@@ -42,7 +43,7 @@ class NewTest(Request):
         None
     )
     protocol: Annotated[dict[Name, SettingValue], Field(max_length=20, description="what the lab sets, in base units; left out: as delivered")] = {}
-    replicates: Annotated[Whole, Field(ge=1, le=50)] = 5
+    replicates: Annotated[Whole | None, Field(ge=1, le=50, description="default: what the method's standard asks for")] = None
     spares: Annotated[Whole, Field(ge=0, le=50, description="of each arm, printed beside them in case one is lost")] = 0
     margin: Annotated[Real | None, Field(gt=0, le=1e6, description="smallest difference that matters; default: the quantity's own")] = None
     margin_relative: Annotated[Flag, Field(description="whether the margin is a share of the reference mean")] = True

@@ -50,7 +50,7 @@ class TestView(View):
     after: str
     orientation: str
     shape: ShapeView
-    protocol: dict[str, float | list[float] | list[str]]
+    protocol: dict[str, float | str | list[float] | list[str]]
     """What the lab sets for it, in base units."""
     rounds: bool
     """Read over days, on a rack or in a bath."""

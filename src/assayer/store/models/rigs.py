@@ -24,7 +24,7 @@ class Rig(Base):
 class RigVersion(Base):
     """A rig's geometry and what its displays show, from one day on.
 
-    `compliance` in mm/N, `geometry` by name in mm (span, arm …), `places` of a rack.
+    `compliance` in mm/N (None: not known) with its standard uncertainty, `geometry` by name in mm (span, arm …), `places` of a rack.
     """
 
     __tablename__ = "rig_versions"
@@ -32,7 +32,8 @@ class RigVersion(Base):
     rig_id: Mapped[str] = mapped_column(ForeignKey("rigs.id"), index=True)
     number: Mapped[int]
     valid_from: Mapped[datetime]
-    compliance: Mapped[float] = mapped_column(default=0.0)
+    compliance: Mapped[float | None]
+    compliance_uncertainty: Mapped[float | None]
     geometry: Mapped[dict[str, Any]] = mapped_column(default=dict)
     places: Mapped[int] = mapped_column(default=1)
     note: Mapped[str] = mapped_column(Text, default="")
@@ -42,6 +43,7 @@ class RigVersion(Base):
     __table_args__ = (
         UniqueConstraint("rig_id", "number"),
         CheckConstraint("compliance >= 0", name="compliance"),
+        CheckConstraint("compliance_uncertainty >= 0", name="compliance_uncertainty"),
         CheckConstraint("places BETWEEN 1 AND 99", name="places"),
     )
 

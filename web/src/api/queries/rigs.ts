@@ -9,6 +9,9 @@ export const rigOptions = (rig_id: string) => api.queryOptions("get", "/api/rigs
 export const recomputingOptions = (rig_version_id: string, enabled: boolean) =>
   api.queryOptions("get", "/api/rig-versions/{rig_version_id}/recomputing", { params: { path: { rig_version_id } } }, { ...as<Schemas["Recomputing"]>(), enabled, refetchInterval: 500, gcTime: 0 });
 
+/** How many runs an earlier reduction computed; asked again while they are recomputed. */
+export const outdatedOptions = (busy: boolean) => api.queryOptions("get", "/api/recomputing", {}, { ...as<Schemas["Outdated"]>(), staleTime: Infinity, refetchInterval: busy ? 500 : false });
+
 /** What core declares: methods, outcomes, reasons, roles, units. It changes with the program only. */
 export const declarationsOptions = () => api.queryOptions("get", "/api/declarations", {}, { ...as<Schemas["Declarations"]>(), staleTime: Infinity });
 

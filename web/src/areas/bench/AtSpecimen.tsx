@@ -10,7 +10,7 @@ import { BottomBar } from "./BottomBar";
 import { complete, type Entry, nextOf, type Stamp, started } from "./entry";
 import { FaultDialog } from "./FaultDialog";
 import { FileQuestions } from "./FileQuestions";
-import { Outcomes } from "./Outcomes";
+import { outcomeAt, Outcomes } from "./Outcomes";
 import { SpecimenDrawing } from "./SpecimenDrawing";
 import { type Accepted, useAccepting } from "./useAccepting";
 import { useBenchKeys } from "./useBenchKeys";
@@ -86,7 +86,7 @@ export function AtSpecimen(props: AtSpecimenProps) {
         <SpecimenDrawing code={item.code} test={test} at={at} shared={shared} />
       </div>
       <div className={css.decision}>
-        {!dimensionsOnly && <Outcomes outcomes={test.outcomes} chosen={entry.outcome} onChoose={(outcome, place) => at.change({ outcome, place: place ?? entry.place })} />}
+        {!dimensionsOnly && <Outcomes outcomes={test.outcomes} chosen={entry.outcome} onChoose={(outcome) => at.change({ outcome, place: entry.place !== null && outcome === outcomeAt(test.outcomes, entry.place) ? entry.place : null })} />}
         <div className={css.asked}>
           <Questions questions={asked} keys onLikely={(q, likely) => accepting.answer(q, likely)} onConfirm={(q) => accepting.answer(q, null)} />
         </div>

@@ -4,6 +4,12 @@ import css from "./bench.module.css";
 
 type Outcome = Schemas["OutcomeView"];
 
+/** In the middle of the part of the specimen that an outcome is in; where the break is drawn while nobody has touched it. */
+export function middleOf(outcomes: readonly Outcome[], name: string | null): number | null {
+  const place = outcomes.find((o) => o.name === name)?.place;
+  return place ? (place[0] + place[1]) / 2 : null;
+}
+
 /** Which outcome a touch on the drawing means: places are told from either end. */
 export function outcomeAt(outcomes: readonly Outcome[], place: number): string | null {
   const near = Math.min(place, 1 - place);
@@ -13,7 +19,7 @@ export function outcomeAt(outcomes: readonly Outcome[], place: number): string |
 interface OutcomesProps {
   outcomes: readonly Outcome[];
   chosen: string | null;
-  onChoose: (outcome: string | null, place: number | null) => void;
+  onChoose: (outcome: string | null) => void;
 }
 
 /** How it ended; choosing one again takes it back, and Enter goes on from here. */
@@ -28,7 +34,7 @@ export function Outcomes({ outcomes, chosen, onChoose }: OutcomesProps) {
           data-outcome={o.name}
           className={css.outcome}
           aria-pressed={chosen === o.name}
-          onClick={() => onChoose(chosen === o.name ? null : o.name, o.place ? (o.place[0] + o.place[1]) / 2 : null)}
+          onClick={() => onChoose(chosen === o.name ? null : o.name)}
         >
           {o.symbol && <BreakPictogram symbol={o.symbol} />}
           {o.label}

@@ -1,10 +1,11 @@
 import type { Schemas } from "../../api/client";
 import captureCss from "../../capture/capture.module.css";
+import { FurtherFields } from "../../capture/FurtherFields";
 import type { PartProps } from "../../capture/parts";
 import { BELOW, drawnByParts, PARTS } from "../../capture/registry";
 import { Drawing } from "../../figures/drawings/Drawing";
 import { H, W } from "../../figures/drawings/geometry";
-import { outcomeAt } from "./Outcomes";
+import { middleOf, outcomeAt } from "./Outcomes";
 import type { AtEntry } from "./useEntry";
 
 /** What stands under the drawing takes its margins: the share of its height that is kept. */
@@ -42,6 +43,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
           {entry.outcome && <span style={{ color: "var(--worse)" }}>{test.outcomes.find((o) => o.name === entry.outcome)?.label}</span>}
         </div>
         {parts(steps)}
+        <FurtherFields steps={steps} part={shared} />
       </>
     );
   }
@@ -51,7 +53,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
         <Drawing
           shape={test.shape}
           orientation={test.orientation}
-          place={entry.place}
+          place={entry.place ?? middleOf(test.outcomes, entry.outcome)}
           arrows={steps.some((s) => s.kind === "section")}
           supported={steps.some((s) => s.kind === "timed loads")}
           crop={crop}
@@ -70,6 +72,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
         {parts(steps.filter((step) => !BELOW.includes(step.kind)))}
       </div>
       {parts(below)}
+      <FurtherFields steps={steps} part={shared} />
     </>
   );
 }

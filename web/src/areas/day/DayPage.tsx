@@ -9,6 +9,7 @@ import { atMinute, timeLeft } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
 import { LinkButton } from "../../ui/LinkButton";
 import { Swatch } from "../../ui/Swatch";
+import { Outdated } from "../rigs/Outdated";
 import css from "./day.module.css";
 import { dayAfter, daysUntil, useFollowUps } from "./followUps";
 import { Settled } from "./LookAgain";
@@ -33,6 +34,7 @@ export function DayPage() {
   if (!items.length) {
     return (
       <Empty title="Nothing waits">
+        <Outdated />
         <Settled change={change} />
         No dryer runs, no spool waits to be checked, no specimen to be tested. The stock is where it begins: register a material, take in a spool.
         <div style={{ marginTop: 16 }}>
@@ -47,6 +49,7 @@ export function DayPage() {
   return (
     <div className={`page ${css.page}`}>
       <h1 data-title={`Day sheet, ${date}`}>{date}</h1>
+      <Outdated />
       <Settled change={change} />
       <Refusal text={change.problem} />
       <div className={css.parts}>

@@ -24,6 +24,7 @@ interface RigDraft {
   methods: string[];
   channels: ChannelDraft[];
   compliance: string;
+  uncertainty: string;
   geometry: Record<string, string>;
   places: number;
   note: string;
@@ -46,6 +47,7 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
       name: (v) => (v.trim() ? null : "name it as it is called in the workshop"),
       methods: (v) => (v.length ? null : "choose what it tests"),
       compliance: (v) => (readNumber(v) === undefined ? "a number in mm/N, or nothing" : null),
+      uncertainty: (v) => (readNumber(v) === undefined ? "a number in mm/N, or nothing" : null),
       channels: {
         step: (v) => ((readNumber(v) ?? 0) > 0 ? null : "its finest step"),
         low: (v) => (readNumber(v) === undefined ? "a number" : null),
@@ -97,6 +99,9 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
         {needs.places && <NumberInput label="Places" min={1} max={99} w={110} {...form.getInputProps("places")} />}
         {chosen.some((m) => m.steps.some((s) => s.kind === "recording")) && (
           <TextInput label="Compliance of the frame, mm/N" description="measured later from a pull on a rigid bar; empty: not known" w={300} inputMode="decimal" {...form.getInputProps("compliance")} />
+        )}
+        {chosen.some((m) => m.steps.some((s) => s.kind === "recording")) && (
+          <TextInput label="its standard uncertainty, mm/N" description="empty: not known" w={220} inputMode="decimal" {...form.getInputProps("uncertainty")} />
         )}
         <TextInput label="Note" style={{ flex: 1, maxWidth: 640 }} maxLength={200} {...form.getInputProps("note")} />
       </div>
@@ -165,7 +170,7 @@ function emptyChannel(declared: Schemas["Declarations"], name: string, dimension
 
 function emptyDraft(declared: Schemas["Declarations"], methods: string[]): RigDraft {
   const channels = needsOf(declared.methods.filter((m) => methods.includes(m.name))).channels.map(([name, dimension]) => emptyChannel(declared, name, dimension));
-  return { name: "", methods, channels, compliance: "", geometry: {}, places: 8, note: "" };
+  return { name: "", methods, channels, compliance: "", uncertainty: "", geometry: {}, places: 8, note: "" };
 }
 
 function draftOf(rig: Schemas["RigView"]): RigDraft {
@@ -174,6 +179,7 @@ function draftOf(rig: Schemas["RigView"]): RigDraft {
     methods: rig.methods,
     channels: rig.channels.map((c) => ({ ...c, confirmed: true, step: typed(c.step), low: typed(c.low), high: typed(c.high) })),
     compliance: typed(rig.compliance),
+    uncertainty: typed(rig.compliance_uncertainty),
     geometry: Object.fromEntries(Object.entries(rig.geometry).map(([k, v]) => [k, typed(v)])),
     places: rig.places,
     note: rig.note,
@@ -183,7 +189,8 @@ function draftOf(rig: Schemas["RigView"]): RigDraft {
 function factsOf(v: RigDraft, needs: ReturnType<typeof needsOf>): RigFacts {
   return {
     channels: v.channels.map((c) => ({ name: c.name, dimension: c.dimension, unit: c.unit, decimals: c.decimals, step: readNumber(c.step) ?? 0, low: readNumber(c.low) ?? null, high: readNumber(c.high) ?? null })),
-    compliance: readNumber(v.compliance) ?? 0,
+    compliance: readNumber(v.compliance) ?? null,
+    compliance_uncertainty: readNumber(v.uncertainty) ?? null,
     // what is not known of a rig is left out
     geometry: Object.fromEntries(needs.facts.flatMap((f) => { const value = readNumber(v.geometry[f.name] ?? ""); return value ? [[f.name, value]] : []; })),
     places: needs.places ? v.places : 1,

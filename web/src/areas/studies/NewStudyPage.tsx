@@ -14,7 +14,7 @@ import { Studied, Sweep } from "./Sweep";
 import type { PlannedArm } from "./kinds";
 import { ProtocolChoice } from "./ProtocolChoice";
 import { ShapeChoice } from "./ShapeChoice";
-import { type Choice, keyOf, type NewStudy, shapeOf, useNewStudy } from "./useNewStudy";
+import { type Choice, countOf, keyOf, type NewStudy, shapeOf, useNewStudy } from "./useNewStudy";
 import { Picked, Treatments } from "./Varied";
 
 /** A question, the materials asked, the tests: drawn as the board they will become. */
@@ -146,7 +146,7 @@ function Tests({ study: { form, methods } }: { study: NewStudy }) {
         </div>
       ))}
       <div className={css.counts}>
-        <NumberInput label="Specimens of each" value={replicates} onChange={(v) => form.setFieldValue("replicates", Math.max(1, Math.min(50, Number(v) || 1)))} min={1} max={50} w={140} />
+        <NumberInput label="Specimens of each" value={replicates ?? ""} placeholder="by its standard" onChange={(v) => form.setFieldValue("replicates", v === "" ? null : Math.max(1, Math.min(50, Number(v) || 1)))} min={1} max={50} w={150} />
         <NumberInput label="Spares of each" value={spares} onChange={(v) => form.setFieldValue("spares", Math.max(0, Math.min(50, Number(v) || 0)))} min={0} max={50} w={120} title="printed beside them, in case one is lost" />
         <NumberInput
           label="Difference that matters, %"
@@ -166,7 +166,8 @@ function Tests({ study: { form, methods } }: { study: NewStudy }) {
 /** The board as it will stand, how many specimens that makes, and making it. */
 function BoardToBe({ study }: { study: NewStudy }) {
   const { form, arms, planned, problem, ready } = study;
-  const { title, replicates } = form.values;
+  const { title } = form.values;
+  const counts = planned.map((c) => countOf(c, form.values));
   return (
     <aside className={css.preview} aria-label="The board it becomes">
       <h2>{title || "The board it becomes"}</h2>
@@ -191,10 +192,10 @@ function BoardToBe({ study }: { study: NewStudy }) {
         </table>
       </Wide>
       <p>
-        <strong className="figure">{arms.length * planned.length * replicates}</strong> specimens
+        <strong className="figure">{arms.length * counts.reduce((sum, n) => sum + n, 0)}</strong> specimens
         {study.form.values.spares > 0 && <span> and {arms.length * planned.length * study.form.values.spares} spares</span>}
         <span className="soft"> · nothing is booked before you say what was printed</span>
-        {replicates < 3 && <span className="soft"> · fewer than 3 of each rarely decide anything</span>}
+        {counts.some((n) => n < 3) && <span className="soft"> · fewer than 3 of each rarely decide anything</span>}
       </p>
       <Refusal text={problem?.field === "title" ? null : problem?.text} />
       <Button disabled={!ready} loading={study.busy} onClick={() => void study.create()}>
@@ -206,7 +207,7 @@ function BoardToBe({ study }: { study: NewStudy }) {
 }
 
 function Arm({ arm: { material: m, settings, words, spool: own }, reference, planned, study }: { arm: PlannedArm; reference: boolean; planned: Choice[]; study: NewStudy }) {
-  const { replicates, spools } = study.form.values;
+  const { spools } = study.form.values;
   return (
     <tr>
       <td>
@@ -226,14 +227,14 @@ function Arm({ arm: { material: m, settings, words, spool: own }, reference, pla
         {own === null && <ArmSpool
           materialId={m.id}
           name={`${m.maker} ${m.product}, ${m.colour}`}
-          pieces={planned.map((c) => ({ shape: shapeOf(c, study.form.values.shapes) ?? "", count: replicates * (study.form.values.studied === "material" ? 1 : study.arms.length) }))}
+          pieces={planned.map((c) => ({ shape: shapeOf(c, study.form.values.shapes) ?? "", count: countOf(c, study.form.values) * (study.form.values.studied === "material" ? 1 : study.arms.length) }))}
           spoolId={spools[m.id]}
           onChange={(spool) => study.form.setFieldValue("spools", (s) => (m.id in s && s[m.id] === spool ? s : { ...s, [m.id]: spool }))}
         />}
       </td>
       {planned.map((c) => (
         <td key={keyOf(c)} className={css.planned}>
-          {"○".repeat(Math.min(replicates, 10))}
+          {"○".repeat(Math.min(countOf(c, study.form.values), 10))}
         </td>
       ))}
     </tr>

@@ -1,4 +1,4 @@
-import { Button, Checkbox, MultiSelect, Popover, Stack, TextInput } from "@mantine/core";
+import { Button, Checkbox, MultiSelect, Popover, Select, Stack, TextInput } from "@mantine/core";
 
 import type { Schemas } from "../../api/client";
 import { delivered, readSetting, setWords, type Typed, typedUnit } from "./protocol";
@@ -28,6 +28,8 @@ export function ProtocolChoice({ method, typed, onChange }: ProtocolChoiceProps)
           {method.settings.map((s) => {
             const text = own[s.name] ?? "";
             if (s.kind === "yes or no") return <Checkbox key={s.name} label={s.label} checked={text === "1"} onChange={(e) => set(s.name, e.currentTarget.checked ? "1" : "")} />;
+            if (s.kind === "choice")
+              return <Select key={s.name} size="xs" label={s.label} data={Object.entries(s.choices).map(([value, label]) => ({ value, label }))} value={text || String(s.default)} onChange={(v) => set(s.name, v === s.default ? "" : (v ?? ""))} allowDeselect={false} comboboxProps={{ withinPortal: false }} />;
             if (s.kind === "words") {
               const chosen = text ? text.split(/\s+/) : [s.default].flat().map(String);
               return <MultiSelect key={s.name} size="xs" label={s.label} data={Object.entries(s.choices).map(([value, label]) => ({ value, label }))} value={chosen} onChange={(v) => set(s.name, v.join(" "))} comboboxProps={{ withinPortal: false }} searchable />;

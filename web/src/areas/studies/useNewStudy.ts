@@ -24,6 +24,9 @@ export interface Choice {
 
 export const keyOf = (c: Choice) => `${c.method.name} ${c.orientation}`;
 
+/** How many specimens of each arm a planned test takes. */
+export const countOf = (choice: Choice, plan: Pick<Plan, "replicates">): number => plan.replicates ?? choice.method.count;
+
 /** On what a planned test is done: as chosen, or the first that its method is done on. */
 export const shapeOf = (choice: Choice, shapes: Readonly<Record<string, string>>): string | null => shapes[choice.method.name] ?? choice.method.shapes[0]?.name ?? null;
 
@@ -40,7 +43,8 @@ interface Plan {
   shapes: Record<string, string>;
   /** How tests are set otherwise than delivered, as typed. */
   protocols: Typed;
-  replicates: number;
+  /** Of each arm in every test; null for what the standard of each asks for. */
+  replicates: number | null;
   spares: number;
   /** What differs between the arms. */
   studied: Kind;
@@ -64,7 +68,7 @@ export function useNewStudy() {
   const [id] = useState(() => newId());
   // each arm and test keeps its id: pressed again after an answer that was lost, it is the same study
   const ids = useIds();
-  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, protocols: {}, replicates: 5, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
+  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, protocols: {}, replicates: null, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
   const plan = form.values;
@@ -129,7 +133,7 @@ function bodyOf(id: string, idOf: (what: string) => string, plan: Plan, chosen: 
       orientation: c.orientation,
       shape: shapeOf(c, plan.shapes),
       protocol: protocolOf(c.method, plan.protocols),
-      replicates: plan.replicates,
+      replicates: countOf(c, plan),
       spares: plan.spares,
       margin: plan.margin === null ? null : plan.margin / 100,
       margin_relative: true,

@@ -20,7 +20,7 @@ export function Bar({ shape, place, onTouch, arrows = true, supported = false, d
         stroke="var(--ink)"
         strokeWidth="2"
         data-testid="outline"
-        {...(onTouch ? { onClick: (e: React.MouseEvent<SVGRectElement>) => onTouch(placeOf(e, left, right) ?? 0.5), style: { cursor: "crosshair" } } : {})}
+        {...(onTouch ? { onClick: (e: React.MouseEvent<SVGRectElement>) => onTouch(placeOf(e, g) ?? 0.5), style: { cursor: "crosshair" } } : {})}
       />
       <g pointerEvents="none">
         {supported &&

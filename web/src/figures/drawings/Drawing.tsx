@@ -2,7 +2,7 @@ import type { Schemas } from "../../api/client";
 import { Bar } from "./Bar";
 import { Block } from "./Block";
 import { CreepFrame } from "./CreepFrame";
-import { H, W } from "./geometry";
+import { type Geometry, H, shareAt, W } from "./geometry";
 import { NotchedBar } from "./NotchedBar";
 import { Outline } from "./Outline";
 import { PullBar } from "./PullBar";
@@ -80,10 +80,8 @@ export function Break({ x, half }: { x: number; half: number }) {
   );
 }
 
-/** The place of a touch along the specimen, from a mouse event on its outline. */
-export function placeOf(e: React.MouseEvent<SVGElement>, left: number, right: number): number | null {
+/** The place of a touch along the specimen, from a mouse event on its outline: 0 at its left end to 1 at its right. */
+export function placeOf(e: React.MouseEvent<SVGElement>, geometry: Geometry): number | null {
   const box = e.currentTarget.ownerSVGElement?.getBoundingClientRect();
-  if (!box) return null;
-  const x = ((e.clientX - box.left) / box.width) * W;
-  return Math.min(1, Math.max(0, (x - left) / (right - left)));
+  return box ? shareAt(geometry, ((e.clientX - box.left) / box.width) * W) : null;
 }

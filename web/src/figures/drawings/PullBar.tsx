@@ -1,5 +1,5 @@
 import { Arrows, Break, Dimension, type DrawingProps, placeOf } from "./Drawing";
-import { H, LEFT, MID, pullBar, RIGHT, W } from "./geometry";
+import { H, LEFT, MID, pullBar, RIGHT, W, xAt } from "./geometry";
 import { section, size } from "./sizes";
 
 /** A dumb-bell between the pins; a touch tells where it broke. */
@@ -8,7 +8,7 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
   const d = shape.dimensions;
   const outline = `M${LEFT} ${MID - g.end}H${g.s0}C${g.s0 + 40} ${MID - g.end} ${g.g0 - 40} ${MID - g.half} ${g.g0} ${MID - g.half}H${g.g1}C${g.g1 + 40} ${MID - g.half} ${g.s1 - 40} ${MID - g.end} ${g.s1} ${MID - g.end}H${RIGHT}V${MID + g.end}H${g.s1}C${g.s1 - 40} ${MID + g.end} ${g.g1 + 40} ${MID + g.half} ${g.g1} ${MID + g.half}H${g.g0}C${g.g0 - 40} ${MID + g.half} ${g.s0 + 40} ${MID + g.end} ${g.s0} ${MID + g.end}H${LEFT}Z`;
   const upright = orientation === "upright";
-  const breakX = place === null ? 0 : LEFT + place * (RIGHT - LEFT);
+  const breakX = place === null ? 0 : xAt(g, place);
   return (
     <>
       <clipPath id="specimen-outline">
@@ -20,7 +20,7 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
         stroke="var(--ink)"
         strokeWidth="2"
         data-testid="outline"
-        {...(onTouch ? { onClick: (e: React.MouseEvent<SVGPathElement>) => onTouch(placeOf(e, LEFT, RIGHT) ?? 0.5), style: { cursor: "crosshair" } } : {})}
+        {...(onTouch ? { onClick: (e: React.MouseEvent<SVGPathElement>) => onTouch(placeOf(e, g) ?? 0.5), style: { cursor: "crosshair" } } : {})}
       />
       {upright && (
         <g clipPath="url(#specimen-outline)" pointerEvents="none">

@@ -1,5 +1,5 @@
 import { Arrows, Break, Dimension, type DrawingProps, placeOf } from "./Drawing";
-import { bar, H, MID } from "./geometry";
+import { bar, H, MID, xAt } from "./geometry";
 import { size } from "./sizes";
 
 /** A round rod between two hexagons, seen from the side. */
@@ -18,7 +18,7 @@ export function TorsionRod({ shape, place, onTouch, arrows = true, dimensioned =
         stroke="var(--ink)"
         strokeWidth="2"
         data-testid="outline"
-        {...(onTouch ? { onClick: (e: React.MouseEvent<SVGGElement>) => onTouch(placeOf(e, left, right) ?? 0.5), style: { cursor: "crosshair" } } : {})}
+        {...(onTouch ? { onClick: (e: React.MouseEvent<SVGGElement>) => onTouch(placeOf(e, g) ?? 0.5), style: { cursor: "crosshair" } } : {})}
       >
         <path d={`M${left + head} ${MID - rod}H${right - head}V${MID + rod}H${left + head}Z`} />
         {ends.map((x) => (
@@ -38,7 +38,7 @@ export function TorsionRod({ shape, place, onTouch, arrows = true, dimensioned =
             <Dimension x1={MID - g.half} x2={MID + g.half} y={right + 30} upright text={`${size(d["across_flats"])} across flats`} />
           </>
         )}
-        {place !== null && <Break x={left + place * (right - left)} half={rod} />}
+        {place !== null && <Break x={xAt(g, place)} half={rod} />}
       </g>
     </>
   );

@@ -14,8 +14,26 @@ export interface Geometry {
   half: number;
   tag: { left: number; width: number };
   side: { left: number; width: number };
-  /** Where a touch on the outline lies, as the place of an outcome: 0 left to 1 right. */
+  /** Where the specimen begins and ends. */
   ends: { left: number; right: number };
+  /** Of a specimen that is not drawn to scale along its length: x on the drawing, and the share of the length that stands there. */
+  stretched?: readonly (readonly [x: number, share: number])[];
+}
+
+/** The share of a specimen's length at which an x of its drawing lies: 0 left to 1 right. */
+export const shareAt = (g: Geometry, x: number): number => between(pointsOf(g), x);
+
+/** The x of a drawing at which a share of the specimen's length lies. */
+export const xAt = (g: Geometry, share: number): number => between(pointsOf(g).map(([x, s]) => [s, x] as const), share);
+
+const pointsOf = (g: Geometry) => g.stretched ?? [[g.ends.left, 0] as const, [g.ends.right, 1] as const];
+
+/** Linear between points that rise; the first and the last value beyond them. */
+function between(points: readonly (readonly [number, number])[], at: number): number {
+  const i = points.findIndex(([x]) => x >= at);
+  const [high, low] = [points[i], points[i - 1]];
+  if (high === undefined) return points.at(-1)?.[1] ?? 0;
+  return low === undefined ? high[1] : low[1] + ((at - low[0]) / (high[0] - low[0])) * (high[1] - low[1]);
 }
 
 type Shape = Schemas["ShapeView"];
@@ -28,7 +46,7 @@ export interface PullBarGeometry extends Geometry {
   end: number;
 }
 
-/** To scale, but the gauge section is never drawn too short for its fields. */
+/** To scale, but the parallel part is never drawn too short for its fields: a place on it is then stretched with it. */
 export function pullBar(shape: Shape): PullBarGeometry {
   const d = shape.dimensions;
   const length = RIGHT - LEFT;
@@ -37,12 +55,14 @@ export function pullBar(shape: Shape): PullBarGeometry {
   const half = Math.min(48, Math.max(34, ((d["width"] ?? 1) / (d["end_width"] ?? 1)) * 88));
   const [g0, g1] = [W / 2 - gauge / 2, W / 2 + gauge / 2];
   const [s0, s1] = [g0 - shoulder, g1 + shoulder];
+  const beside = (1 - (d["parallel"] ?? 1) / (d["overall"] ?? 1)) / 2;
   return {
     g0, g1, s0, s1, half, end: 86,
     columns: [0.18, 0.5, 0.82].map((t) => g0 + t * (g1 - g0)),
     tag: { left: LEFT + 14, width: s0 - LEFT - 28 },
     side: { left: s1 + 12, width: RIGHT - s1 - 26 },
     ends: { left: LEFT, right: RIGHT },
+    stretched: [[LEFT, 0], [g0, beside], [g1, 1 - beside], [RIGHT, 1]],
   };
 }
 
