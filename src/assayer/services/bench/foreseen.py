@@ -157,7 +157,8 @@ def keep(unit: Unit, foreseen: Iterable[Foreseen]) -> list[MovedView]:
         if held is not None:
             unit.session.expire(held, ["remarks", "revision"])
     unit.log_all("run", "recomputed", [(f.run_id, *_before_and_after(f.moved)) for f in shown if f.moved])
-    tests = sorted({f.test_id for f in shown})
+    # a newer reduction may leave every value as it is, and still decides what they are averaged with
+    tests = sorted({f.test_id for f in (*other, *shown)})
     study_of = {test: find(unit.session, Test, test).study_id for test in tests}
     for study_id in sorted(set(study_of.values())):
         unit.touch(study_id, [test for test in tests if study_of[test] == study_id])

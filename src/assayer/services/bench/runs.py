@@ -20,6 +20,7 @@ from assayer.services.bench.reductions import UNCHECKED, Typed, inputs_of_run, r
 from assayer.services.bench.specimens import code_of, fresh_view, run_view
 from assayer.services.bench.views import RunView
 from assayer.services.changes import before_change, entry_of
+from assayer.services.parts.shapes import shape_of
 from assayer.services.printing.judging import came_off
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.sessions.racks import end_if_empty, note_room, take_place, take_place_again
@@ -208,19 +209,21 @@ def _complete(unit: Unit, run: Run, new: NewRun, method: Method) -> None:
         if other is not None:
             raise ConflictError(f"this recording already belongs to {code_of(unit.session, other)}: a recording counts for one specimen")
         run.curve_id = new.curve_id
-    _set_outcome(unit, run, method, new.outcome, new.validity, new.validity_reason)
     run.outcome_place = new.outcome_place
+    _set_outcome(unit, run, method, new.outcome, new.validity, new.validity_reason)
     run.revision += 1
 
 
 def _set_outcome(unit: Unit, run: Run, method: Method, outcome: str | None, validity: str | None, reason: str | None) -> None:
-    """How it ended decides whether its main value is a bound, unless somebody says otherwise."""
+    """How it ended (by its place on the shape, where that is known) decides whether its main value is a bound, unless somebody says otherwise."""
     ended = method.outcome(outcome) if outcome is not None else None
     if ended is not None and run.specimen_id is not None:
         orientation = find(unit.session, Specimen, run.specimen_id).orientation
         if not ended.occurs(orientation):
             raise EntryError(f"'{ended.label}' cannot be the end of a specimen printed {orientation}", "outcome")
     run.outcome = outcome
+    placed = method.outcome_at(outcome, run.outcome_place, shape_of(find(unit.session, Test, run.test_id)))
+    ended = method.outcome(placed) if placed is not None else None
     bound = ended.bounds.get(method.main, Bound.EXACT) if ended is not None else Bound.EXACT
     follows = str(Validity.COUNTS) if bound is Bound.EXACT else str(bound)
     own = validity or follows
@@ -273,11 +276,14 @@ def edit_run(workspace: Workspace, actor: Actor, run_id: str, edit: RunEdit, rev
         before = _state(run)
         given = edit.model_fields_set
         method = find_method(find(unit.session, Test, run.test_id).method)
+        if "outcome_place" in given:
+            run.outcome_place = edit.outcome_place
+        elif "outcome" in given and edit.outcome != run.outcome:
+            # the place was that of the end as it was said before
+            run.outcome_place = None
         if "outcome" in given:
             stays = run.validity == Validity.LEFT_OUT and "validity" not in given
             _set_outcome(unit, run, method, edit.outcome, run.validity if stays else None, run.validity_reason if stays else None)
-        if "outcome_place" in given:
-            run.outcome_place = edit.outcome_place
         if "validity" in given and edit.validity is not None:
             if run.validity == Validity.LEFT_OUT and edit.validity == Validity.COUNTS:
                 _include_again(unit, run, method)

@@ -47,16 +47,26 @@ _FILLED_IN = (0.43, 0.3, 0.12)
 _OLD_READING_TIMES = "[60.0, 3600.0, 14400.0, 36000.0, 86400.0, 172800.0, 360000.0, 604800.0]"
 
 
+_IMPLIED = ("outside the gauge section", "at the grip")
+"""Why a run was a lower bound, where that followed from the zones of the drawing and nobody said it."""
+_COUNTS = "validity = 'counts', validity_reason = NULL, validity_by = NULL, validity_at = NULL"
+
+
 def _places() -> None:
-    """Where a bar broke, from a share of the drawing, which was not to scale, to a share of its length."""
+    """Where a bar broke, from a share of the drawing, which was not to scale, to a share of its length; in the parallel part it counts."""
     connection = op.get_bind()
     runs = connection.exec_driver_sql(
-        "SELECT r.id, r.outcome_place, t.shape FROM runs r JOIN tests t ON t.id = r.test_id WHERE r.outcome_place IS NOT NULL AND t.method = 'tension'"
+        "SELECT r.id, r.outcome_place, r.validity_reason, t.shape FROM runs r JOIN tests t ON t.id = r.test_id"
+        " WHERE r.outcome_place IS NOT NULL AND t.method = 'tension'"
     ).all()
-    for run_id, place, shape in runs:
-        if shape in BARS:
-            moved = None if any(abs(place - f) < 1e-9 for f in _FILLED_IN) else on_bar(place, *BARS[shape])
-            connection.exec_driver_sql("UPDATE runs SET outcome_place = ? WHERE id = ?", (moved, run_id))
+    for run_id, place, reason, shape in runs:
+        if shape not in BARS:
+            continue
+        moved = None if any(abs(place - f) < 1e-9 for f in _FILLED_IN) else on_bar(place, *BARS[shape])
+        connection.exec_driver_sql("UPDATE runs SET outcome_place = ? WHERE id = ?", (moved, run_id))
+        parallel, overall = BARS[shape]
+        if moved is not None and min(moved, 1 - moved) >= 0.5 - parallel / overall / 2 and reason in _IMPLIED:
+            connection.exec_driver_sql(f"UPDATE runs SET {_COUNTS} WHERE id = ? AND validity = 'at_least'", (run_id,))
 
 
 def on_bar(place: float, parallel: float, overall: float) -> float:
@@ -74,9 +84,10 @@ def upgrade() -> None:
         op.execute(statement)
     _places()
     # the field was labelled "greatest load": that is what was entered
-    op.execute(
-        "UPDATE readings SET field = 'peak_force' WHERE field = 'load' AND run_id IN (SELECT r.id FROM runs r JOIN tests t ON t.id = r.test_id WHERE t.method = 'bending')"
-    )
+    bent = "SELECT r.id FROM runs r JOIN tests t ON t.id = r.test_id WHERE t.method = 'bending'"
+    op.execute(f"UPDATE readings SET field = 'peak_force' WHERE field = 'load' AND run_id IN ({bent})")
+    # what bent on without breaking was made a bound by that alone
+    op.execute(f"UPDATE runs SET {_COUNTS} WHERE validity = 'at_least' AND validity_reason = 'bent on without breaking' AND id IN ({bent})")
     # creep that was planned with the times as they were delivered keeps them
     op.execute(
         f"UPDATE tests SET protocol = json_set(protocol, '$.due', json('{_OLD_READING_TIMES}'))"
