@@ -6,6 +6,8 @@ from pathlib import Path
 from typer.main import get_command
 
 from assayer.cli import app
+from assayer.core.methods import REGISTRY
+from assayer.formats.readings.run_file import schema_of
 
 ROOT = Path(__file__).parents[1]
 
@@ -27,6 +29,17 @@ def test_every_command_is_documented_and_every_target_exists():
             assert f"assayer {name}" in readme, name
     for target in re.findall(r"^make (\w+)", readme, re.MULTILINE):
         assert re.search(rf"^{target}:", makefile, re.MULTILINE), target
+
+
+def test_every_reading_and_quantity_of_a_method_stands_in_its_row_and_no_other():
+    _header, *rows = re.findall(r"^\| ([a-z0-9-]+) \| (.*) \| (.*) \| (.*) \|$", (ROOT / "docs/readings.md").read_text(), re.MULTILINE)
+    assert [row[0] for row in rows] == list(REGISTRY)
+    for name, readings, lab, quantities in rows:
+        method = REGISTRY[name]
+        properties = schema_of(method)["properties"]["readings"]["properties"]
+        named = [set(re.findall(r"`(\w+)`", cell)) for cell in (readings, lab, quantities)]
+        assert named[0] | named[1] == set(properties) - {"reading_step"}, name
+        assert named[2] == {q.name for q in method.quantities}, name
 
 
 def test_decisions_have_their_three_parts():

@@ -1,7 +1,7 @@
 """Assayer: from recorded pulls to verdicts and a ranking that can be defended.
 
     import assayer
-    assayer.reduce_file("tension", "pull.csv", width=4.02, thickness=3.97, gauge_length=25)
+    assayer.reduce_file("tension", "pull.csv", width=4.02, thickness=3.97, shape="dumb-bell-1ba")
     assayer.reduce("creep", {"unloaded": 0.37, "gap": [{"after": "20 h", "value": 1.24}, …]})
     assayer.compare([41.2, 42.6, 38.1, 39.0], ["a", "a", "b", "b"])
 

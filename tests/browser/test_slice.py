@@ -64,7 +64,7 @@ def test_from_the_board_through_the_bench_to_the_ranking(server, walk, tests_of_
     walk.see(f"{first['code']} was taken back")
     walk.until(lambda: not runs_of(server, first["specimen_id"]))
     assert walk.find('input[name="width-1"]').get_attribute("value") == "5,03"
-    walk.click("inside the gauge section")
+    walk.click("in the parallel part")
     walk.find('input[name="peak_force-0"]').click()
     walk.press(Keys.ENTER)
     walk.until(lambda: runs_of(server, first["specimen_id"])[0]["validity"] == "counts")

@@ -197,21 +197,6 @@ def test_a_recorded_bend_gives_strength_modulus_and_the_stress_at_its_strain():
     assert any("16 ± 1" in w for w in reduce("bending", told | {"span": 50.0, "load": 40.0}).warnings)
 
 
-def test_one_load_is_no_strength_and_bending_on_makes_no_bound():
-    told = {"width": 10.0, "thickness": 4.0, "span": 64.0}
-    once = reduce("bending", told | {"load": 90.0, "deflection": 2.0})
-    assert (once.get("flexural_strength"), any("not a strength" in w for w in once.warnings)) == (None, True)
-    whole = reduce("bending", told | {"peak_force": 120.0, "load": 90.0, "deflection": 2.0})
-    assert value(whole, "flexural_strength") == pytest.approx(value(once, "flexural_stress") * 4 / 3)
-    bounds = {outcome: REGISTRY["bending"].bound_of(whole.get("flexural_strength"), outcome, "counts") for outcome in ("broke", "bent", "slid")}
-    assert bounds == {"broke": Bound.EXACT, "bent": Bound.EXACT, "slid": Bound.AT_LEAST}
-    with pytest.raises(EntryError, match="above the greatest") as error:
-        reduce("bending", told | {"peak_force": 80.0, "load": 90.0})
-    assert error.value.field == "load"
-    with pytest.raises(EntryError, match="drop the recorded curve"):
-        reduce("bending", {"width": 10.0, "thickness": 4.0, "span": 64.0})
-
-
 IMPACT = {"width_under_notch": 8.0, "thickness": 4.0, "hammer_mass": 0.75, "radius": 0.31, "release_angle": 130.0}
 
 

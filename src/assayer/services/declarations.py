@@ -13,7 +13,12 @@ from assayer.store.models import Test
 
 def shape_view(shape: Shape) -> ShapeView:
     return ShapeView(
-        name=shape.name, label=shape.label, family=shape.family, dimensions=shape.dimensions, features=[FeatureView.model_validate(f) for f in shape.features]
+        name=shape.name,
+        label=shape.label,
+        family=shape.family,
+        dimensions=shape.dimensions,
+        strain_lengths=shape.strain_lengths,
+        features=[FeatureView.model_validate(f) for f in shape.features],
     )
 
 

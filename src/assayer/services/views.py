@@ -91,12 +91,13 @@ class FeatureView(View):
 
 
 class ShapeView(View):
-    """A specimen shape; `dimensions` by name, mm; `features` in the order they are measured."""
+    """A specimen shape; `dimensions` by name, mm, and those that travel is divided by; `features` in the order they are measured."""
 
     name: str
     label: str
     family: str
     dimensions: dict[str, float]
+    strain_lengths: dict[str, float]
     features: list[FeatureView]
 
 

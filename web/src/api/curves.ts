@@ -19,6 +19,9 @@ export interface CurveData {
   xy: Float64Array;
 }
 
+/** What the x of several curves is; all of their names where they are not one. */
+export const xLabel = (curves: readonly Pick<CurveData, "x_label">[]): string => [...new Set(curves.map((c) => c.x_label))].join(" or ");
+
 /** Reads the layout of `encode` in the server's services/curves.py: head length, JSON head, float32 columns. */
 export function decodeCurves(buffer: ArrayBuffer): CurveData[] {
   const headLength = new DataView(buffer).getUint32(0, true);

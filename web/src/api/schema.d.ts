@@ -9133,7 +9133,7 @@ export interface components {
         };
         /**
          * ShapeView
-         * @description A specimen shape; `dimensions` by name, mm; `features` in the order they are measured.
+         * @description A specimen shape; `dimensions` by name, mm, and those that travel is divided by; `features` in the order they are measured.
          */
         ShapeView: {
             /** Dimensions */
@@ -9148,6 +9148,10 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /** Strain Lengths */
+            strain_lengths: {
+                [key: string]: number;
+            };
         };
         /** SheetComparison */
         SheetComparison: {

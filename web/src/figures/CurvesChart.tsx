@@ -4,7 +4,7 @@ import { type EChartsType, init, use as install } from "echarts/core";
 import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
 import { useEffect, useRef } from "react";
 
-import type { CurveData } from "../api/curves";
+import { type CurveData, xLabel } from "../api/curves";
 
 install([LineChart, GridComponent, TooltipComponent, DataZoomComponent, MarkLineComponent, CanvasRenderer, SVGRenderer]);
 
@@ -56,7 +56,7 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
     xAxis: {
       ...axis,
       ...(log ? { type: "log" as const, min: "dataMin" as const, axisLabel: { ...axis.axisLabel, formatter: (v: number) => String(Number(v.toPrecision(2))) } } : {}),
-      name: first ? `${first.x_label}, ${first.x_unit}` : "",
+      name: first ? `${xLabel(curves)}, ${first.x_unit}` : "",
       nameGap: 30 * large,
     },
     yAxis: { ...axis, name: first ? `${first.y_label}, ${first.y_unit}` : "", nameGap: 42 * large },

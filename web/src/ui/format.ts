@@ -149,3 +149,6 @@ export function span(seconds: number): string {
   const hours = seconds / 3600;
   return hours < 200 ? `${String(Number(hours.toPrecision(3)))} h` : `${String(Math.round(hours / 24))} d`;
 }
+
+/** A label within a sentence: only its first letter is made small, so that proper names stay as they are. */
+export const inText = (label: string): string => label.charAt(0).toLowerCase() + label.slice(1);

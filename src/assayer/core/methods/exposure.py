@@ -215,7 +215,8 @@ METHOD = _Exposure(
         Outcome("crazed", "crazed, cracked or gone soft"),
         Outcome("fell apart", "fell apart"),
     ),
-    measures="What a print takes up or gives off in a liquid, damp heat, light or weather, and how its sizes, looks and feel change.",
+    measures="What a print takes up or gives off in a liquid, damp heat, light or weather, and how its sizes, looks and feel change. "
+    "Liquids follow ISO 175, water ISO 62; damp heat, light and weather are own methods.",
     formulas=(
         "mass change = 100 · (m(t) − m₀) / m₀",
         "size change = 100 · (l(t) − l₀) / l₀, of each dimension",

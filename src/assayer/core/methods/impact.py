@@ -44,7 +44,7 @@ LOSS_OF_WHOLE_SWING = Field(
     default=0.0, yes_no=True,
 )  # fmt: skip
 SPAN = Field("span", "span of the supports", "length", needed=0, usual=0, from_rig="span")
-MACHINED = Field("notch_machined", "notch machined, not printed", "number", needed=0, usual=0, sign=Sign.ZERO_ALLOWED, yes_no=True)
+MACHINED = Field("notch_machined", "notch machined", "number", needed=0, usual=0, sign=Sign.ZERO_ALLOWED, yes_no=True)
 NOTCH_RADIUS = Field("notch_radius", "radius of the notch", "length", needed=0, usual=0, nominal="tip")
 
 _CHARPY_SPAN = (62.0, 62.5)
@@ -219,6 +219,6 @@ def _method(name: str, label: str, after: str, strength: str, main: str, speed_o
     )
 
 
-METHOD = _method("impact", "Charpy impact", "ISO 179-1", "Charpy notched impact strength", "impact_strength", charpy_speed, _CHARPY_SPAN)
-IZOD = _method("impact-izod", "Izod impact", "ISO 180", "Izod notched impact strength", "impact_strength", izod_speed, None)
-D256 = _method("impact-d256", "Impact, J/m", "ASTM D256", "notched impact strength", "energy_per_notch_length", izod_speed, None)
+METHOD = _method("impact", "Notched impact, Charpy", "ISO 179-1", "Charpy notched impact strength", "impact_strength", charpy_speed, _CHARPY_SPAN)
+IZOD = _method("impact-izod", "Notched impact, Izod", "ISO 180", "Izod notched impact strength", "impact_strength", izod_speed, None)
+D256 = _method("impact-d256", "Notched impact, D256", "ASTM D256", "notched impact strength", "energy_per_notch_length", izod_speed, None)

@@ -37,7 +37,7 @@ REDUCTION_VERSION = 4
 
 WIDTH = Field("width", "width", "length", usual=3, channel="length", nominal="width")
 THICKNESS = Field("thickness", "thickness", "length", usual=3, channel="length", nominal="thickness")
-GAUGE_LENGTH = Field("gauge_length", "effective length, where not the shape's", "length", needed=0, usual=0)
+GAUGE_LENGTH = Field("gauge_length", "effective length by hand", "length", needed=0, usual=0)
 PEAK_FORCE = Field("peak_force", "load when it broke", "force", needed=0, channel="force")
 
 _TRAVEL, _EXTENSOMETER = "", "extensometer_"

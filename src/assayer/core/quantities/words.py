@@ -17,3 +17,8 @@ def value_words(value: Value, unit: str) -> str:
 def and_words(words: Sequence[str]) -> str:
     """ "a, b and c"; nothing of nothing."""
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} and {words[-1]}" if words else ""
+
+
+def in_text(label: str) -> str:
+    """A label within a sentence: only its first letter is made small, so that proper names stay as they are."""
+    return label[:1].lower() + label[1:]

@@ -114,6 +114,11 @@ class Shape(ABC):
         return next((name for name, (low, high) in self.zones.items() if low <= near <= high), None)
 
     @property
+    def strain_lengths(self) -> dict[str, float]:
+        """The lengths, mm, that travel is divided by: effective and between the grips; empty where it is not pulled."""
+        return {}
+
+    @property
     def gauge(self) -> float | None:
         """The length between the marks of its gauge section; None where it has none."""
         return None

@@ -57,6 +57,10 @@ class PullBar(Shape):
         return _effective_length(self)
 
     @property
+    def strain_lengths(self) -> dict[str, float]:
+        return {"effective length": self.effective_length, "between the grips": self.grip_distance}
+
+    @property
     def zones(self) -> dict[str, tuple[float, float]]:
         """From where to where its ends, shoulders and parallel part reach along its half length, as shares of the overall length."""
         rise = (self.end_width - self.width) / 2

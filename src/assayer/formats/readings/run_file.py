@@ -23,6 +23,7 @@ from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import FeaturesStep, Field, GradesStep, RampStep, TraitsStep
 from assayer.core.methods.vocabulary import Sign
 from assayer.core.quantities.units import DIMENSIONS, FORCE, LENGTH, TEMPERATURE, TIME, Dimension, parse_quantity
+from assayer.core.quantities.words import in_text
 from assayer.core.shapes.base import FEATURE_KINDS, Feature
 from assayer.formats.text import read_bytes
 
@@ -295,7 +296,7 @@ def schema_of(method: Method) -> dict[str, Any]:
     needed = [series.get(f.name, f.name) for f in method.fields() if f.needed and f.default is None]
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": f"A run of {method.label.lower()}",
+        "title": f"A run of {in_text(method.label)}",
         "type": "object",
         "additionalProperties": False,
         "required": ["readings"],

@@ -12,6 +12,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.quantities.units import Quantity
+from assayer.core.quantities.words import in_text
 from assayer.services.bench.checks import checks_of, on_another_rig, polymer_of, questions_about
 from assayer.services.bench.printed import printed_of
 from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marks_of, typed_of_run
@@ -51,7 +52,7 @@ def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
         elsewhere = on_another_rig(session, asked.specimen_id, asked.rig_version_id)
         checks += [] if elsewhere is None else [elsewhere]
         if reduction is not None and not questions and not any(c.level == "caution" for c in checks):
-            checks.insert(0, CheckView(level="plausible", text=f"for {method.label_for(test.orientation, test.protocol).lower()} of this shape"))
+            checks.insert(0, CheckView(level="plausible", text=f"for {in_text(method.label_for(test.orientation, test.protocol))} of this shape"))
         return Preview(
             reduction=None if reduction is None else reduction_view(method, reduction, asked.outcome),
             checks=checks,

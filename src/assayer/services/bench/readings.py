@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods.base import Method
 from assayer.core.methods.steps import CLOCK_EVENTS
+from assayer.core.quantities.words import in_text
 from assayer.services.bench.reductions import standing
 from assayer.services.bench.requests import Correction
 from assayer.services.bench.specimens import run_view
@@ -61,7 +62,7 @@ def add_readings(unit: Unit, run: Run, method: Method, rig: RigReader, new: Iter
 def make_reading(unit: Unit, run: Run, method: Method, rig: RigReader, new: NewReading, happened_at: datetime) -> Reading:
     event = new.field in CLOCK_EVENTS
     if event and not any(f.counts_from == new.field for f in method.fields()):
-        raise EntryError(f"nothing of {method.label.lower()} counts from '{new.field}'", new.field)
+        raise EntryError(f"nothing of {in_text(method.label)} counts from '{new.field}'", new.field)
     value, unit_shown, raw, step = 0.0, "", new.raw, EVENT_STEP
     if not event:
         field = method.field(new.field)

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from sqlalchemy import func, select
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.curves.compliance import RigidBar, machine_compliance
-from assayer.core.methods import known
-from assayer.core.methods import method as find_method
+from assayer.core.methods import REGISTRY
 from assayer.services.bench.curves import read_as_told
 from assayer.services.bench.foreseen import Correction, keep, look_ahead, seen_again
 from assayer.services.bench.views import MovedList, MovedView, Outdated, Recomputing
@@ -61,14 +60,10 @@ def outdated(workspace: Workspace) -> Outdated:
     """How many runs hold results of an earlier reduction than the newest, and how far recomputing is where it is under way."""
     done, of = workspace.recomputing.get(_ALL, (0, 0))
     with workspace.read() as session:
-        rows = session.execute(
-            select(Test.method, Result.reduction_version, func.count(Result.run_id.distinct()))
-            .join(Test, Test.id == Result.test_id)
-            .join(Run, Run.id == Result.run_id)
-            .where(Run.retracted_at.is_(None))
-            .group_by(Test.method, Result.reduction_version)
-        ).all()
-    return Outdated(runs=sum(count for name, version, count in rows if known(name) and version < find_method(name).reduction_version), done=done, of=of)
+        # along the tests, so that only what is outdated is read of the results
+        newest = case({name: method.reduction_version for name, method in REGISTRY.items()}, value=Test.method, else_=0)
+        of_test = select(func.count(Result.run_id.distinct())).where(Result.test_id == Test.id, Result.reduction_version < newest).scalar_subquery()
+        return Outdated(runs=session.scalar(select(func.sum(of_test)).select_from(Test)) or 0, done=done, of=of)
 
 
 def recompute_all(workspace: Workspace, actor: Actor) -> MovedList:

@@ -165,7 +165,7 @@ def test_view(test: Test) -> TestView:
         study_id=test.study_id,
         method=test.method,
         label=title_of(test),
-        after=method.after,
+        after=method.after_of(method.protocol.read(test.protocol, method.label)),
         orientation=test.orientation,
         shape=shape_view(shape_of(test)),
         protocol=method.protocol.read(test.protocol, method.label).as_dict(),

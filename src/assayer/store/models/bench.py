@@ -141,6 +141,7 @@ class Result(Base):
         CheckConstraint("subject_kind IN ('specimen', 'batch', 'trial', 'band', 'arm')", name="subject_kind"),
         CheckConstraint("bound IN ('exact', 'at_least', 'at_most')", name="bound"),
         Index("ix_results_test", "test_id", "quantity"),
+        Index("ix_results_reduction", "test_id", "reduction_version"),
         Index("ix_results_subject", "subject_kind", "subject_id"),
     )
 

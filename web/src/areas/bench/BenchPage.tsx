@@ -6,6 +6,7 @@ import { queueOptions, waitingOptions } from "../../api/queries/bench";
 import { declarationsOptions, rigsOptions } from "../../api/queries/rigs";
 import { studyOptions } from "../../api/queries/studies";
 import { LinkButton } from "../../ui/LinkButton";
+import { inText } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./bench.module.css";
 import { Station } from "./Station";
@@ -86,7 +87,7 @@ function AtTest({ testId, specimen }: { testId: string; specimen: string | undef
   const serving = rigs.data.items.filter((r) => r.methods.includes(test.method));
   if (!serving.length) {
     return (
-      <Empty title={`No rig does ${test.label.toLowerCase()} yet`}>
+      <Empty title={`No rig does ${inText(test.label)} yet`}>
         Results belong to the rig they were measured on: name it, and say what its displays show.
         <div style={{ marginTop: 16 }}>
           <Link to="/rigs/new" search={{ method: test.method }}>

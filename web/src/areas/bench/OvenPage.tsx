@@ -9,7 +9,7 @@ import { ovensOptions, queueOptions } from "../../api/queries/bench";
 import { declarationsOptions, rigsOptions } from "../../api/queries/rigs";
 import { studyOptions } from "../../api/queries/studies";
 import { unitOf } from "../../capture/parts";
-import { atMinute } from "../../ui/format";
+import { inText, atMinute } from "../../ui/format";
 import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import { LETTERS, seenAt } from "./oven";
@@ -73,7 +73,7 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
   const every = sitting.every?.trim() || rig?.geometry["noticed_step"]?.toString();
   const head = (
     <div className={css.head}>
-      <h1>Oven: {test.label.toLowerCase()}</h1>
+      <h1>Oven: {inText(test.label)}</h1>
       <span className="soft">
         {title} · {test.orientation} · {rig?.name}
       </span>

@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
-import { amount, difference, load } from "../../ui/format";
+import { inText, amount, difference, load } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import css from "./round.module.css";
 import type { Room } from "./useRound";
@@ -100,7 +100,7 @@ export function Hang({ rack, place, asked, onHang }: HangProps) {
         </div>
         <div className={css.code}>{first.code}</div>
         <p className="soft">
-          next of {test.items.length} that wait: {test.label.toLowerCase()}, {test.load > 0 ? `${load(test.load)}, ` : ""}
+          next of {test.items.length} that wait: {inText(test.label)}, {test.load > 0 ? `${load(test.load)}, ` : ""}
           {test.study}
         </p>
       </div>

@@ -4,6 +4,7 @@ import { FurtherFields } from "../../capture/FurtherFields";
 import type { PartProps } from "../../capture/parts";
 import { BELOW, drawnByParts, PARTS } from "../../capture/registry";
 import { Drawing } from "../../figures/drawings/Drawing";
+import { inText } from "../../ui/format";
 import { H, W } from "../../figures/drawings/geometry";
 import { middleOf, outcomeAt } from "./Outcomes";
 import type { AtEntry } from "./useEntry";
@@ -38,12 +39,12 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
         <div className={captureCss.title}>
           <span className={captureCss.code}>{code}</span>
           <span className="soft">
-            {test.label.toLowerCase()}, {test.orientation}
+            {inText(test.label)}, {test.orientation}
           </span>
           {entry.outcome && <span style={{ color: "var(--worse)" }}>{test.outcomes.find((o) => o.name === entry.outcome)?.label}</span>}
+          <FurtherFields steps={steps} part={shared} />
         </div>
         {parts(steps)}
-        <FurtherFields steps={steps} part={shared} />
       </>
     );
   }
@@ -64,15 +65,17 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
         <div className={captureCss.tag} style={{ left: `${(100 * geometry.tag.left) / W}%`, width: `${(100 * geometry.tag.width) / W}%` }}>
           <div className={captureCss.code}>{code}</div>
           <div className="soft">
-            {test.label.toLowerCase()}, {test.orientation}
+            {inText(test.label)}, {test.orientation}
           </div>
           {touchable && !entry.outcome && <div className="soft">touch where it broke</div>}
           {entry.outcome && <div style={{ color: "var(--worse)" }}>{test.outcomes.find((o) => o.name === entry.outcome)?.label}</div>}
         </div>
+        <div className={captureCss.besides}>
+          <FurtherFields steps={steps} part={shared} />
+        </div>
         {parts(steps.filter((step) => !BELOW.includes(step.kind)))}
       </div>
       {parts(below)}
-      <FurtherFields steps={steps} part={shared} />
     </>
   );
 }

@@ -6,7 +6,7 @@ import { useEffect, useState } from "react";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { usePerson } from "../../api/person";
 import { announce } from "../../ui/announce";
-import { ago } from "../../ui/format";
+import { inText, ago } from "../../ui/format";
 import { AtSpecimen } from "./AtSpecimen";
 import css from "./bench.module.css";
 import { Chips, Finished, QueueRefresh } from "./StationParts";
@@ -60,7 +60,7 @@ export function Station(props: StationProps) {
   const overtaken = current !== null && !queue.isOpen(current);
   return (
     <div className={css.page}>
-      <h1 className="visually-hidden">Bench: {test.label.toLowerCase()}, {test.orientation}</h1>
+      <h1 className="visually-hidden">Bench: {inText(test.label)}, {test.orientation}</h1>
       <StationHead
         {...props}
         rig={rig}
@@ -108,7 +108,7 @@ function useScan({ test, rigs, items, onOtherTest }: StationProps, currentId: st
       const code = unwrap<Schemas["CodeView"]>(await client.GET("/api/codes", { params: { query: { text } } }));
       if (code.kind === "rig") {
         const scanned = rigs.find((r) => r.rig_id === code.id);
-        say(scanned ? `now on ${scanned.name}` : `${code.code} is a rig that does not serve ${test.label.toLowerCase()}`);
+        say(scanned ? `now on ${scanned.name}` : `${code.code} is a rig that does not serve ${inText(test.label)}`);
         if (scanned) onRig(scanned.id);
       } else if (code.kind === "spool") say(`${code.code} is a spool`);
       else if (code.test_id !== test.id) {

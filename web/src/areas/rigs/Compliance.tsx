@@ -53,13 +53,13 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
     }
   };
   return (
-    <section aria-label="Compliance of the frame">
-      <h2>Give of the frame</h2>
+    <section aria-label="Machine compliance">
+      <h2>Machine compliance</h2>
       <p style={{ margin: "0.2rem 0" }}>
-        <span className={css.value}>{rig.compliance === null ? "not known" : microns(rig.compliance)}</span> {rig.compliance !== null && `µm/N${rig.compliance_uncertainty === null ? "" : ` ± ${microns(rig.compliance_uncertainty)} (standard uncertainty)`}`}{" "}
+        <span className={css.value}>{rig.compliance === null ? "not known" : microns(rig.compliance)}</span> {rig.compliance !== null && `µm/N${rig.compliance_uncertainty === null ? "" : ` ± ${microns(rig.compliance_uncertainty, 2)} (standard uncertainty)`}`}{" "}
         <span className="soft">{rig.compliance === null ? "strain from travel includes the give of the frame itself, and every apparent modulus says so" : "is subtracted from the travel before strain is computed"}</span>
       </p>
-      <div className={css.row} role="group" aria-label="The rigid bar">
+      <div className={css.row} role="group" aria-label="The rigid bar" style={{ margin: "0.4rem 0 0.6rem" }}>
         {BAR.map(({ name, label }) => (
           <TextInput key={name} size="xs" label={label} w={150} inputMode="decimal" value={bar[name]} onChange={(e) => { const text = e.currentTarget.value; setBar((b) => ({ ...b, [name]: text })); }} />
         ))}
@@ -84,7 +84,7 @@ function Proposed({ read, busy, onUse, onLeave }: { read: Schemas["ComplianceVie
   return (
     <div className={css.form} role="status">
       <div>
-        <span className={css.value}>{microns(read.compliance)}</span> µm/N ± {microns(read.uncertainty)} <span className="soft">(standard uncertainty)</span>
+        <span className={css.value}>{microns(read.compliance)}</span> µm/N ± {microns(read.uncertainty, 2)} <span className="soft">(standard uncertainty)</span>
         {read.of_bar > 0 && <span className="soft"> · {microns(read.of_bar)} µm/N of the bar itself subtracted</span>}
       </div>
       <div className="soft">
@@ -122,4 +122,4 @@ export function queryOf(bar: Bar): string | undefined {
   return `?${new URLSearchParams({ bar_length: String(length), bar_area: String(area), bar_modulus: String(modulus * 1000) }).toString()}`;
 }
 
-const microns = (c: number): string => (c * 1000).toPrecision(3);
+const microns = (c: number, digits = 3): string => (c * 1000).toPrecision(digits);

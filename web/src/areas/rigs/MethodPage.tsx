@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { declarationsOptions, rigsOptions, scatterOptions } from "../../api/queries/rigs";
 import { Drawing } from "../../figures/drawings/Drawing";
+import { size } from "../../figures/drawings/sizes";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Formula } from "./Formula";
 import { Wide } from "../../ui/Wide";
@@ -33,7 +34,7 @@ export function MethodPage() {
       <div className={css.head}>
         <h1>{m.label}</h1>
         <span className="soft">
-          {m.own ? `your own · version ${String(m.own.number)}${m.own.offered ? "" : ", no longer planned with"}` : `after ${m.after} · procedure ${m.procedure_version}, reduction ${String(m.reduction_version)}`}
+          {m.own ? `your own · version ${String(m.own.number)}${m.own.offered ? "" : ", no longer planned with"}` : `${m.after === "own method" ? "" : "after "}${m.after} · procedure ${m.procedure_version}, reduction ${String(m.reduction_version)}`}
         </span>
         {m.own && (
           <Link to="/rigs/own" search={{ of: m.own.id }}>
@@ -45,6 +46,7 @@ export function MethodPage() {
       <div className={css.card}>
         <section>
           {shape && <Drawing shape={shape} orientation={m.orientations[0] ?? "flat"} place={null} dimensioned arrows={false} supported={bends(m)} className={css.plate} />}
+          {shape && <StrainLengths shape={shape} />}
           {m.shapes.length > 1 && (
             <div className={css.shapes} role="group" aria-label="Shape">
               {m.shapes.map((s) => (
@@ -90,6 +92,17 @@ export function MethodPage() {
         </section>
       </div>
     </div>
+  );
+}
+
+/** What the travel of a crosshead is divided by, for a shape that is pulled. */
+function StrainLengths({ shape }: { shape: Schemas["ShapeView"] }) {
+  const lengths = Object.entries(shape.strain_lengths).map(([name, mm]) => `${name === "effective length" ? name : `distance ${name}`}, ${size(Math.round(mm * 100) / 100)}`);
+  if (!lengths.length) return null;
+  return (
+    <p className="soft" style={{ margin: "0.3rem 0" }}>
+      Travel is divided by the {lengths.join("; for nominal strain by the ")}.
+    </p>
   );
 }
 

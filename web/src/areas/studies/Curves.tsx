@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useCallback, useMemo, useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import type { CurveData } from "../../api/curves";
+import { type CurveData, xLabel } from "../../api/curves";
 import { curvesOptions } from "../../api/queries/studies";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { ErrorNote, Waiting } from "../../ui/Notes";
@@ -43,10 +43,10 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
   const first = curves.data?.[0];
   // single readings alone have no curves: the verdicts stand beside the figure then
   if (curves.data?.length === 0) return null;
-  const [x, y] = first ? [`${first.x_label}, ${first.x_unit}`, `${first.y_label}, ${first.y_unit}`] : ["", ""];
+  const [x, y] = first ? [`${xLabel(curves.data ?? [])}, ${first.x_unit}`, `${first.y_label}, ${first.y_unit}`] : ["", ""];
   return (
     <FigureFrame
-      title={first ? `${capital(first.y_label)} over ${first.x_label}` : "Curves"}
+      title={first ? `${capital(first.y_label)} over ${xLabel(curves.data ?? [])}` : "Curves"}
       name={`${findings.test.label} curves`}
       about={{ kind: "study", name: findings.study.title }}
       makeSvg={async () => (await import("../../figures/CurvesChart")).curvesAsSvg(curves.data ?? [], styleOf)}

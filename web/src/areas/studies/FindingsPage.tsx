@@ -60,7 +60,7 @@ export function FindingsPage() {
         )}
         {(study.data.bounds_in || data.arms.some((a) => a.group?.at_least)) && <BoundsIn study={study.data} />}
         <span className="soft" style={{ fontSize: "0.88rem" }}>
-          after {data.test.after}, {data.test.shape.label} · own conditions: comparable with itself
+          {data.test.after === "own method" ? "own method" : `after ${data.test.after}, own conditions`}, {data.test.shape.label} · comparable with itself
         </span>
       </div>
       <Problems problems={data.problems.map((p) => p.text)} />

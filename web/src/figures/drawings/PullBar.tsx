@@ -36,13 +36,13 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
           <>
             <path d={`M${g.g0} ${MID - 14}v28M${g.g0} ${MID}H${g.g1}M${g.g1} ${MID - 14}v28`} stroke="var(--line)" strokeWidth="1.4" fill="none" />
             <text x={g.g1 - 6} y={MID + 22} textAnchor="end" fontSize="15" fill="var(--soft)" stroke="var(--surface)" strokeWidth="4" paintOrder="stroke">
-              gauge {d["gauge_length"]} mm{upright ? " · across the layers" : ""}
+              parallel {size(d["parallel"])}{upright ? " · across the layers" : ""}
             </text>
           </>
         )}
         {dimensioned && (
           <>
-            <Dimension x1={g.g0} x2={g.g1} y={MID + 4} text={`gauge ${size(d["gauge_length"])}`} />
+            <Dimension x1={g.g0} x2={g.g1} y={MID + 4} text={`parallel ${size(d["parallel"])}`} />
             <Dimension x1={LEFT} x2={RIGHT} y={H - 24} text={size(d["overall"])} />
             <Dimension x1={MID - g.half} x2={MID + g.half} y={g.g0 + 40} upright text={section(d["width"], d["thickness"])} />
             <Dimension x1={MID - g.end} x2={MID + g.end} y={LEFT + 30} upright text={size(d["end_width"])} />

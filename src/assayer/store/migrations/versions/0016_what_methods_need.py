@@ -80,6 +80,7 @@ def on_bar(place: float, parallel: float, overall: float) -> float:
 
 
 def upgrade() -> None:
+    op.execute("CREATE INDEX ix_results_reduction ON results (test_id, reduction_version)")
     for statement in RIG_VERSIONS:
         op.execute(statement)
     _places()
