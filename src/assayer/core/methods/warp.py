@@ -20,6 +20,11 @@ from assayer.core.stats.verdicts import GoodSide, Margin
 CORNERS = Field("corners", "lift of a corner", "length", usual=4, channel="length", sign=Sign.EITHER)
 LENGTH = Field("length", "length", "length", needed=0, usual=0, channel="length", nominal="length")
 
+SINCE_REMOVAL = Field("since_removal", "time since removal", "time", needed=0, usual=0, sign=Sign.ZERO_ALLOWED)
+BED_TEMPERATURE = Field("bed_temperature", "bed temperature at removal", "temperature", needed=0, usual=0, sign=Sign.EITHER)
+PART_TEMPERATURE = Field("part_temperature", "part temperature when read", "temperature", needed=0, usual=0, sign=Sign.EITHER)
+"""A print goes on warping while it cools and after it is off the bed: when and how warm it was read is kept with it (METHODS 9)."""
+
 
 @dataclass(frozen=True, slots=True)
 class WarpProtocol(Settings):
@@ -70,7 +75,7 @@ METHOD = _Warp(
     reduction_version=2,
     orientations=(Orientation.FLAT,),
     shapes=(WARP_RAIL, WARP_FRAME),
-    steps=(CornersStep("corners", "corners, upwards positive", (CORNERS, LENGTH)),),
+    steps=(CornersStep("corners", "corners, upwards positive", (CORNERS, LENGTH, SINCE_REMOVAL, BED_TEMPERATURE, PART_TEMPERATURE)),),
     quantities=(
         QuantitySpec("mean_lift", "mean lift", "mm", GoodSide.LOWER, ratio_scale=False, plausible=(-5.0, 25.0), margin=Margin(0.2, relative=False)),
         QuantitySpec("greatest_lift", "greatest lift", "mm", GoodSide.LOWER, ratio_scale=False, plausible=(-5.0, 40.0), margin=Margin(0.3, relative=False)),
