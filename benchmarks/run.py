@@ -96,6 +96,7 @@ def simple_reduction(force: np.ndarray, travel: np.ndarray, area: float, gauge: 
 
 
 def bench_reduce() -> None:
+    from assayer.core.curves.travel import TravelScale
     from assayer.core.methods.tension import Section, reduce_curve
     from assayer.formats.curves.curve_file import read_curve_file
 
@@ -103,7 +104,7 @@ def bench_reduce() -> None:
     section = Section([9.463], [4.083])
 
     def ours() -> object:
-        return reduce_curve(read_curve_file(path).recording, section, 50.0)
+        return reduce_curve(read_curve_file(path).recording, section, TravelScale(50.0))
 
     def against(reduction: Callable[..., object]) -> Callable[[], object]:
         def run() -> object:

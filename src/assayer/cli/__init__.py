@@ -114,17 +114,17 @@ def reduce_command(
         _show(assayer.reduce(method, file), as_json)
         return
     lengths = {name: parse_quantity(text, LENGTH, field=name).value for name, text in given.items()}
-    told: dict[str, object] = lengths | _readings(reading or [])
+    readings: dict[str, object] = lengths | _readings(reading or [])
     if method == "tension":
-        missing = next((name for name in ("width", "thickness") if name not in told), None)
+        missing = next((name for name in ("width", "thickness") if name not in readings), None)
         if missing is not None:
             raise EntryError(f"a recorded curve needs --{missing}", missing)
-        if shape is None and "gauge_length" not in told:
+        if shape is None and "gauge_length" not in readings:
             raise EntryError("a recorded curve needs --shape, or --gauge-length where the shape is none of ours", "shape")
         # of a length given by hand the shape is not known, and so neither are its grips
         shape = shape or ""
     give = None if compliance is None else parse_number(compliance, "compliance")
-    _show(assayer.reduce_recording(method, file, told, shape=shape, compliance=give, columns=columns), as_json)
+    _show(assayer.reduce_recording(method, file, readings, shape=shape, compliance=give, columns=columns), as_json)
 
 
 def _readings(told: list[str]) -> dict[str, object]:

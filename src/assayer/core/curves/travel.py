@@ -54,12 +54,12 @@ class TravelScale:
         """The same travel over the distance of the grips."""
         return None if self.grip_distance is None else strain * self.effective_length / self.grip_distance
 
-    def remarks(self, modulus: float, area: float) -> list[str]:
+    def warnings(self, modulus: float, area: float) -> list[str]:
         """What is to be said of an apparent modulus in MPa; `area` in mm². 1/E = (x/F − C)·A/L_eff."""
-        return remarks_on_compliance(modulus, area / self.effective_length, self.compliance, self.compliance_uncertainty)
+        return compliance_warnings(modulus, area / self.effective_length, self.compliance, self.compliance_uncertainty)
 
 
-def remarks_on_compliance(modulus: float, geometry: float, compliance: float | None, uncertainty: float) -> list[str]:
+def compliance_warnings(modulus: float, geometry: float, compliance: float | None, uncertainty: float) -> list[str]:
     """What the machine's compliance C leaves to be said of a modulus read from travel.
 
     Parameters

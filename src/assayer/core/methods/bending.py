@@ -11,7 +11,7 @@ from assayer.core.curves.loading import find_strain_zero
 from assayer.core.curves.maximum import strain_at_maximum
 from assayer.core.curves.recording import Floats, Recording
 from assayer.core.curves.stiffness import Modulus, find_modulus
-from assayer.core.curves.travel import remarks_on_compliance
+from assayer.core.curves.travel import compliance_warnings
 from assayer.core.errors import EntryError
 from assayer.core.methods.base import CurveView, Method, Outcome
 from assayer.core.methods.inputs import Inputs, need
@@ -71,8 +71,8 @@ class _Bending(Method):
         if modulus.value is not None:
             # E = L³/(4bh³) · F/s, from travel: the give of the machine is in s
             geometry = 4 * section.width * section.thickness**3 / span**3
-            remarks = remarks_on_compliance(modulus.value, geometry, inputs.compliance, inputs.compliance_uncertainty)
-            results.append(Result("flexural_modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *remarks]))
+            of_compliance = compliance_warnings(modulus.value, geometry, inputs.compliance, inputs.compliance_uncertainty)
+            results.append(Result("flexural_modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *of_compliance]))
         else:
             warnings += modulus.warnings
         if strain[end] >= CONVENTIONAL:

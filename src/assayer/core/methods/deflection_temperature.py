@@ -95,26 +95,26 @@ class _DeflectionTemperature(Method):
 
 def _off_standard(inputs: Inputs, section: Section, span: float, start: float) -> list[str]:
     """Where the run is off ISO 75, or where that was not recorded."""
-    remarks = [] if start <= WARMEST_START else [f"begun at {start:.3g} °C: the standard asks for at most {WARMEST_START:g} °C"]
+    warnings = [] if start <= WARMEST_START else [f"begun at {start:.3g} °C: the standard asks for at most {WARMEST_START:g} °C"]
     if section.thickness > section.width:
-        remarks.append("it lay on its edge: the standard asks for a bar 10 mm wide and 4 mm thick, flat")
+        warnings.append("it lay on its edge: the standard asks for a bar 10 mm wide and 4 mm thick, flat")
     elif abs(section.width - _BAR[0]) > _BAR_OFF or abs(section.thickness - _BAR[1]) > _BAR_OFF:
-        remarks.append(f"a bar of {section.width:.3g} × {section.thickness:.3g} mm: the standard asks for 10 × 4 ± 0.2 mm")
+        warnings.append(f"a bar of {section.width:.3g} × {section.thickness:.3g} mm: the standard asks for 10 × 4 ± 0.2 mm")
     if not _STANDARD_SPAN[0] <= span <= _STANDARD_SPAN[1]:
-        remarks.append(f"a span of {span:g} mm: the standard asks for 64 ± 1 mm")
+        warnings.append(f"a span of {span:g} mm: the standard asks for 64 ± 1 mm")
     rate = _recorded_rate(inputs) or next(reversed(need(inputs, RATE)), None)
     if rate is None:
-        remarks.append("the heating rate is not recorded: the standard asks for 120 ± 10 K/h")
+        warnings.append("the heating rate is not recorded: the standard asks for 120 ± 10 K/h")
     elif not _STANDARD_RATE[0] <= rate <= _STANDARD_RATE[1]:
-        remarks.append(f"heated by {rate:.3g} K/h: the standard asks for 120 ± 10 K/h")
+        warnings.append(f"heated by {rate:.3g} K/h: the standard asks for 120 ± 10 K/h")
     zeroed = next(reversed(need(inputs, ZEROED_AFTER)), None)
     if zeroed is None:
-        remarks.append("when the zero was read is not recorded: the standard asks for 5 min after the load came on")
+        warnings.append("when the zero was read is not recorded: the standard asks for 5 min after the load came on")
     elif abs(zeroed - _ZEROED_AFTER) > 1:
-        remarks.append(f"zero read {zeroed:g} min after the load came on: the standard asks for 5 min")
+        warnings.append(f"zero read {zeroed:g} min after the load came on: the standard asks for 5 min")
     if not any(need(inputs, BATH)):
-        remarks.append("not said to be in a liquid bath: the standard asks for one, or for one that heats as evenly")
-    return remarks
+        warnings.append("not said to be in a liquid bath: the standard asks for one, or for one that heats as evenly")
+    return warnings
 
 
 def _recorded_rate(inputs: Inputs) -> float | None:

@@ -97,24 +97,24 @@ class _Impact(Method):
 
     def _off_standard(self, inputs: Inputs) -> list[str]:
         """Where rig and notch are off the standard, or where that was not recorded."""
-        remarks = []
+        warnings = []
         height, of = _release_height(inputs), _pendulum_energy(inputs)
         if height is None or of is None:
-            remarks.append("the striking speed is not known: enter the hammer with the rig")
+            warnings.append("the striking speed is not known: enter the hammer with the rig")
         else:
-            speed, asked = math.sqrt(2 * STANDARD_GRAVITY * height), self.speed_of(of)
-            if abs(speed - asked) > _SPEED_OFF * asked:
-                remarks.append(f"it strikes at {speed:.2f} m/s: the standard asks for {asked:g} m/s ± 10 %")
+            speed, nominal = math.sqrt(2 * STANDARD_GRAVITY * height), self.speed_of(of)
+            if abs(speed - nominal) > _SPEED_OFF * nominal:
+                warnings.append(f"it strikes at {speed:.2f} m/s: the standard asks for {nominal:g} m/s ± 10 %")
         spans = need(inputs, SPAN)
         if self.span is not None and not spans:
-            remarks.append(f"the span is not recorded: the standard asks for {self.span[0]:g} mm")
+            warnings.append(f"the span is not recorded: the standard asks for {self.span[0]:g} mm")
         elif self.span is not None and not self.span[0] <= spans[-1] <= self.span[1]:
-            remarks.append(f"a span of {spans[-1]:g} mm: the standard asks for {self.span[0]:g} to {self.span[1]:g} mm")
+            warnings.append(f"a span of {spans[-1]:g} mm: the standard asks for {self.span[0]:g} to {self.span[1]:g} mm")
         if need(inputs, LOSS_OF_WHOLE_SWING)[-1] and need(inputs, RISE_HEIGHT) and not need(inputs, RADIUS):
-            remarks.append("the loss of a whole swing is taken off as it is: for its share of this swing the radius of the pendulum is needed")
+            warnings.append("the loss of a whole swing is taken off as it is: for its share of this swing the radius of the pendulum is needed")
         if not need(inputs, MACHINED):
-            remarks.append("whether the notch was printed or machined is not recorded")
-        return remarks
+            warnings.append("whether the notch was printed or machined is not recorded")
+        return warnings
 
 
 def _net_energy(inputs: Inputs) -> tuple[float, float | None]:

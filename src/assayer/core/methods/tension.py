@@ -313,8 +313,8 @@ def _results(curve: TensionCurve, courses: Mapping[str, Course], scale: TravelSc
     for source, course in courses.items():
         modulus = course.modulus
         if modulus.value is not None:
-            remarks = scale.remarks(modulus.value, area) if source == _TRAVEL else []
-            results.append(Result("apparent_modulus" if source == _TRAVEL else "modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *remarks]))
+            of_compliance = scale.warnings(modulus.value, area) if source == _TRAVEL else []
+            results.append(Result("apparent_modulus" if source == _TRAVEL else "modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *of_compliance]))
         results += _yield_results(curve, source, course, scale, is_clipped)
         results.append(Result(f"{source}strain_at_strength", course.strain_at_strength, "1", strength_bound))
         results.append(Result(f"{source}strain_at_break", course.strain_at_break, "1", end_bound, doubt))
@@ -336,8 +336,8 @@ def _yield_results(curve: TensionCurve, source: str, course: Course, scale: Trav
     which = "offset_yield" if point.offset else "yield"
     results = [Result(f"{source}strain_at_{which}", point.strain, "1", bound)]
     if course is curve.course:
-        remarks = ["with the apparent modulus, from crosshead travel"] if point.offset and source == _TRAVEL else []
-        results.insert(0, Result(f"{which}_strength", point.stress, "MPa", bound, remarks))
+        warnings = ["with the apparent modulus, from crosshead travel"] if point.offset and source == _TRAVEL else []
+        results.insert(0, Result(f"{which}_strength", point.stress, "MPa", bound, warnings))
     nominal = scale.nominal(point.strain) if source == _TRAVEL and not point.offset else None
     if nominal is not None:
         results.append(Result("nominal_strain_at_yield", nominal, "1", bound))

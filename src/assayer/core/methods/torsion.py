@@ -116,8 +116,8 @@ class _Torsion(Method):
         results.append(Result("angle_at_break", reached, "°", Bound.EXACT if twisted.broke else Bound.AT_LEAST))
         modulus = find_modulus(twisted.tau, twisted.gamma, twisted.load_on, twisted.end, None, SHEAR_RANGE)
         if modulus.value is not None:
-            remarks = [] if own_twist else [_TWIST_UNKNOWN]
-            results.append(Result("shear_modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *remarks]))
+            of_twist = [] if own_twist else [_TWIST_UNKNOWN]
+            results.append(Result("shear_modulus", modulus.value, "MPa", warnings=[*modulus.warnings, *of_twist]))
         else:
             warnings += modulus.warnings
         return self.made(results, warnings)

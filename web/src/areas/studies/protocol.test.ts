@@ -38,3 +38,13 @@ test("words are chosen and said by what they are called", () => {
   expect(protocolOf({ name: "graded", settings: [traits] }, { graded: { traits: "sheen surface" } })).toEqual({ traits: ["sheen", "surface"] });
   expect(setWords({ name: "graded", settings: [traits] }, { graded: { traits: "surface" } })).toBe("surface finish");
 });
+
+test("a choice is one of its names, times from a minute to days are typed in minutes, and what is not recorded is said so", () => {
+  const scale = { name: "scale", label: "durometer", dimension: "number", base: "1", kind: "choice" as const, default: "D", choices: { D: "type D", A: "type A" } };
+  expect([readSetting(scale, "A"), readSetting(scale, "C"), readSetting(scale, "")]).toEqual(["A", undefined, null]);
+  expect(setWords({ name: "hardness", settings: [scale] }, { hardness: { scale: "A" } })).toBe("type A");
+  const due = { name: "due", label: "read", dimension: "time", base: "s", kind: "numbers" as const, default: [60, 3600, 360000], choices: {} };
+  expect([typedUnit(due).unit, delivered(due), readSetting(due, "1 10 60")]).toEqual(["min", "1  60  6000", [60, 600, 3600]]);
+  const volume = { name: "volume", label: "volume", dimension: "number", base: "1", kind: "number" as const, default: null, choices: {} };
+  expect([delivered(volume), readSetting(volume, "400")]).toEqual(["not recorded", 400]);
+});

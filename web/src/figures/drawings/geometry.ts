@@ -55,14 +55,14 @@ export function pullBar(shape: Shape): PullBarGeometry {
   const half = Math.min(48, Math.max(34, ((d["width"] ?? 1) / (d["end_width"] ?? 1)) * 88));
   const [g0, g1] = [W / 2 - gauge / 2, W / 2 + gauge / 2];
   const [s0, s1] = [g0 - shoulder, g1 + shoulder];
-  const beside = (1 - (d["parallel"] ?? 1) / (d["overall"] ?? 1)) / 2;
+  const outside = (1 - (d["parallel"] ?? 1) / (d["overall"] ?? 1)) / 2;
   return {
     g0, g1, s0, s1, half, end: 86,
     columns: [0.18, 0.5, 0.82].map((t) => g0 + t * (g1 - g0)),
     tag: { left: LEFT + 14, width: s0 - LEFT - 28 },
     side: { left: s1 + 12, width: RIGHT - s1 - 26 },
     ends: { left: LEFT, right: RIGHT },
-    stretched: [[LEFT, 0], [g0, beside], [g1, 1 - beside], [RIGHT, 1]],
+    stretched: [[LEFT, 0], [g0, outside], [g1, 1 - outside], [RIGHT, 1]],
   };
 }
 
