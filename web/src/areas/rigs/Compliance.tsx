@@ -1,6 +1,6 @@
 import { Button, FileButton, TextInput } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, identity, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
@@ -19,7 +19,10 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
   const [moved, setMoved] = useState<Schemas["MovedList"] | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const reset = useRef<() => void>(null);
   const take = async (file: File | null) => {
+    // the same file may be chosen again once the bar is described
+    reset.current?.();
     if (!file) return;
     setMoved(null);
     const asked = queryOf(bar);
@@ -64,7 +67,7 @@ export function Compliance({ rig }: { rig: Schemas["RigView"] }) {
           <TextInput key={name} size="xs" label={label} w={150} inputMode="decimal" value={bar[name]} onChange={(e) => { const text = e.currentTarget.value; setBar((b) => ({ ...b, [name]: text })); }} />
         ))}
       </div>
-      <FileButton onChange={(f) => void take(f)} accept=".csv,.txt,.tsv,.dat">
+      <FileButton resetRef={reset} onChange={(f) => void take(f)} accept=".csv,.txt,.tsv,.dat">
         {(props) => (
           <Button {...props} size="xs" variant="default">
             Read it off a pull on a rigid bar …
