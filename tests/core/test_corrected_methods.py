@@ -51,6 +51,14 @@ def test_creep_under_one_law_is_the_same_whenever_it_was_first_read():
     assert [value(f, "creep_from_1_min") for f in found] == [pytest.approx(true, rel=1e-5)] * 3
 
 
+def test_what_broke_before_the_horizon_crept_at_least_as_far_from_one_minute_on():
+    times = [MINUTE, 10 * MINUTE, HOUR, 4 * HOUR, 10 * HOUR, 24 * HOUR]
+    law = [0.9 + 0.3 * (t / DAY) ** 0.3 for t in times]
+    found = REGISTRY["creep"].reduced(Inputs([Entry("gap", v, i, after=t) for i, (t, v) in enumerate(zip(times, law, strict=True))], outcome="broke"))
+    at = found.get("creep_from_1_min")
+    assert (at.value, at.bound) == (pytest.approx(law[-1] - law[0], rel=1e-6), Bound.AT_LEAST)
+
+
 def test_the_change_of_the_fitted_law_has_the_interval_of_that_function():
     """By the delta method with a numerical gradient of d(end) − d(start)."""
     rng = np.random.default_rng(5)
@@ -83,11 +91,31 @@ def test_one_load_is_no_strength_and_bending_on_makes_no_bound():
     assert value(whole, "flexural_strength") == pytest.approx(value(once, "flexural_stress") * 4 / 3)
     bounds = {outcome: REGISTRY["bending"].bound_of(whole.get("flexural_strength"), outcome, "counts") for outcome in ("broke", "bent", "slid")}
     assert bounds == {"broke": Bound.EXACT, "bent": Bound.EXACT, "slid": Bound.AT_LEAST}
+    assert value(reduce("bending", told | {"peak_force": 90.0, "load": 90.0}), "flexural_strength") == pytest.approx(value(once, "flexural_stress"))
     with pytest.raises(EntryError, match="above the greatest") as error:
         reduce("bending", told | {"peak_force": 80.0, "load": 90.0})
     assert error.value.field == "load"
     with pytest.raises(EntryError, match="drop the recorded curve"):
         reduce("bending", {"width": 10.0, "thickness": 4.0, "span": 64.0})
+
+
+@pytest.mark.parametrize(("compliance", "said"), [(None, "not known"), (0.0, None), (2e-4, None)])
+def test_a_flexural_modulus_from_travel_says_what_the_machine_leaves_open(compliance, said):
+    """A bar of 2400 MPa, bent on a machine of 2e-4 mm/N until the force was still rising at 120 N."""
+    force = np.concatenate([np.zeros(20), np.linspace(0, 120, 600)])
+    give = 64**3 / (4 * 10 * 4**3 * 2400)
+    travel = np.concatenate([np.linspace(-0.05, 0, 20), np.linspace(0, 120, 600) * (give + 2e-4)])
+    entries = [Entry("width", 10.0), Entry("thickness", 4.0), Entry("span", 64.0)]
+    found = REGISTRY["bending"].reduced(Inputs(entries, recording=Recording.of(force=force, travel=travel), compliance=compliance, compliance_uncertainty=1e-5))
+    modulus = found.get("flexural_modulus")
+    assert modulus.value == pytest.approx(2400 if compliance else 2400 / (1 + 2e-4 / give), rel=1e-3)
+    uncertain = [w for w in modulus.warnings if "from the compliance alone" in w]
+    assert [w for w in modulus.warnings if said and said in w] != [] if said else len(uncertain) == 1
+    if uncertain:
+        moved = modulus.value**2 * 4 * 10 * 4**3 / 64**3 * 1e-5
+        assert float(uncertain[0].split()[2]) == pytest.approx(moved, rel=0.05)
+    at = found.get("strain_at_flexural_strength")
+    assert (at.bound, any("tenth of the span" in w for w in found.warnings)) == (Bound.AT_LEAST, 6 * 4 * 120 * give / 64**2 > 6 * 4 * 6.4 / 64**2)
 
 
 # ---- torsion -------------------------------------------------------------------------------------
@@ -218,6 +246,8 @@ def test_the_rate_of_a_recorded_ramp_is_that_of_its_times():
         recording = Recording.of(temperature=warm, travel=np.linspace(0, 0.5, time.size), time=time)
         remarks = REGISTRY["deflection-temperature"].reduce(inputs(told, recording=recording)).warnings
         assert any("heated by 150 K/h" in w for w in remarks) == said
+        with_a_typed_one = REGISTRY["deflection-temperature"].reduce(inputs(told | {"heating_rate": 120}, recording=recording)).warnings
+        assert any("heated by 150 K/h" in w for w in with_a_typed_one) == said, "what was recorded goes before what was typed"
         assert not any("not recorded" in w for w in remarks)
 
 

@@ -91,6 +91,10 @@ def test_the_two_kinds_of_yield_have_their_own_names_with_their_strains():
     top = reduced(strain, stress).reduction
     assert (top.get("yield_strength").value, top.get("strain_at_yield").value) == (pytest.approx(40.0, rel=1e-3), pytest.approx(0.029, abs=0.003))
     assert top.get("offset_yield_strength") is None
+    shape = SHAPES["dumb-bell-1ba"]
+    section = shape.width * shape.thickness
+    on_a_bar = tension(Recording.of(force=stress * section, travel=strain * shape.effective_length), shape, compliance=0.0)
+    assert on_a_bar.get("nominal_strain_at_yield").value == pytest.approx(on_a_bar.get("strain_at_yield").value * shape.effective_length / 58)
     rising = reduced(*pull(draw=0.05, hardening=120.0)).reduction
     at = rising.get("strain_at_offset_yield").value
     assert rising.get("offset_yield_strength").value == pytest.approx(rising.get("apparent_modulus").value * (at - 0.002), rel=1e-6)
