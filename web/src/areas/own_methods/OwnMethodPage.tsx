@@ -1,4 +1,4 @@
-import { Button, Checkbox, MultiSelect, NumberInput, Select, TextInput } from "@mantine/core";
+import { Button, Checkbox, MultiSelect, Select, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { languageOptions, ownMethodsOptions } from "../../api/queries/ownMethods";
 import { declarationsOptions } from "../../api/queries/rigs";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { figure } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Wide } from "../../ui/Wide";
@@ -48,7 +49,7 @@ function Editor({ before, declared }: { before: Schemas["OwnMethodView"] | undef
         <MultiSelect label="Done on" data={shapes} value={d.shapes ?? []} onChange={(v) => set({ shapes: v })} error={faultOf("shapes")} searchable />
         <MultiSelect label="Printed" data={declared.orientations} value={d.orientations ?? []} onChange={(v) => set({ orientations: v })} error={faultOf("orientations")} />
         <Checkbox label="or on parts of your own" checked={d.own_parts ?? true} onChange={(e) => set({ own_parts: e.currentTarget.checked })} />
-        <NumberInput label="Minutes for one" value={d.minutes ?? 4} min={0.5} max={600} onChange={(v) => set({ minutes: Number(v) || 4 })} />
+        <NumberEntry label="Minutes for one" value={own.odd.includes("minutes for one") ? undefined : (d.minutes ?? 4)} min={0.5} max={600} required onChange={(v) => (own.mark("minutes for one", v), v != null && set({ minutes: v }))} />
       </div>
       <Inputs own={own} declared={declared} faultOf={faultOf} />
       <Results own={own} faultOf={faultOf} />
@@ -62,7 +63,7 @@ function Editor({ before, declared }: { before: Schemas["OwnMethodView"] | undef
             Begin again
           </Button>
         )}
-        {!own.ready && own.faults.length > 0 && <span className="soft">{own.faults.length === 1 ? "one thing is" : `${String(own.faults.length)} things are`} still to be put right</span>}
+        {!own.ready && <StillWrong own={own} />}
         {own.problem && (
           <p role="alert" className={css.fault}>
             {own.problem}
@@ -117,7 +118,7 @@ function Inputs({ own, declared, faultOf }: PartProps & { declared: Schemas["Dec
                     <Select aria-label={`dimension of input ${String(i + 1)}`} size="xs" allowDeselect={false} data={declared.dimensions.map((y) => y.name)} value={x.dimension} onChange={(v) => v && put(i, { dimension: v })} searchable w={140} />
                   </td>
                   <td>
-                    <NumberInput aria-label={`readings of input ${String(i + 1)}`} size="xs" w={64} min={1} max={12} value={x.usual ?? 1} onChange={(v) => put(i, { usual: Number(v) || 1, needed: Math.min(x.needed ?? 1, Number(v) || 1) })} />
+                    <NumberEntry aria-label={`readings of input ${String(i + 1)}`} size="xs" w={64} min={1} max={12} whole value={own.odd.includes(`readings of input ${String(i + 1)}`) ? undefined : (x.usual ?? 1)} onChange={(v) => (own.mark(`readings of input ${String(i + 1)}`, v), v != null && put(i, { usual: v, needed: Math.min(x.needed ?? 1, v) }))} />
                   </td>
                   <td>
                     <Select
@@ -194,6 +195,14 @@ function InputsHead() {
   );
 }
 
+const PARTS: Record<string, string> = { label: "what it is called", shapes: "what it is done on", orientations: "how it is printed", inputs: "input", results: "result", outcomes: "outcome" };
+
+/** Which fields keep a test from being kept, by their names. */
+function StillWrong({ own }: { own: Own }) {
+  const fields = [...new Set([...own.faults.map((f) => (["inputs", "results", "outcomes"].includes(f.part) ? `${PARTS[f.part] ?? f.part} ${String(f.index + 1)}` : (PARTS[f.part] ?? f.part))), ...own.odd])];
+  return fields.length ? <span className="soft">Still to be put right: {fields.join(", ")}.</span> : null;
+}
+
 const SIDES = [
   { value: "higher", label: "more is better" },
   { value: "lower", label: "less is better" },
@@ -222,13 +231,13 @@ function Results({ own, faultOf }: PartProps) {
               <TextInput label="name" size="xs" value={x.name} aria-label={`name of result ${String(i + 1)}`} onChange={(e) => change(renamed(draft, x.name, e.currentTarget.value))} classNames={{ input: css.mono ?? "" }} />
               <Select label="good" size="xs" allowDeselect={false} data={SIDES} value={x.good_side ?? "higher"} onChange={(v) => v && put(i, { good_side: v as Result["good_side"] })} />
               <TextInput label="in" size="xs" w={84} placeholder={found?.unit ?? ""} value={x.unit ?? ""} aria-label={`unit of result ${String(i + 1)}`} onChange={(e) => put(i, { unit: e.currentTarget.value })} />
-              <NumberInput
+              <NumberEntry
                 label={`matters from, ${x.margin_relative ? "%" : (found?.unit ?? "")}`}
                 size="xs"
                 w={120}
                 min={0.0001}
-                value={(x.margin ?? 0.1) * (x.margin_relative ? 100 : 1)}
-                onChange={(v) => Number(v) > 0 && put(i, { margin: Number(v) / (x.margin_relative ? 100 : 1) })}
+                value={own.odd.includes(`margin of result ${String(i + 1)}`) ? undefined : (x.margin ?? 0.1) * (x.margin_relative ? 100 : 1)}
+                onChange={(v) => (own.mark(`margin of result ${String(i + 1)}`, v), v != null && put(i, { margin: v / (x.margin_relative ? 100 : 1) }))}
               />
               <button type="button" className={css.drop} aria-label={`leave out ${x.label}`} disabled={results.length === 1} onClick={() => change({ ...draft, definition: { ...draft.definition, results: results.filter((_, k) => k !== i) } })}>
                 ×

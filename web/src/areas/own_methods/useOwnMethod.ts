@@ -17,6 +17,9 @@ export function useOwnMethod(key: string, start: () => Draft) {
   const draft = completed((kept ?? first).draft);
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
+  const [odd, setOdd] = useState<readonly string[]>([]);
+  /** Whether a number stands typed that can be: what cannot be is kept out of the definition, and keeps it from being kept. */
+  const mark = (label: string, value: number | null | undefined) => setOdd((all) => [...all.filter((l) => l !== label), ...(value == null ? [label] : [])]);
   const queries = useQueryClient();
   const navigate = useNavigate();
   const body: Schemas["OwnTrial"] = { definition: draft.definition, samples: samplesOf(draft) };
@@ -41,7 +44,7 @@ export function useOwnMethod(key: string, start: () => Draft) {
     }
   };
   const current = settled === JSON.stringify(body) ? trial.data : undefined;
-  return { draft, change, trial: trial.data, faults: current?.faults ?? trial.data?.faults ?? [], ready: current !== undefined && current.faults.length === 0, problem, busy, keep, forget: drop, begun: kept !== null };
+  return { draft, change, trial: trial.data, faults: current?.faults ?? trial.data?.faults ?? [], ready: current !== undefined && current.faults.length === 0 && odd.length === 0, odd, mark, problem, busy, keep, forget: drop, begun: kept !== null };
 }
 
 export const fresh = beginning;

@@ -1,4 +1,4 @@
-import { Button, NumberInput, Switch } from "@mantine/core";
+import { Button, Switch } from "@mantine/core";
 import { useQueries, useQueryClient } from "@tanstack/react-query";
 import { useSearch } from "@tanstack/react-router";
 import { useLayoutEffect, useRef, useState } from "react";
@@ -6,6 +6,7 @@ import { useLayoutEffect, useRef, useState } from "react";
 import { api, as } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { pictureOf } from "../../api/queries/dialIn";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { atMinute, short } from "../../ui/format";
 import { Empty, Refusal, Waiting } from "../../ui/Notes";
 import css from "./photos.module.css";
@@ -141,14 +142,14 @@ function ScaleBar({ pixels }: { pixels: number }) {
 
 /** Two clicks on a mark of known length give the scale of a picture. */
 function Measure({ photo, marks, onDone }: { photo: Photo; marks: { x: number; y: number }[]; onDone: () => void }) {
-  const [length, setLength] = useState<number | string>("");
+  const [length, setLength] = useState<number | null | undefined>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const queries = useQueryClient();
   const [a, b] = marks;
   if (!a || !b) return <span role="status">Click {a ? "the other end" : "one end"} of something of known length.</span>;
   const keep = async () => {
     try {
-      const scale = Number(length) / Math.hypot(a.x - b.x, a.y - b.y);
+      const scale = (length ?? 0) / Math.hypot(a.x - b.x, a.y - b.y);
       unwrap<Photo>(await client.PATCH("/api/photos/{photo_id}", { params: { path: { photo_id: photo.id }, header: { "if-match": `"${String(photo.revision)}"` } }, body: { scale } }));
       await queries.invalidateQueries({ queryKey: photoOptions(photo.id).queryKey });
       onDone();
@@ -161,11 +162,11 @@ function Measure({ photo, marks, onDone }: { photo: Photo; marks: { x: number; y
       style={{ display: "inline-flex", gap: 6, alignItems: "end" }}
       onSubmit={(e) => {
         e.preventDefault();
-        if (Number(length) > 0) void keep();
+        if (length != null) void keep();
       }}
     >
-      <NumberInput size="xs" w={120} label="it is, mm" autoFocus min={0} value={length} onChange={setLength} decimalSeparator="." allowedDecimalSeparators={[",", "."]} />
-      <Button size="xs" type="submit" disabled={!(Number(length) > 0)}>
+      <NumberEntry size="xs" w={120} label="it is, mm" autoFocus min={0.01} max={2000} value={length} onChange={setLength} />
+      <Button size="xs" type="submit" disabled={!(length != null)}>
         Keep
       </Button>
       <Button size="xs" variant="subtle" onClick={onDone}>

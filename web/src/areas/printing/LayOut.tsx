@@ -1,10 +1,11 @@
-import { Button, NumberInput, Select, Switch } from "@mantine/core";
+import { Button, Select, Switch } from "@mantine/core";
 import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { Refusal } from "../../ui/Notes";
 import css from "./printing.module.css";
 import { AFTER_PRINTING } from "./surroundings";
@@ -15,8 +16,8 @@ export function LayOut({ study, unplaced, printers }: { study: Schemas["StudyVie
   const sized = printers.filter((p) => p.build_x !== null && p.build_y !== null && p.build_z !== null);
   const [printer, setPrinter] = useState<string | null>(null);
   const [one_by_one, setOneByOne] = useState(false);
-  const [batches, setBatches] = useState(study.batches);
-  const [brim, setBrim] = useState(5);
+  const [batches, setBatches] = useState<number | null | undefined>(study.batches);
+  const [brim, setBrim] = useState<number | null | undefined>(5);
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const chosen = printer ?? sized[0]?.id ?? null;
@@ -24,7 +25,7 @@ export function LayOut({ study, unplaced, printers }: { study: Schemas["StudyVie
     if (!chosen) return;
     setBusy(true);
     try {
-      unwrap(await client.POST("/api/studies/{study_id}/plates", { params: { path: { study_id: study.id } }, body: { printer_id: chosen, one_by_one, batches, brim, spares: true } }));
+      unwrap(await client.POST("/api/studies/{study_id}/plates", { params: { path: { study_id: study.id } }, body: { printer_id: chosen, one_by_one, batches: batches ?? study.batches, brim: brim ?? 0, spares: true } }));
       setProblem(null);
     } catch (error) {
       setProblem(messageOf(error));
@@ -47,8 +48,8 @@ export function LayOut({ study, unplaced, printers }: { study: Schemas["StudyVie
       {sized.length ? (
         <div className={css.around}>
           <Select label="plates for the printer" value={chosen} onChange={setPrinter} data={sized.map((p) => ({ value: p.id, label: `${p.name}, ${String(p.build_x)} × ${String(p.build_y)} mm` }))} allowDeselect={false} w={270} />
-          <NumberInput label="each arm in" suffix={batches === 1 ? " batch" : " batches"} value={batches} min={1} max={6} allowDecimal={false} onChange={(v) => setBatches(Number(v) || 2)} w={140} title="what differs from print to print is seen only where there are two" />
-          <NumberInput label="brim, mm" value={brim} min={0} max={30} onChange={(v) => setBrim(Number(v) || 0)} w={110} title="around pieces that want one to stand" />
+          <NumberEntry label="each arm in" unit={batches === 1 ? "batch" : "batches"} value={batches} min={1} max={6} whole required onChange={setBatches} w={150} title="what differs from print to print is seen only where there are two" />
+          <NumberEntry label="brim, mm" value={brim} min={0} max={30} onChange={setBrim} w={120} title="around pieces that want one to stand" />
           <Switch label="one after another" checked={one_by_one} onChange={(e) => setOneByOne(e.currentTarget.checked)} title="each piece is finished before the next is begun: every layer takes the same time" mt={28} />
           <Button type="submit" loading={busy} mt={22}>
             Lay them out

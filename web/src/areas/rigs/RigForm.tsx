@@ -1,7 +1,8 @@
-import { Button, Checkbox, NumberInput, Select, TextInput } from "@mantine/core";
+import { Button, Checkbox, Select, TextInput } from "@mantine/core";
 import { useForm, type UseFormReturnType } from "@mantine/form";
 
 import type { Schemas } from "../../api/client";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { readNumber, typed } from "../../ui/number";
 import { displayExample, needsOf, stepOf } from "./channels";
 import type { RigFacts } from "./facts";
@@ -11,7 +12,7 @@ interface ChannelDraft {
   name: string;
   dimension: string;
   unit: string;
-  decimals: number;
+  decimals: number | null | undefined;
   /** The example was looked at: the display really shows it so. */
   confirmed: boolean;
   step: string;
@@ -26,7 +27,7 @@ interface RigDraft {
   compliance: string;
   uncertainty: string;
   geometry: Record<string, string>;
-  places: number;
+  places: number | null | undefined;
   note: string;
 }
 
@@ -96,7 +97,7 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
           if (f.flag) return <Checkbox key={f.name} label={f.label} checked={typed !== ""} onChange={(e) => put(e.currentTarget.checked ? "1" : "")} style={{ alignSelf: "end" }} pb={8} />;
           return <TextInput key={f.name} label={[f.label, f.unit].filter(Boolean).join(", ")} value={typed} onChange={(e) => put(e.currentTarget.value)} error={form.errors[`geometry.${f.name}`]} inputMode="decimal" w={f.label.length > 16 ? 230 : 150} required={f.needed} />;
         })}
-        {needs.places && <NumberInput label="Places" min={1} max={99} w={110} {...form.getInputProps("places")} />}
+        {needs.places && <NumberEntry label="Places" min={1} max={99} whole required w={110} value={form.values.places} onChange={(v) => form.setFieldValue("places", v)} />}
         {chosen.some((m) => m.steps.some((s) => s.kind === "recording")) && (
           <TextInput label="Compliance of the frame, mm/N" description="measured later from a pull on a rigid bar; empty: not known" w={300} inputMode="decimal" {...form.getInputProps("compliance")} />
         )}
@@ -127,23 +128,24 @@ interface ChannelFieldsProps {
 
 function ChannelFields({ form, index, channel, declared, onRemove }: ChannelFieldsProps) {
   const at = (name: keyof ChannelDraft) => form.getInputProps(`channels.${String(index)}.${name}`);
-  const example = displayExample(channel.decimals, readNumber(channel.step) ?? 0.01);
+  const example = displayExample(channel.decimals ?? 0, readNumber(channel.step) ?? 0.01);
   const units = declared.dimensions.find((d) => d.name === channel.dimension)?.units ?? [];
   return (
     <fieldset className={css.channel}>
       <legend>{channel.name}</legend>
       <Select label="display shows" data={units} w={120} allowDeselect={false} {...at("unit")} />
-      <NumberInput
+      <NumberEntry
         label="implied decimals"
         min={0}
         max={6}
+        whole
+        required
         w={130}
-        {...at("decimals")}
-        onChange={(v) => {
-          const decimals = Number(v) || 0;
+        value={channel.decimals}
+        onChange={(decimals) => {
           form.setFieldValue(`channels.${String(index)}.decimals`, decimals);
           form.setFieldValue(`channels.${String(index)}.confirmed`, false);
-          if (decimals > 0) form.setFieldValue(`channels.${String(index)}.step`, stepOf(decimals));
+          if (decimals) form.setFieldValue(`channels.${String(index)}.step`, stepOf(decimals));
         }}
       />
       <TextInput label={`step, ${channel.unit}`} w={100} inputMode="decimal" {...at("step")} />
@@ -152,7 +154,7 @@ function ChannelFields({ form, index, channel, declared, onRemove }: ChannelFiel
       <div className={css.display} aria-live="polite">
         <span className={css.lcd}>{example.shown}</span> reads <strong className="figure">{example.read}</strong> {channel.unit}
         {channel.decimals === 0 && <span className="soft"> with its point</span>}
-        {channel.decimals > 0 && <Checkbox label="yes, it shows no point" {...form.getInputProps(`channels.${String(index)}.confirmed`, { type: "checkbox" })} />}
+        {(channel.decimals ?? 0) > 0 && <Checkbox label="yes, it shows no point" {...form.getInputProps(`channels.${String(index)}.confirmed`, { type: "checkbox" })} />}
         <Button size="compact-xs" variant="subtle" ml={8} aria-label={`${channel.name} is not on this rig`} onClick={onRemove}>
           not on this rig
         </Button>
@@ -188,12 +190,12 @@ function draftOf(rig: Schemas["RigView"]): RigDraft {
 
 function factsOf(v: RigDraft, needs: ReturnType<typeof needsOf>): RigFacts {
   return {
-    channels: v.channels.map((c) => ({ name: c.name, dimension: c.dimension, unit: c.unit, decimals: c.decimals, step: readNumber(c.step) ?? 0, low: readNumber(c.low) ?? null, high: readNumber(c.high) ?? null })),
+    channels: v.channels.map((c) => ({ name: c.name, dimension: c.dimension, unit: c.unit, decimals: c.decimals ?? 0, step: readNumber(c.step) ?? 0, low: readNumber(c.low) ?? null, high: readNumber(c.high) ?? null })),
     compliance: readNumber(v.compliance) ?? null,
     compliance_uncertainty: readNumber(v.uncertainty) ?? null,
     // what is not known of a rig is left out
     geometry: Object.fromEntries(needs.facts.flatMap((f) => { const value = readNumber(v.geometry[f.name] ?? ""); return value ? [[f.name, value]] : []; })),
-    places: needs.places ? v.places : 1,
+    places: needs.places ? (v.places ?? 1) : 1,
     note: v.note,
     valid_from: null,
   };

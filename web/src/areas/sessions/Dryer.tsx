@@ -1,4 +1,4 @@
-import { Button, NumberInput, Select, TextInput } from "@mantine/core";
+import { Button, Select, TextInput } from "@mantine/core";
 import { useForm } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -7,6 +7,7 @@ import { type ReactNode, useState } from "react";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { outbox, type Went } from "../../api/outbox";
 import { refreshStock } from "../../api/queries/stock";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { atMinute, localMinute, setting, timeLeft } from "../../ui/format";
 import { KeptHere, Refusal } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
@@ -22,7 +23,7 @@ type Drying = Schemas["DryingView"];
 export function Dryer({ d }: { d: Drying }) {
   const queries = useQueryClient();
   const [open, setOpen] = useState(false);
-  const form = useForm<TakenOut>({ initialValues: { masses: {}, storage: "dry box", place: "", humidity: "", endedAt: "" } });
+  const form = useForm<TakenOut>({ initialValues: { masses: {}, storage: "dry box", place: "", humidity: null, endedAt: "" } });
   const asking = useAsking();
   const [went, setWent] = useState<Went>("sent");
   const end = (confirmed = asking.confirmed) =>
@@ -63,7 +64,7 @@ export function Dryer({ d }: { d: Drying }) {
         <form className={css.row} onSubmit={form.onSubmit(() => void end())}>
           <Select aria-label="They go into" data={STORAGES} {...form.getInputProps("storage")} allowDeselect={false} w={130} />
           <TextInput aria-label="Place" placeholder="which box or shelf" {...form.getInputProps("place")} w={170} />
-          <NumberInput aria-label="Humidity there, %" placeholder="% RH there" {...form.getInputProps("humidity")} min={0} max={100} w={120} />
+          <NumberEntry aria-label="Humidity there, %" placeholder="% RH there" value={form.values.humidity} onChange={(v) => form.setFieldValue("humidity", v)} min={0} max={100} w={130} />
           <TextInput aria-label="Taken out at" title="now, unless a time is given" type="datetime-local" {...form.getInputProps("endedAt")} w={200} />
           <Button type="submit">Taken out</Button>
         </form>
@@ -90,7 +91,7 @@ interface TakenOut {
   masses: Record<string, string>;
   storage: (typeof STORAGES)[number];
   place: string;
-  humidity: number | string;
+  humidity: number | null | undefined;
   endedAt: string;
 }
 
@@ -100,7 +101,7 @@ function bodyOf(d: Drying, out: TakenOut, confirmed: string[]): Schemas["EndDryi
     members: d.members.map((m) => ({ spool_id: m.spool_id, raw: out.masses[m.spool_id] ?? "" })),
     storage: out.storage,
     place: out.place,
-    humidity: out.humidity === "" ? null : Number(out.humidity),
+    humidity: out.humidity ?? null,
     confirmed,
   };
 }

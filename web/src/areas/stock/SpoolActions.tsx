@@ -1,4 +1,4 @@
-import { Autocomplete, Button, NumberInput, Select, TextInput } from "@mantine/core";
+import { Autocomplete, Button, Select, TextInput } from "@mantine/core";
 import { useForm } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -8,6 +8,7 @@ import { newId } from "../../api/ids";
 import { outbox, type Went } from "../../api/outbox";
 import { togetherOptions } from "../../api/queries/sessions";
 import { refreshStock } from "../../api/queries/stock";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { Refusal } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
 import { STORAGES } from "../../ui/storages";
@@ -46,11 +47,13 @@ export function SpoolActions({ spools, places, devices, onDone }: SpoolActionsPr
 
 const codes = (spools: Schemas["PlaceSpool"][]) => spools.map((s) => s.code).join(", ");
 
+const PROPOSED = "proposed";
+
 interface Drying {
   device: string;
-  /** Empty: what the maker asks for. */
-  heat: number | string;
-  hours: number | string;
+  /** As somebody typed them; until then what the makers ask for. */
+  heat: typeof PROPOSED | number | null | undefined;
+  hours: typeof PROPOSED | number | null | undefined;
   masses: Record<string, string>;
   startedAt: string;
 }
@@ -59,15 +62,15 @@ interface Drying {
 function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (went: Went) => void) {
   const queries = useQueryClient();
   const asked = useQuery(togetherOptions(spools.map((s) => s.id))).data;
-  const form = useForm<Drying>({ initialValues: { device: devices[0] ?? "", heat: "", hours: "", masses: {}, startedAt: "" } });
+  const form = useForm<Drying>({ initialValues: { device: devices[0] ?? "", heat: PROPOSED, hours: PROPOSED, masses: {}, startedAt: "" } });
   const asking = useAsking();
   const [id, setId] = useState(() => newId());
   const { device, heat, hours } = form.values;
-  const temperature = heat === "" ? (asked?.temperature ?? null) : Number(heat);
-  const time = hours === "" ? (asked?.hours ?? null) : Number(hours);
+  const temperature = heat === PROPOSED ? (asked?.temperature ?? null) : heat;
+  const time = hours === PROPOSED ? (asked?.hours ?? null) : hours;
   const dry = (confirmed = asking.confirmed) =>
     asking.attempt(async () => {
-      if (temperature === null || time === null) return;
+      if (temperature == null || time == null) return;
       const { masses, startedAt } = form.getValues();
       const members = spools.map((s) => ({ spool_id: s.id, raw: masses[s.id] ?? "" }));
       const started_at = (startedAt ? new Date(startedAt) : new Date()).toISOString();
@@ -91,8 +94,8 @@ function DryForm({ spools, devices, onDone }: { spools: Schemas["PlaceSpool"][];
         {asked && <Suits asked={asked} several={spools.length > 1} />}
         <div className={css.row}>
           <Autocomplete label="Device" data={devices} {...form.getInputProps("device")} w={150} />
-          <NumberInput label="At, °C" {...form.getInputProps("heat")} value={temperature ?? ""} min={20} max={200} w={90} />
-          <NumberInput label="For, h" {...form.getInputProps("hours")} value={time ?? ""} min={0.5} max={200} step={1} w={90} />
+          <NumberEntry label="At, °C" value={temperature} onChange={(v) => form.setFieldValue("heat", v)} min={20} max={200} w={120} />
+          <NumberEntry label="For, h" value={time} onChange={(v) => form.setFieldValue("hours", v)} min={0.5} max={200} w={120} />
         </div>
         {spools.map((s) => (
           <div key={s.id} className={css.row}>
@@ -103,7 +106,7 @@ function DryForm({ spools, devices, onDone }: { spools: Schemas["PlaceSpool"][];
           </div>
         ))}
         <TextInput label="Since" description="now, unless a time is given" type="datetime-local" {...form.getInputProps("startedAt")} w={220} />
-        <Button type="submit" disabled={!form.values.device.trim() || temperature === null || time === null}>
+        <Button type="submit" disabled={!form.values.device.trim() || temperature == null || time == null}>
           Into the dryer
         </Button>
       </form>
@@ -139,12 +142,12 @@ interface Move {
   to: string;
   storage: (typeof STORAGES)[number];
   place: string;
-  humidity: number | string;
+  humidity: number | null | undefined;
 }
 
 function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][]; places: Schemas["PlaceView"][]; onDone: (went: Went) => void }) {
   const queries = useQueryClient();
-  const form = useForm<Move>({ initialValues: { to: "", storage: "dry box", place: "", humidity: "" } });
+  const form = useForm<Move>({ initialValues: { to: "", storage: "dry box", place: "", humidity: null } });
   const asking = useAsking();
   const move = (wanted: Move) =>
     asking.attempt(async () => {
@@ -153,7 +156,7 @@ function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][];
         moves: spools.map((s) => ({ id: newId(), spool_id: s.id })),
         storage: STORAGES.find((kind) => kind === known?.storage) ?? wanted.storage,
         place: known?.place ?? wanted.place,
-        humidity: wanted.humidity === "" ? null : Number(wanted.humidity),
+        humidity: wanted.humidity ?? null,
         at: new Date().toISOString(),
       };
       const went = await outbox.deliver({ kind: "moves", body, code: codes(spools), added_at: Date.now() });
@@ -174,7 +177,7 @@ function MoveForm({ spools, places, onDone }: { spools: Schemas["PlaceSpool"][];
           onChange={(v) => form.setFieldValue("to", v ?? "")}
           w={190}
         />
-        <NumberInput aria-label="Humidity, %" placeholder="% RH" {...form.getInputProps("humidity")} min={0} max={100} w={90} />
+        <NumberEntry aria-label="Humidity, %" placeholder="% RH" value={form.values.humidity} onChange={(v) => form.setFieldValue("humidity", v)} min={0} max={100} w={110} />
       </div>
       {!form.values.to && (
         <div className={css.row}>

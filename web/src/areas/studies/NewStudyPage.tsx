@@ -1,9 +1,10 @@
-import { Button, NumberInput, Select, Textarea, TextInput } from "@mantine/core";
+import { Button, Select, Textarea, TextInput } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 
 import { materialsOptions } from "../../api/queries/stock";
 import { studiesOptions } from "../../api/queries/studies";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { Refusal } from "../../ui/Notes";
 import { composition, Swatch } from "../../ui/Swatch";
 import { ArmSpool } from "./ArmSpool";
@@ -146,18 +147,9 @@ function Tests({ study: { form, methods } }: { study: NewStudy }) {
         </div>
       ))}
       <div className={css.counts}>
-        <NumberInput label="Specimens of each" value={replicates ?? ""} placeholder="by its standard" onChange={(v) => form.setFieldValue("replicates", v === "" ? null : Math.max(1, Math.min(50, Number(v) || 1)))} min={1} max={50} w={150} />
-        <NumberInput label="Spares of each" value={spares} onChange={(v) => form.setFieldValue("spares", Math.max(0, Math.min(50, Number(v) || 0)))} min={0} max={50} w={120} title="printed beside them, in case one is lost" />
-        <NumberInput
-          label="Difference that matters, %"
-          value={margin ?? ""}
-          placeholder="each test's own"
-          onChange={(v) => form.setFieldValue("margin", v === "" ? null : Math.max(1, Number(v)))}
-          min={1}
-          max={100}
-          w={200}
-          title="of the reference's mean"
-        />
+        <NumberEntry label="Specimens of each" value={replicates} placeholder="by its standard" onChange={(v) => form.setFieldValue("replicates", v)} min={1} max={50} whole w={150} />
+        <NumberEntry label="Spares of each" value={spares} onChange={(v) => form.setFieldValue("spares", v)} min={0} max={50} whole w={120} title="printed beside them, in case one is lost" />
+        <NumberEntry label="Difference that matters, %" value={margin} placeholder="each test's own" onChange={(v) => form.setFieldValue("margin", v)} min={0.1} max={100} w={210} title="of the reference's mean" />
       </div>
     </div>
   );
@@ -193,7 +185,7 @@ function BoardToBe({ study }: { study: NewStudy }) {
       </Wide>
       <p>
         <strong className="figure">{arms.length * counts.reduce((sum, n) => sum + n, 0)}</strong> specimens
-        {study.form.values.spares > 0 && <span> and {arms.length * planned.length * study.form.values.spares} spares</span>}
+        {(study.form.values.spares ?? 0) > 0 && <span> and {arms.length * planned.length * (study.form.values.spares ?? 0)} spares</span>}
         <span className="soft"> · nothing is booked before you say what was printed</span>
         {counts.some((n) => n < 3) && <span className="soft"> · fewer than 3 of each rarely decide anything</span>}
       </p>

@@ -1,10 +1,11 @@
-import { Button, Modal, NumberInput, Textarea, TextInput } from "@mantine/core";
+import { Button, Modal, Textarea, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams, useSearch } from "@tanstack/react-router";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { studyOptions } from "../../api/queries/studies";
+import { NumberEntry } from "../../ui/NumberEntry";
 import { onDay } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { ArmSwatch, armWords, Swatch } from "../../ui/Swatch";
@@ -49,7 +50,7 @@ function Plan({ study }: { study: Study }) {
       <Grid study={study} plan={plan} />
       <div className={css.keep}>
         {study.started_at !== null && plan.changed && <Reason plan={plan} />}
-        <Button disabled={!plan.changed} loading={plan.busy} onClick={() => void plan.extend()}>
+        <Button disabled={!plan.changed || plan.wrong} loading={plan.busy} onClick={() => void plan.extend()}>
           Plan these
         </Button>
         <Button variant="subtle" disabled={!plan.changed} onClick={plan.forget}>
@@ -175,7 +176,7 @@ function Grid({ study, plan }: { study: Study; plan: Planned }) {
 }
 
 /** The tests across, how many of each, and another one. */
-function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { study: Study; plan: Planned }) {
+function Tests({ study, plan: { more, setMore, planned, untaken } }: { study: Study; plan: Planned }) {
   const { add } = useSearch({ from: "/studies/$studyId/plan" });
   return (
     <thead>
@@ -187,30 +188,8 @@ function Tests({ study, plan: { more, setMore, planned, untaken, wanted } }: { s
             <span className="soft" style={{ display: "block" }}>
               {t.shape.label}
             </span>
-            <NumberInput
-              aria-label={`Specimens of each: ${t.label}, ${t.orientation}`}
-              size="xs"
-              w={110}
-              suffix=" of each"
-              min={t.replicates}
-              max={50}
-              clampBehavior="strict"
-              allowDecimal={false}
-              value={wanted(t)}
-              onChange={(v) => setMore({ ...more, replicates: { ...more.replicates, [t.id]: Math.max(t.replicates, Number(v) || t.replicates) } })}
-            />
-            <NumberInput
-              aria-label={`Spares of each: ${t.label}, ${t.orientation}`}
-              size="xs"
-              w={110}
-              suffix={" spare"}
-              min={0}
-              max={50}
-              clampBehavior="strict"
-              allowDecimal={false}
-              value={more.spares[t.id] ?? t.spares}
-              onChange={(v) => setMore({ ...more, spares: { ...more.spares, [t.id]: Number(v) || 0 } })}
-            />
+            <NumberEntry aria-label={`Specimens of each: ${t.label}, ${t.orientation}`} size="xs" w={110} unit="of each" min={t.replicates} max={50} whole value={t.id in more.replicates ? more.replicates[t.id] : t.replicates} onChange={(v) => setMore({ ...more, replicates: { ...more.replicates, [t.id]: v } })} />
+            <NumberEntry aria-label={`Spares of each: ${t.label}, ${t.orientation}`} size="xs" w={110} unit="spare" min={0} max={50} whole value={t.id in more.spares ? more.spares[t.id] : t.spares} onChange={(v) => setMore({ ...more, spares: { ...more.spares, [t.id]: v } })} />
           </th>
         ))}
         {planned.map((c) => (

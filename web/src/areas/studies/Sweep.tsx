@@ -1,4 +1,5 @@
-import { Button, NumberInput, Select, TextInput } from "@mantine/core";
+import { Button, Select, TextInput } from "@mantine/core";
+import { NumberEntry } from "../../ui/NumberEntry";
 
 import { KINDS as STUDIED } from "./kinds";
 
@@ -85,9 +86,9 @@ export function Sweep({ study }: { study: NewStudy }) {
         )}
         {factors.length > 1 && <Select aria-label="How they are combined" value={kind} onChange={(v) => form.setFieldValue("kind", KINDS.find((k) => k === v) ?? kind)} data={[...KINDS]} allowDeselect={false} w={190} />}
         {factors.length > 1 && kind === "fraction" && (
-          <NumberInput aria-label="How often halved" prefix="halved " suffix=" ×" value={halvings} min={1} max={4} onChange={(v) => form.setFieldValue("halvings", Number(v) || 1)} w={130} />
+          <NumberEntry aria-label="How often halved" unit="× halved" value={halvings} min={1} max={4} whole onChange={(v) => form.setFieldValue("halvings", v)} w={150} />
         )}
-        {factors.length > 1 && kind === "Latin hypercube" && <NumberInput aria-label="Runs" suffix=" runs" value={runs} min={2} max={60} onChange={(v) => form.setFieldValue("runs", Number(v) || 2)} w={120} />}
+        {factors.length > 1 && kind === "Latin hypercube" && <NumberEntry aria-label="Runs" unit="runs" value={runs} min={2} max={60} whole onChange={(v) => form.setFieldValue("runs", v)} w={130} />}
       </div>
       {design.problem && <p style={{ color: "var(--worse)" }}>{design.problem}</p>}
       {design.aliases.length > 0 && (

@@ -55,13 +55,14 @@ export function factorOf(kind: Kind, chosen: readonly Material[]): Schemas["NewS
 const WANTED: Record<Kind, string> = { material: "a material", setting: "a setting with its values", treatment: "a treatment", lot: "two spools", printer: "two printers", rig: "two rigs" };
 
 /** What a plan still needs, in words; nothing where it can be made. Spools, printers and rigs are compared by two and more. */
-export function missingOf(plan: { title: string; kind: Kind; materials: number; arms: number; tests: number }): string {
+export function missingOf(plan: { wrong?: boolean; title: string; kind: Kind; materials: number; arms: number; tests: number }): string {
   const named = plan.kind === "lot" || plan.kind === "printer" || plan.kind === "rig";
   const missing = [
     plan.title.trim() === "" && "a name",
     plan.materials === 0 && "a material",
     (plan.kind === "material" ? 0 : plan.materials) > 0 && plan.arms < (named ? 2 : 1) && WANTED[plan.kind],
     plan.tests === 0 && "a test",
+    plan.wrong === true && "the numbers that are marked put right",
   ].filter((m) => m !== false);
   return missing.length > 1 ? `${missing.slice(0, -1).join(", ")} and ${missing.at(-1) ?? ""}` : (missing[0] ?? "");
 }

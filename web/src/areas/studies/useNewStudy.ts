@@ -44,8 +44,8 @@ interface Plan {
   /** How tests are set otherwise than delivered, as typed. */
   protocols: Typed;
   /** Of each arm in every test; null for what the standard of each asks for. */
-  replicates: number | null;
-  spares: number;
+  replicates: number | null | undefined;
+  spares: number | null | undefined;
   /** What differs between the arms. */
   studied: Kind;
   /** Of one material: treatments as typed; spools, printers or rigs in the order they were taken in. */
@@ -53,10 +53,10 @@ interface Plan {
   picked: string[];
   factors: FactorTyped[];
   kind: Schemas["DesignQuestion"]["kind"];
-  halvings: number;
-  runs: number;
+  halvings: number | null | undefined;
+  runs: number | null | undefined;
   /** In per cent of the reference's mean; null for each test's own. */
-  margin: number | null;
+  margin: number | null | undefined;
 }
 
 /** A study as it is being planned, and making it. */
@@ -95,7 +95,8 @@ export function useNewStudy() {
       setBusy(false);
     }
   };
-  const missing = missingOf({ title: plan.title, kind: plan.studied, materials: chosen.length, arms: arms.length, tests: planned.length });
+  const wrong = [plan.replicates, plan.spares, plan.margin, ...(plan.studied === "setting" ? [plan.halvings, plan.runs] : [])].includes(undefined);
+  const missing = missingOf({ wrong, title: plan.title, kind: plan.studied, materials: chosen.length, arms: arms.length, tests: planned.length });
   const ready = missing === "";
   return { form, candidates, factor: factorOf(plan.studied, chosen), missing, items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
 }
@@ -104,7 +105,8 @@ export type NewStudy = ReturnType<typeof useNewStudy>;
 
 /** The runs that the settings as typed make, by name; none until they are whole. */
 function useDesign(plan: Plan) {
-  const told = plan.studied === "setting" ? questionOf(plan.factors, plan.factors.length > 1 ? plan.kind : "all combinations", plan.halvings, plan.runs) : null;
+  const whole = plan.halvings != null && plan.runs != null;
+  const told = plan.studied === "setting" && whole ? questionOf(plan.factors, plan.factors.length > 1 ? plan.kind : "all combinations", plan.halvings ?? 1, plan.runs ?? 2) : null;
   // a number that is half typed is no question yet
   const [settled] = useDebouncedValue(JSON.stringify(told), 350);
   const question = JSON.stringify(told) === settled ? told : null;
@@ -134,8 +136,8 @@ function bodyOf(id: string, idOf: (what: string) => string, plan: Plan, chosen: 
       shape: shapeOf(c, plan.shapes),
       protocol: protocolOf(c.method, plan.protocols),
       replicates: countOf(c, plan),
-      spares: plan.spares,
-      margin: plan.margin === null ? null : plan.margin / 100,
+      spares: plan.spares ?? 0,
+      margin: plan.margin == null ? null : plan.margin / 100,
       margin_relative: true,
     })),
   };

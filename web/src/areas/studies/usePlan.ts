@@ -19,8 +19,9 @@ interface More {
   tests: string[];
   shapes: Record<string, string>;
   protocols: Typed;
-  replicates: Record<string, number>;
-  spares: Record<string, number>;
+  /** By test, as typed: empty or wrong while it cannot be planned so. */
+  replicates: Record<string, number | null | undefined>;
+  spares: Record<string, number | null | undefined>;
 }
 
 interface Params {
@@ -53,7 +54,8 @@ export function usePlan(study: Study) {
   const usual = Math.max(3, ...study.tests.map((t) => t.replicates));
   const wanted = (t: Study["tests"][number]) => more.replicates[t.id] ?? t.replicates;
   const raised = Object.fromEntries(study.tests.filter((t) => wanted(t) > t.replicates).map((t) => [t.id, wanted(t)]));
-  const otherSpares = Object.fromEntries(Object.entries(more.spares).filter(([id, n]) => study.tests.some((t) => t.id === id && t.spares !== n)));
+  const wrong = [...Object.values(more.replicates), ...Object.values(more.spares)].some((n) => n == null);
+  const otherSpares = Object.fromEntries(Object.entries(more.spares).flatMap(([id, n]) => (n != null && study.tests.some((t) => t.id === id && t.spares !== n) ? [[id, n] as const] : [])));
   const specimens =
     study.tests.reduce((sum, t) => sum + study.arms.length * (wanted(t) - t.replicates) + chosen.length * wanted(t), 0) + more.tests.length * (study.arms.length + chosen.length) * usual;
   const attempt = async (act: (params: Params) => Promise<Study>) => {
@@ -94,7 +96,7 @@ export function usePlan(study: Study) {
   const edit = (body: Partial<Schemas["StudyEdit"]>) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body: { reason: "", targets: {}, ...body } })));
   return {
     board: board.data, chosen, offered, choices, untaken: choices.filter((c) => !taken.has(keyOf(c))), planned: choices.filter((c) => more.tests.includes(keyOf(c))),
-    reason, setReason, more, setMore, usual, wanted, specimens, changed: specimens > 0 || Object.keys(otherSpares).length > 0, problem, busy, extend, edit, forget: () => setMore(NOTHING),
+    reason, setReason, more, setMore, usual, wanted, wrong, specimens, changed: specimens > 0 || Object.keys(otherSpares).length > 0, problem, busy, extend, edit, forget: () => setMore(NOTHING),
   }; // prettier-ignore
 }
 
