@@ -5,7 +5,8 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from assayer.core.filament.fit import OWN, RULES, Filament, Hardware, Settings, check_fit, question_drying
+from assayer.core.filament.drying import ToDry, dry_together
+from assayer.core.filament.fit import OWN, RULES, Filament, Hardware, Settings, check_fit, longest_drying, question_drying
 from assayer.core.filament.moisture import Drying, Storage, Stored, moisture_state
 from assayer.core.filament.window import Window
 
@@ -148,5 +149,46 @@ def test_drying_too_hot():
     assert question_drying(65, WINDOW, 70, "it") is None
     assert "maker's 65 °C" in question_drying(66, WINDOW, 70, "it")
     assert "spool of it bears (60 °C)" in question_drying(61, WINDOW, 60, "it")
-    assert question_drying(70, replace(WINDOW, dry_limit=70), None, "it") is None
-    assert question_drying(90, BARE, None, "it") is None
+    assert question_drying(70, replace(WINDOW, dry_limit=70), 70, "it") is None
+
+
+@pytest.mark.parametrize(
+    ("temperature", "window", "spool", "polymer", "words"),
+    [
+        (60, BARE, None, "", None),
+        (61, BARE, None, "", "nothing is known of how hot it may be dried"),
+        (70, WINDOW, None, "PETG", "hotter than the maker's"),
+        (65, WINDOW, None, "PETG", "nobody said what the spool of it bears"),
+        (60, WINDOW, None, "PETG", None),
+        (50, BARE, 80, "PLA", None),
+        (51, BARE, 80, "PLA", "softens from 55 °C"),
+        (90, BARE, 100, "PAHT-CF", None),
+        (91, BARE, 100, "PAHT-CF", "PA is generally dried at 80 to 90 °C"),
+    ],
+)
+def test_drying_is_asked_about_where_a_limit_is_not_known(temperature, window, spool, polymer, words):
+    found = question_drying(temperature, window, spool, "it", polymer)
+    assert found is None if words is None else words in found
+
+
+@pytest.mark.parametrize(
+    ("names", "temperature", "why"),
+    [
+        (("PLA",), 50, ""),
+        (("PLA", "PAHT-CF"), None, "50 to 90 °C: dry them apart"),
+        (("PA6", "PC"), None, "90 to 110 °C: dry them apart"),
+        (("TPU95A", "PLA"), 50, ""),
+        (("PLA", "mystery"), None, "nothing is known of how mystery is dried"),
+    ],
+)
+def test_no_temperature_is_proposed_for_a_group_with_an_unknown_or_unlike_member(names, temperature, why):
+    found = dry_together([ToDry(name, BARE, None, name) for name in names])
+    assert found.temperature == temperature
+    assert why in found.why_none
+    assert bool(found.why_none) == (temperature is None)
+    makers = dry_together([ToDry("PA", replace(BARE, dry_temperature=80.0, dry_time=12.0), None, "PA6"), ToDry("other", BARE, None, "PP")])
+    assert (makers.temperature, makers.general) == (None, ("other",))
+
+
+def test_drying_far_longer_than_asked_for_is_hardly_meant():
+    assert [longest_drying(w, p) for w, p in ((replace(BARE, dry_time=8.0), "PLA"), (BARE, "PA"), (BARE, "mystery"))] == [24.0, 36.0, None]

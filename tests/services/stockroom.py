@@ -27,7 +27,11 @@ def add_petg(workspace, **more):
 
 
 def intake(material_id, **more):
-    base = {"id": new_id(), "spool": NewSpool(id=new_id(), material_id=material_id, lot="7", received_on=date(2026, 6, 10)), "happened_at": ago(48)}
+    base = {
+        "id": new_id(),
+        "spool": NewSpool(id=new_id(), material_id=material_id, lot="7", received_on=date(2026, 6, 10), heat_limit=80),
+        "happened_at": ago(48),
+    }
     return NewIntake(**base | {"gross": "964", "empty": "214", "seal": "intact", "storage": "dry box", "place": "Box A"} | more)
 
 

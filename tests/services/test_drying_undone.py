@@ -19,7 +19,8 @@ def test_together_the_coolest_limit_rules_and_unknown_ones_are_named(workspace):
     hot = spool_of(workspace, material_id=add_petg(workspace))
     mild = add_petg(workspace, colour="red", window=WindowIn(dry_temperature=55, dry_time=6, dry_limit=70))
     delicate = spool_of(workspace, material_id=mild, spool=NewSpool(id=new_id(), material_id=mild, received_on=date(2026, 6, 1), heat_limit=50))
-    silent = spool_of(workspace, material_id=add_petg(workspace, colour="blue", window=None))
+    blue = add_petg(workspace, colour="blue", window=None)
+    silent = spool_of(workspace, material_id=blue, spool=NewSpool(id=new_id(), material_id=blue, received_on=date(2026, 6, 1)))
 
     def together(*pages):
         return drying.preview_drying(workspace, DryingPreviewRequest(spool_ids=[p.id for p in pages]))
@@ -27,12 +28,12 @@ def test_together_the_coolest_limit_rules_and_unknown_ones_are_named(workspace):
     name = "({} Clearwater CF)".format("Tarn")
     alone = together(hot)
     assert (alone.temperature, alone.hours, alone.limit, alone.rules) == (65, 8, 65, f"the maker of {hot.code} {name}")
-    assert alone.unknown == [f"the spool of {hot.code} {name}"]
+    assert (alone.unknown, alone.general) == ([], [])
     both = together(hot, delicate)
     assert (both.temperature, both.hours, both.limit, both.rules) == (50, 8, 50, f"the spool of {delicate.code} {name}")
     assert together(silent, delicate).unknown == [f"the maker of {silent.code} {name}", f"the spool of {silent.code} {name}"]
-    nothing = together(silent)
-    assert (nothing.temperature, nothing.hours, nothing.limit) == (None, None, None)
+    by_polymer = together(silent)
+    assert (by_polymer.temperature, by_polymer.hours, by_polymer.limit, by_polymer.general) == (65, 8, None, [f"{silent.code} {name}"])
     # hotter than one of them bears is asked about by its name, and by no other's
     with pytest.raises(QuestionError) as caught:
         session_of(workspace, hot, delicate)

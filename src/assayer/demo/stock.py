@@ -115,7 +115,7 @@ def make_spools(maker: Maker, now: datetime, found: dict[tuple[str, str, str], s
 
 def _take_in(maker: Maker, now: datetime, plan: Checked, material_id: str, who: str) -> str:
     new = NewSpool(
-        id=maker.id(), material_id=material_id, lot=plan.lot, received_on=(now - timedelta(days=plan.came)).date(), heat_limit=plan.heat_limit,
+        id=maker.id(), material_id=material_id, lot=plan.lot, received_on=(now - timedelta(days=plan.came)).date(), heat_limit=plan.heat_limit or 95,
         body=plan.body, bore=plan.bore, loose_end=plan.loose_end,
     )  # fmt: skip
     readings = [f"{plan.mean + plan.scatter * maker.noise.standard_normal():.3f}" for _ in range(10)]

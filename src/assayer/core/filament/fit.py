@@ -12,7 +12,11 @@ from dataclasses import dataclass, field
 from assayer.core.filament.balance import RESERVE
 from assayer.core.filament.bead import volumetric_flow
 from assayer.core.filament.moisture import COOLER, ENOUGH, MoistureState, Storage, open_limit, thirst
+from assayer.core.filament.polymers import card_of
 from assayer.core.filament.window import SPANS, Span, Window
+
+_CAREFUL = 60.0
+"""°C above which drying is asked about where a limit is not known (PROCESS 1)."""
 
 ABRASIVE = ("carbon", "glass", "basalt", "aramid", "metal", "steel", "bronze", "copper", "ceramic", "mineral", "glow", "stone", "wood")
 """Words in a filler's name that wear a brass nozzle."""
@@ -333,14 +337,30 @@ def _lasts(f: Filament, _h: Hardware, s: Settings) -> Miss | str | None:
     return None
 
 
-def question_drying(temperature: float, window: Window, spool_limit: float | None, name: str) -> str | None:
-    """What is wrong with drying so hot, or None: above the maker's limit, or above what the spool's body bears."""
-    limit = window.hottest_drying
+def question_drying(temperature: float, window: Window, spool_limit: float | None, name: str, polymer: str = "") -> str | None:
+    """What is wrong with drying so hot, or None: above a limit of the maker, of the spool's body or of the polymer, or above 60 °C where one is unknown."""
+    limit, card = window.hottest_drying, card_of(polymer)
     if spool_limit is not None and temperature > spool_limit:
         return f"{temperature:g} °C is hotter than the spool of {name} bears ({spool_limit:g} °C): it may warp and jam"
     if limit is not None and temperature > limit:
         return f"{temperature:g} °C is hotter than the maker's {limit:g} °C for {name}: turns may fuse"
+    usual = window.dry_temperature if window.dry_temperature is not None else None if card is None else card.dry_high
+    if usual is None and temperature > _CAREFUL:
+        return f"nothing is known of how hot {name} may be dried, and {temperature:g} °C is above {_CAREFUL:g} °C"
+    if window.dry_temperature is None and card is not None and temperature > card.dry_high:
+        soft = "" if card.softens is None else f", and it softens from {card.softens:g} °C"
+        return f"{temperature:g} °C for {name}: {card.name} is generally dried at {card.dry_low:g} to {card.dry_high:g} °C{soft}"
+    if spool_limit is None and temperature > _CAREFUL:
+        bears = "plastic ones soften from 50 °C, cardboard from 70 °C"
+        return f"nobody said what the spool of {name} bears, and {temperature:g} °C is above {_CAREFUL:g} °C: {bears}"
     return None
+
+
+def longest_drying(window: Window, polymer: str = "") -> float | None:
+    """Hours above which drying is hardly meant: three times what the maker, or the polymer in general, asks for. A short one adds to others."""
+    card = card_of(polymer)
+    asked = window.dry_time if window.dry_time is not None else card.dry_hours[1] if card is not None else None
+    return None if asked is None else 3 * asked
 
 
 RULES: tuple[Rule, ...] = (

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 
 from assayer.core.errors import ConflictError, EntryError, StaleError
 from assayer.core.filament.drying import ToDry, dry_together
-from assayer.core.filament.fit import question_drying
+from assayer.core.filament.fit import longest_drying, question_drying
 from assayer.core.filament.mass import moisture_lost
-from assayer.core.quantities.slips import Question, ask, question_order, question_past
+from assayer.core.quantities.slips import Question, ask, question_number, question_order, question_past
 from assayer.services.sessions.views import DryingList, DryingMember, DryingView, TogetherView
 from assayer.services.stock.materials import material_view, window_of
 from assayer.services.stock.spool_state import SpoolState, states_of
@@ -24,6 +24,8 @@ if TYPE_CHECKING:
     from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying
 
 KIND = "drying"
+_COLDEST = 30.0
+"""°C below which nothing dries: a slip of the decimal mark is the likeliest."""
 _MUCH = 0.05
 """Moisture lost above this share is hardly true."""
 
@@ -85,7 +87,7 @@ def preview_drying(workspace: Workspace, asked: DryingPreviewRequest) -> Togethe
     """What suits all of these spools in one session."""
     with workspace.read() as session:
         spools = [find(session, Spool, key) for key in asked.spool_ids]
-        return TogetherView.model_validate(dry_together([ToDry(_name(s), window_of(s.material), s.heat_limit) for s in spools]))
+        return TogetherView.model_validate(dry_together([ToDry(_name(s), window_of(s.material), s.heat_limit, s.material.polymer) for s in spools]))
 
 
 def _name(spool: Spool) -> str:
@@ -103,7 +105,9 @@ def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[Dr
         if len(set(ids)) < len(ids):
             raise EntryError("a spool is named twice", "members")
         spools = [find(unit.session, Spool, key) for key in ids]
-        questions = [question_past("started_at", new.started_at, unit.now, "started at"), *(_too_hot(new, s) for s in spools)]
+        cold = question_number("temperature", new.temperature, _COLDEST, 250.0, "drying at", "°C")
+        of_spools = [question for s in spools for question in (_too_hot(new, s), _too_long(new, s))]
+        questions = [question_past("started_at", new.started_at, unit.now, "started at"), cold, *of_spools]
         ask(questions, new.confirmed)
         _refuse_busy(unit, spools, new.started_at)
         run = DeviceSession(
@@ -129,8 +133,14 @@ def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[Dr
 
 
 def _too_hot(new: NewDrying, spool: Spool) -> Question | None:
-    text = question_drying(new.temperature, window_of(spool.material), spool.heat_limit, _name(spool))
+    text = question_drying(new.temperature, window_of(spool.material), spool.heat_limit, _name(spool), spool.material.polymer)
     return Question(f"temperature={new.temperature:g}-{spool.code}", "temperature", f"{text}. Dry it so hot all the same?") if text else None
+
+
+def _too_long(new: NewDrying, spool: Spool) -> Question | None:
+    """Far from what the maker, or the polymer in general, asks for: a slip of the decimal mark is the likeliest."""
+    longest = longest_drying(window_of(spool.material), spool.material.polymer)
+    return None if longest is None else question_number("hours", new.hours, 0.0, longest, f"drying {_name(spool)} for", "h")
 
 
 def _refuse_busy(unit: Unit, spools: list[Spool], at: datetime) -> None:

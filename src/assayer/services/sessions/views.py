@@ -39,6 +39,10 @@ class TogetherView(View):
     limit: float | None
     rules: str
     unknown: list[str]
+    general: list[str]
+    """Those whose maker says nothing: the polymer's general figures stand."""
+    why_none: str
+    """Why no temperature is proposed; empty where one is."""
 
 
 class DryingList(View):

@@ -129,9 +129,10 @@ function Suits({ asked, several }: { asked: Schemas["TogetherView"]; several: bo
   return (
     <div className="soft">
       <p style={{ margin: 0 }}>
-        {asked.temperature === null ? `Nothing is known of drying from ${makers}.` : `For ${several ? "all of them" : "it"}: ${String(asked.temperature)} °C${asked.hours === null ? "" : `, ${String(asked.hours)} h`}.`}
+        {asked.temperature === null ? `No temperature is proposed: ${asked.why_none || `nothing is known of drying from ${makers}`}.` : `For ${several ? "all of them" : "it"}: ${String(asked.temperature)} °C${asked.hours === null ? "" : `, ${String(asked.hours)} h`}.`}
         {asked.limit !== null && ` Not above ${String(asked.limit)} °C, for ${asked.rules}.`}
       </p>
+      {asked.general.length > 0 && <p style={{ margin: "0.2rem 0 0" }}>General figures of the polymer, as the maker says nothing: {asked.general.join(", ")}.</p>}
       {asked.unknown.length > 0 && <p style={{ margin: "0.2rem 0 0" }}>No limit is known from {asked.unknown.join(", ")}.</p>}
     </div>
   );
