@@ -9,7 +9,7 @@ import pytest
 from assayer.core import ids
 from assayer.core.filament.bead import volumetric_flow
 from assayer.core.filament.fit import Filament, Hardware, Settings, abrasive, check_fit
-from assayer.core.filament.mass import question_net
+from assayer.core.filament.mass import question_gross, question_net
 from assayer.core.filament.window import Window
 from assayer.core.quantities.slips import question_order, question_past
 from assayer.core.shapes.frames import CREEP_FRAME
@@ -91,6 +91,9 @@ def test_an_end_before_its_start_says_minutes_below_two_hours():
 
 def test_a_gross_mass_ten_times_too_large_is_asked_with_the_tenth():
     assert question_net(1080 + 212, 212, 1000) is None, "8 % above the label is believed"
+    asked = [question_gross(gross, 212, 1000, held) for gross, held in ((212, None), (213, None), (752, 752), (964, 752), (914, 752), (2200, None))]
+    assert [None if q is None else q.likely for q in asked] == ["424", None, "964", None, None, "220"]
+    assert question_gross(752, None, 1000, 752) is None, "without the empty spool nothing can be said"
     assert question_net(1081 + 212, 212, 1000).likely == "1212"
     # a tenth of it is right as long as that is above nothing and not above the label
     tenth = question_net(12920, 212, 1000)

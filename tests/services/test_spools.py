@@ -4,6 +4,7 @@ import random
 from datetime import date, timedelta
 
 import pytest
+from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError, QuestionError, StaleError
 from assayer.core.quantities.slips import question_order
@@ -12,7 +13,7 @@ from assayer.services.printing import fit, printers
 from assayer.services.printing.requests import FitQuestion, HardwareIn, NewPrinter, PrintSettingsIn
 from assayer.services.reports import dossier
 from assayer.services.sessions import drying
-from assayer.services.sessions.requests import EndDrying, MemberMass, NewDrying
+from assayer.services.sessions.requests import EndDrying, MassCorrection, MemberMass, NewDrying
 from assayer.services.stock import intakes, listing, materials, spools, storage
 from assayer.services.stock.requests import (
     IntakePreviewRequest,
@@ -214,6 +215,45 @@ def test_a_session_tells_the_moisture_lost_and_the_state_after(workspace):
     assert (run.ended_at, run.members[0].after) == (None, None)
     assert drying.undo_drying(workspace, ACTOR, run.id, "all")
     assert spools.get_spool(workspace, page.id).moisture.words == "2 days open, never dried"
+
+
+@pytest.mark.parametrize(
+    ("raw", "words", "likely"),
+    [("200", "no more than the empty spool", "414"), ("750", "net mass typed for the gross one", "964"), ("1300", "above the label", "964")],
+)
+def test_a_mass_that_cannot_be_is_asked_about_before_it_dries(workspace, raw, words, likely):
+    """An empty spool of 214 g with 750 g on it."""
+    page = spool_of(workspace, storage="open")
+    with pytest.raises(QuestionError, match=words) as asked:
+        drying.start_drying(workspace, ACTOR, dry(page, members=[MemberMass(spool_id=page.id, raw=raw)]))
+    (question,) = asked.value.questions
+    assert (question.field, question.row, question.likely) == ("members", 1, likely)
+    assert drying.start_drying(workspace, ACTOR, dry(page, members=[MemberMass(spool_id=page.id, raw=raw)], confirmed=[question.key]))[1]
+
+
+def test_a_mass_is_corrected_later_and_the_former_one_stays_on_record(workspace):
+    page = spool_of(workspace, storage="open")
+    run, _ = drying.start_drying(workspace, ACTOR, dry(page, members=[MemberMass(spool_id=page.id, raw="")]))
+    other = spool_of(workspace, material_id=page.material_id)
+
+    def correct(moment, raw, spool=page, **more):
+        return drying.correct_mass(workspace, ACTOR, run.id, MassCorrection(spool_id=spool.id, moment=moment, raw=raw, **more), run.revision)
+
+    with pytest.raises(ConflictError, match="runs still"):
+        correct("after", "960")
+    with pytest.raises(EntryError, match="not in the session"):
+        correct("before", "960", other)
+    run = correct("before", "946")
+    run = drying.end_drying(workspace, ACTOR, run.id, EndDrying(ended_at=ago(4), members=[MemberMass(spool_id=page.id, raw="940")]), run.revision)
+    with pytest.raises(QuestionError, match="no more than the empty spool"):
+        correct("before", "96.4")
+    run = correct("before", "964")
+    run = correct("after", "960.6")
+    assert (run.members[0].before, run.members[0].after) == (964, 960.6)
+    assert run.members[0].lost == pytest.approx(3.4 / 746.6)
+    with workspace.read() as session:
+        kept = session.scalars(select(Weighing).where(Weighing.session_id == run.id)).all()
+    assert sorted((w.raw, w.retracted_at is None) for w in kept) == [("940", False), ("946", False), ("960.6", True), ("964", True)]
 
 
 @pytest.mark.parametrize("before, said", [(119, "119 min"), (120, "2 h"), (300, "5 h")])

@@ -10,7 +10,7 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made
 from assayer.api.description import AGAIN, declared
 from assayer.services.requests import Id, Moment
 from assayer.services.sessions import drying, ovens
-from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying, NewOven, OvenNotes
+from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, MassCorrection, NewDrying, NewOven, OvenNotes
 from assayer.services.sessions.views import DryingList, DryingView, OvenList, OvenView, TogetherView
 
 router = area()
@@ -38,6 +38,12 @@ def post_drying_preview(workspace: WorkspaceDep, asked: DryingPreviewRequest) ->
 def put_drying_end(workspace: WorkspaceDep, actor: ActorDep, drying_id: Id, end: EndDrying, revision: RevisionDep) -> Any:
     """Take the spools out and weigh them."""
     return drying.end_drying(workspace, actor, drying_id, end, revision)
+
+
+@router.put("/dryings/{drying_id}/mass", response_model=DryingView, responses=declared(404, 409, 412, 428))
+def put_drying_mass(workspace: WorkspaceDep, actor: ActorDep, drying_id: Id, new: MassCorrection, revision: RevisionDep) -> Any:
+    """Correct a mass of a spool before or after a session."""
+    return drying.correct_mass(workspace, actor, drying_id, new, revision)
 
 
 @router.put("/dryings/{drying_id}/undone", response_model=DryingView, responses=declared(404, 409))

@@ -439,6 +439,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dryings/{drying_id}/mass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Drying Mass
+         * @description Correct a mass of a spool before or after a session.
+         */
+        put: operations["put_drying_mass"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dryings/{drying_id}/undone": {
         parameters: {
             query?: never;
@@ -5366,6 +5386,27 @@ export interface components {
             warnings: string[];
         };
         /**
+         * MassCorrection
+         * @description Another mass of a spool before or after a session, as typed.
+         */
+        MassCorrection: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /**
+             * Moment
+             * @enum {string}
+             */
+            moment: "before" | "after";
+            /** Raw */
+            raw: string;
+            /** Spool Id */
+            spool_id: string;
+        };
+        /**
          * MaterialEdit
          * @description What may be changed on a material; only what is given changes.
          */
@@ -10038,6 +10079,8 @@ export interface components {
          * @description How several spools are dried in one session: what is asked for, the coolest limit and whose it is, whose is unknown.
          */
         TogetherView: {
+            /** General */
+            general: string[];
             /** Hours */
             hours: number | null;
             /** Limit */
@@ -10048,6 +10091,8 @@ export interface components {
             temperature: number | null;
             /** Unknown */
             unknown: string[];
+            /** Why None */
+            why_none: string;
         };
         /** TrailEdit */
         TrailEdit: {
@@ -11474,6 +11519,48 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_drying_mass: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                drying_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MassCorrection"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DryingView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
             412: components["responses"]["Problem412"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from assayer.core.errors import EntryError
 from assayer.core.quantities.slips import Question
 
+_NEAR = 0.05
+"""Share of the label by which a net mass may be below what the book holds before it is asked about."""
 GROSS_FOR_NET = 1.08
 """Net mass above this share of the label is hardly true: no maker gives away so much."""
 
@@ -52,6 +54,29 @@ def question_net(gross: float, empty: float | None, label: float) -> Question | 
         return Question(key, "gross", f"net {net:g} g is {over:.0%} above the label: was {gross / 10:g} g meant?", f"{gross / 10:g}")
     text = f"net {net:g} g is {over:.0%} above the label's {label:g} g: was the gross mass taken for the net, or is the empty spool heavier than {empty:g} g?"
     return Question(key, "gross", text, f"{label + empty:g}" if over < 0.6 else None)
+
+
+def question_gross(gross: float, empty: float | None, label: float | None, held: float | None) -> Question | None:
+    """Ask whether a net mass was typed for a gross one, before what a spool weighs is believed.
+
+    Parameters
+    ----------
+    gross, label : float, g
+    empty : float or None, g
+        Of the empty spool, where it is known.
+    held : float or None, g
+        What the book holds, net.
+    """
+    if empty is None:
+        return None
+    key = f"gross={gross:g}-{empty:g}"
+    if gross <= empty:
+        text = f"{gross:g} g is no more than the empty spool's {empty:g} g: was the net mass typed for the gross one?"
+        return Question(key, "gross", text, f"{gross + empty:g}")
+    if held is not None and abs(gross - held) < abs(gross - empty - held) and gross - empty < held - _NEAR * (label or held):
+        text = f"{gross:g} g leaves {gross - empty:.0f} g net, the book holds {held:.0f} g: was the net mass typed for the gross one?"
+        return Question(key, "gross", text, f"{gross + empty:g}")
+    return question_net(gross, empty, label) if label is not None else None
 
 
 @dataclass(frozen=True, slots=True)

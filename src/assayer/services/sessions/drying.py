@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
@@ -11,7 +13,7 @@ from sqlalchemy.orm import Session, joinedload, selectinload
 from assayer.core.errors import ConflictError, EntryError, StaleError
 from assayer.core.filament.drying import ToDry, dry_together
 from assayer.core.filament.fit import longest_drying, question_drying
-from assayer.core.filament.mass import moisture_lost
+from assayer.core.filament.mass import moisture_lost, question_gross
 from assayer.core.quantities.slips import Question, ask, question_number, question_order, question_past
 from assayer.services.sessions.views import DryingList, DryingMember, DryingView, TogetherView
 from assayer.services.stock.materials import material_view, window_of
@@ -21,7 +23,7 @@ from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import DeviceSession, SessionMember, Spool, StorageMove, Weighing
 
 if TYPE_CHECKING:
-    from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, NewDrying
+    from assayer.services.sessions.requests import DryingPreviewRequest, EndDrying, MassCorrection, MemberMass, NewDrying
 
 KIND = "drying"
 _COLDEST = 30.0
@@ -107,6 +109,7 @@ def start_drying(workspace: Workspace, actor: Actor, new: NewDrying) -> tuple[Dr
         spools = [find(unit.session, Spool, key) for key in ids]
         cold = question_number("temperature", new.temperature, _COLDEST, 250.0, "drying at", "°C")
         of_spools = [question for s in spools for question in (_too_hot(new, s), _too_long(new, s))]
+        of_spools += _odd_masses(unit, spools, new.members, new.started_at)
         questions = [question_past("started_at", new.started_at, unit.now, "started at"), cold, *of_spools]
         ask(questions, new.confirmed)
         _refuse_busy(unit, spools, new.started_at)
@@ -141,6 +144,43 @@ def _too_long(new: NewDrying, spool: Spool) -> Question | None:
     """Far from what the maker, or the polymer in general, asks for: a slip of the decimal mark is the likeliest."""
     longest = longest_drying(window_of(spool.material), spool.material.polymer)
     return None if longest is None else question_number("hours", new.hours, 0.0, longest, f"drying {_name(spool)} for", "h")
+
+
+def _odd_masses(unit: Unit, spools: Sequence[Spool], members: Sequence[MemberMass], at: datetime) -> list[Question | None]:
+    """What is asked of masses before drying, each at its member."""
+    books = states_of(unit.session, spools, at)
+    questions: list[Question | None] = []
+    for row, (spool, member) in enumerate(zip(spools, members, strict=True), 1):
+        if member.raw:
+            book = books[spool.id].balance
+            odd = question_gross(parse_mass(member.raw, "members"), spool.empty, spool.label_net, None if book is None else book.left)
+            questions.append(odd and replace(odd, key=f"{odd.key}-{spool.code}", field="members", row=row, text=f"{spool.code}: {odd.text}"))
+    return questions
+
+
+def correct_mass(workspace: Workspace, actor: Actor, drying_id: str, new: MassCorrection, revision: int) -> DryingView:
+    """Put another mass in place of one before or after a session, or enter one that was not weighed; the former one stays on record."""
+    with workspace.write(actor) as unit:
+        run = find(unit.session, DeviceSession, drying_id)
+        expect_revision(revision, run.revision, "the session", _one(unit, run))
+        spool = _spools_in(unit, run).get(new.spool_id)
+        if spool is None:
+            raise EntryError("this spool is not in the session", "spool_id")
+        if new.moment == "after" and run.ended_at is None:
+            raise ConflictError("the session runs still: there is no mass after it yet")
+        gross = parse_mass(new.raw, "raw")
+        at = run.started_at if new.moment == "before" else run.ended_at or unit.now
+        odd = question_gross(gross, spool.empty, spool.label_net, None)
+        ask([odd and replace(odd, field="raw")], new.confirmed)
+        of_spool = select(Weighing).where(Weighing.session_id == run.id, Weighing.spool_id == spool.id, Weighing.moment == new.moment)
+        former = unit.session.scalars(of_spool.where(Weighing.retracted_at.is_(None))).all()
+        for weighing in former:
+            weighing.retracted_at = unit.now
+        add_weighing(unit, spool.id, unit.new_id(), at, new.raw, gross, new.moment, run.id)
+        run.revision += 1
+        unit.session.flush()
+        unit.log("drying", run.id, "mass corrected", {spool.code: [w.gross for w in former]}, {spool.code: gross, "moment": new.moment})
+        return _one(unit, run)
 
 
 def _refuse_busy(unit: Unit, spools: list[Spool], at: datetime) -> None:

@@ -15,6 +15,15 @@ class MemberMass(Request):
     raw: Raw = ""
 
 
+class MassCorrection(Request):
+    """Another mass of a spool before or after a session, as typed."""
+
+    spool_id: Id
+    moment: Literal["before", "after"]
+    raw: Raw
+    confirmed: Confirmed = []
+
+
 class NewDrying(Request):
     """Spools put into a dryer: now, or entered later."""
 

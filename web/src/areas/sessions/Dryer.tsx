@@ -15,6 +15,7 @@ import { Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { useNow } from "../../ui/useNow";
 import { STORAGES } from "../../ui/storages";
+import { CorrectMass } from "./CorrectMass";
 import css from "./drying.module.css";
 
 type Drying = Schemas["DryingView"];
@@ -55,7 +56,7 @@ export function Dryer({ d }: { d: Drying }) {
       </div>
       <div className={css.spools}>
         {d.members.map((m) => (
-          <Inside key={m.spool_id} member={m}>
+          <Inside key={m.spool_id} member={m} drying={d}>
             {open && <TextInput aria-label={`Mass after of ${m.code}, g`} placeholder="after, g" inputMode="decimal" {...form.getInputProps(`masses.${m.spool_id}`)} w={100} />}
           </Inside>
         ))}
@@ -126,7 +127,7 @@ function Progress({ d }: { d: Drying }) {
 }
 
 /** One spool in the dryer. */
-function Inside({ member: m, children }: { member: Drying["members"][number]; children: ReactNode }) {
+function Inside({ member: m, drying, children }: { member: Drying["members"][number]; drying: Drying; children: ReactNode }) {
   return (
     <div className={css.inside}>
       <Swatch hex={m.material.hex} mark={m.material.mark} filled={m.material.filler !== null} size={30} />
@@ -135,7 +136,7 @@ function Inside({ member: m, children }: { member: Drying["members"][number]; ch
           {m.code}
         </Link>{" "}
         {m.material.maker} {m.material.product}, {m.material.colour}
-        <span className={css.words}>{m.before === null ? "not weighed before" : `${setting(m.before, "g")} before`}</span>
+        <CorrectMass drying={drying} member={m} moment="before" />
       </span>
       {children}
     </div>

@@ -9,6 +9,7 @@ import { placesOptions, refreshStock } from "../../api/queries/stock";
 import { atMinute, onDay, setting } from "../../ui/format";
 import { Empty, ErrorNote, KeptHere, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
+import { CorrectMass } from "./CorrectMass";
 import css from "./drying.module.css";
 import { Dryer } from "./Dryer";
 import { IntakeMark } from "../stock/SpoolMarks";
@@ -122,7 +123,9 @@ function Ended({ items }: { items: Drying[] }) {
                 <svg width="120" height="10" aria-hidden="true">
                   <rect width={Math.min(120, (m.lost ?? 0) * 100 * 60)} height="10" rx="2" fill="var(--accent)" />
                 </svg>
-                <span className="figure">{m.lost === null ? "not weighed" : `${(100 * m.lost).toFixed(2)} %`}</span>
+                <span className="figure">{m.lost === null ? "not known" : `${(100 * m.lost).toFixed(2)} %`}</span>
+                <CorrectMass drying={d} member={m} moment="before" />
+                <CorrectMass drying={d} member={m} moment="after" />
               </div>
             ))}
           </li>

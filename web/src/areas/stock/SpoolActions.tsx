@@ -112,7 +112,13 @@ function DryForm({ spools, devices, onDone }: { spools: Schemas["PlaceSpool"][];
       </form>
       <Questions
         questions={asking.questions}
-        onLikely={asking.drop}
+        onLikely={(q, likely) => {
+          const spool = q.field === "members" && q.row != null ? spools[q.row - 1] : undefined;
+          if (spool) form.setFieldValue(`masses.${spool.id}`, likely);
+          if (q.field === "hours") form.setFieldValue("hours", Number(likely));
+          if (q.field === "temperature") form.setFieldValue("heat", Number(likely));
+          asking.drop(q);
+        }}
         onConfirm={(q) => {
           const { keys, last } = asking.confirm(q);
           if (last) void dry(keys);
