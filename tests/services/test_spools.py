@@ -210,6 +210,8 @@ def test_a_session_tells_the_moisture_lost_and_the_state_after(workspace):
     after = spools.get_spool(workspace, page.id)
     assert (after.moisture.words, after.left) == ("dried 4 h ago (8 h at 65 °C), in dry box", pytest.approx(746.6))
     assert dossier.dossier(workspace, page.material_id).moisture_lost[0].lost == pytest.approx(3.4 / 746.6)
+    shelf = [s for p in storage.list_places(workspace).items for s in p.spools if s.id == page.id]
+    assert [(s.dried, s.decision) for s in shelf] == [(True, after.decision)]
     # undo: it runs again, without the mass after; and once more it is as if it had not been
     run = drying.undo_drying(workspace, ACTOR, run.id, "end")
     assert (run.ended_at, run.members[0].after) == (None, None)

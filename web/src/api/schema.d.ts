@@ -7585,6 +7585,8 @@ export interface components {
             code: string;
             /** Decision */
             decision: ("fit" | "dry first" | "reject") | null;
+            /** Dried */
+            dried: boolean;
             /** Id */
             id: string;
             material: components["schemas"]["MaterialView"];

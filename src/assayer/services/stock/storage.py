@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import TYPE_CHECKING, TypedDict
 
 from assayer.core.errors import ConflictError
-from assayer.core.filament.moisture import moisture_state
+from assayer.core.filament.moisture import moisture_state, open_limit
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.changes import last_change
 from assayer.services.kept import Kept
@@ -44,6 +44,7 @@ class _Spool(TypedDict):
     code: str
     material: MaterialView
     words: str
+    dried: bool
     decision: DecisionWord | None
 
 
@@ -73,7 +74,9 @@ def list_places(workspace: Workspace) -> PlaceList:
             read = [m for m in past if m.humidity is not None and m.storage == key[0] and m.place == key[1]]
             if read and (entry.read_at is None or read[-1].at > entry.read_at):
                 entry.humidity, entry.read_at = read[-1].humidity, read[-1].at
-            entry.spools.append({"id": f.id, "code": f.code, "material": f.material, "words": state.words, "decision": f.decision})
+            limit = open_limit(f.material.polymer)
+            dried = state.kind == "dried" and (limit is None or state.open_hours <= limit)
+            entry.spools.append({"id": f.id, "code": f.code, "material": f.material, "words": state.words, "dried": dried, "decision": f.decision})
         order = {"dryer": 0, "dry box": 1, "sealed bag": 2, "open": 3}
         items = [
             {"storage": storage, "place": place, "humidity": p.humidity, "read_at": p.read_at, "spools": p.spools}

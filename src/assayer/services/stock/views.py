@@ -281,6 +281,8 @@ class PlaceSpool(View):
     code: str
     material: MaterialView
     words: str
+    dried: bool
+    """It was dried and has not lain open for too long since."""
     decision: DecisionWord | None
 
 

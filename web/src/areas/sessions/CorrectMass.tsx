@@ -22,6 +22,7 @@ export function CorrectMass({ drying, member, moment }: CorrectMassProps) {
   const asking = useAsking();
   const [raw, setRaw] = useState<string | null>(null);
   const mass = member[moment];
+  const words = mass === null ? `not weighed ${moment}` : `${setting(mass, "g")} ${moment}`;
   const save = (confirmed = asking.confirmed) =>
     asking.attempt(async () => {
       unwrap(await client.PUT("/api/dryings/{drying_id}/mass", { params: { path: { drying_id: drying.id }, header: { "if-match": `"${String(drying.revision)}"` } }, body: { spool_id: member.spool_id, moment, raw: raw ?? "", confirmed } }));
@@ -31,8 +32,8 @@ export function CorrectMass({ drying, member, moment }: CorrectMassProps) {
     });
   if (raw === null)
     return (
-      <button type="button" className={css.mass} aria-label={`Correct the mass ${moment} of ${member.code}`} onClick={() => setRaw(mass === null ? "" : String(mass))}>
-        {mass === null ? `not weighed ${moment}` : `${setting(mass, "g")} ${moment}`}
+      <button type="button" className={css.mass} aria-label={`${words}, ${member.code}: correct it`} onClick={() => setRaw(mass === null ? "" : String(mass))}>
+        {words}
       </button>
     );
   return (

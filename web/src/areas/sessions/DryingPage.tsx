@@ -82,7 +82,7 @@ function Shelf({ place: p, picked, onPick }: { place: Place; picked: readonly st
             <Swatch hex={s.material.hex} mark={s.material.mark} filled={s.material.filler !== null} size={30} />
             <span>
               <span>
-                <span className="figure">{s.code}</span> <IntakeMark decision={s.decision} short /> {s.material.maker} {s.material.product}, {s.material.colour}
+                <span className="figure">{s.code}</span> <IntakeMark decision={s.decision} dried={s.dried} short /> {s.material.maker} {s.material.product}, {s.material.colour}
               </span>
               <span className={css.words}>{s.words}</span>
             </span>

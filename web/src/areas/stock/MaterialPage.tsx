@@ -17,7 +17,7 @@ import { Claims, Measured } from "./MaterialEvidence";
 import { MaterialForm } from "./MaterialForm";
 import css from "./parts.module.css";
 import { Wide } from "../../ui/Wide";
-import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
+import { IntakeMark, isDried, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 import { windowRows } from "./window";
 import { ProductPanel } from "./ProductPanel";
 
@@ -179,7 +179,7 @@ function Spools({ d }: { d: Dossier }) {
               {s.code}
             </Link>
             <span>
-              <IntakeMark decision={s.decision} /> <span className={`soft ${css.small}`}>lot {s.lot || "–"}</span>
+              <IntakeMark decision={s.decision} dried={isDried(s)} /> <span className={`soft ${css.small}`}>lot {s.lot || "–"}</span>
             </span>
             <span className={css.small} style={{ flex: 1, color: moistureDoubt(s) ? "var(--caution)" : "var(--soft)" }}>
               {s.gone_at ? (s.gone_why ?? "gone") : s.moisture.words}

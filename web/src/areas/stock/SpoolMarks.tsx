@@ -45,12 +45,13 @@ const DECISION: Record<string, { sign: string; words: string; colour: string }> 
   fit: { sign: "✓", words: "fit", colour: "var(--better)" },
   "dry first": { sign: "≈", words: "dry first", colour: "var(--caution)" },
   reject: { sign: "✕", words: "rejected", colour: "var(--worse)" },
+  dried: { sign: "✓", words: "dried", colour: "var(--better)" },
   unchecked: { sign: "?", words: "not checked", colour: "var(--soft)" },
 };
 
-/** Intake decision by sign, word and colour. */
-export function IntakeMark({ decision, short = false }: { decision: string | null; short?: boolean }) {
-  const v = DECISION[decision ?? "unchecked"] ?? { sign: "?", words: "not checked", colour: "var(--soft)" };
+/** Intake decision by sign, word and colour; what was to be dried first and has been is dried. */
+export function IntakeMark({ decision, dried = false, short = false }: { decision: string | null; dried?: boolean; short?: boolean }) {
+  const v = DECISION[decision === "dry first" && dried ? "dried" : (decision ?? "unchecked")] ?? { sign: "?", words: "not checked", colour: "var(--soft)" };
   return (
     <span style={{ color: v.colour, fontWeight: 650, whiteSpace: "nowrap", ...(short ? { display: "inline-block", width: "1.1em", textAlign: "center" } : {}) }} title={short ? v.words : undefined}>
       <span aria-hidden={!short} aria-label={short ? v.words : undefined} role={short ? "img" : undefined}>
@@ -60,6 +61,9 @@ export function IntakeMark({ decision, short = false }: { decision: string | nul
     </span>
   );
 }
+
+/** Whether a spool is dry from a dryer: dried, and not open for too long since. */
+export const isDried = ({ moisture }: Pick<SpoolItem, "moisture">): boolean => moisture.kind === "dried" && !moisture.stale;
 
 /** Is the state one to act on before printing? Shown in the caution colour then. */
 export function moistureDoubt(spool: Pick<SpoolItem, "moisture" | "decision">): boolean {

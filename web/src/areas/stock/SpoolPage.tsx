@@ -23,7 +23,7 @@ import { LookAgain } from "../day/LookAgain";
 import { FitPanel } from "./FitPanel";
 import { FoundWet } from "./FoundWet";
 import css from "./parts.module.css";
-import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
+import { IntakeMark, isDried, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 import { shownUnit } from "../../ui/units";
 import { BODY, LOOSE_END } from "./intake";
 import { Amount } from "../../ui/Amount";
@@ -62,7 +62,7 @@ function View({ s }: { s: Page }) {
           </div>
         </div>
         <div style={{ fontSize: "1.15rem" }}>
-          <IntakeMark decision={s.decision} />
+          <IntakeMark decision={s.decision} dried={isDried(s)} />
           <div className={css.small} style={{ color: moistureDoubt(s) ? "var(--caution)" : "var(--soft)" }}>
             {s.gone_at ? `gone: ${s.gone_why}` : s.moisture.words}
             {s.place && ` · ${s.place}`}

@@ -9,7 +9,7 @@ import { type StockAsked, stockOptions } from "../../api/queries/stock";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { LinkButton } from "../../ui/LinkButton";
 import { composition, Swatch } from "../../ui/Swatch";
-import { IntakeMark, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
+import { IntakeMark, isDried, moistureDoubt, shareLeft, TurnsLeft } from "./SpoolMarks";
 import { beside, shownParts } from "./strip";
 import css from "./stock.module.css";
 import { amount } from "../../ui/format";
@@ -20,7 +20,7 @@ const STATES = [
   { value: "", label: "any spools" },
   { value: "at hand", label: "a spool at hand" },
   { value: "fit", label: "fit" },
-  { value: "dry first", label: "dry first" },
+  { value: "dry first", label: "dry first, at intake" },
   { value: "unchecked", label: "not checked" },
   { value: "reject", label: "rejected" },
   { value: "none", label: "no spool" },
@@ -263,7 +263,7 @@ function SpoolLine({ spool, hex }: { spool: Schemas["SpoolItem"]; hex: string })
     <Link to="/stock/spools/$spoolId" params={{ spoolId: spool.id }} className={css.spool}>
       <TurnsLeft hex={hex} share={shareLeft(spool)} height={18} />
       <span className="figure">{spool.code}</span>
-      <IntakeMark decision={spool.decision} short />
+      <IntakeMark decision={spool.decision} dried={isDried(spool)} short />
       <span className={`figure ${css.left}`}>{spool.left === null ? "not weighed" : amount(spool.left, "g", 0)}</span>
       <span className={css.state} data-doubt={moistureDoubt(spool) || undefined}>
         {spool.moisture.words}
