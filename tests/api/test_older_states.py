@@ -10,10 +10,11 @@ from .application import serving
 
 TABLES = {
     "calibration_id": "calibrations", "material_id": "materials", "part_id": "parts", "photo_id": "photos", "printer_id": "printers", "purpose_id": "purposes",
-    "spool_id": "spools", "study_id": "studies", "trail_id": "trails", "trial_id": "trials", "run_id": "runs",
+    "spool_id": "spools", "nozzle_id": "nozzles", "surface_id": "bed_surfaces", "change_id": "printer_changes", "study_id": "studies", "trail_id": "trails", "trial_id": "trials", "run_id": "runs",
 }  # fmt: skip
 BODIES = {
     "CalibrationEdit": {"note": "read anew"},
+    "MassCorrection": {"spool_id": "00000000-0000-7000-8000-000000000000", "moment": "before", "raw": "900"},
     "EndDrying": {"ended_at": "2026-06-15T09:00:00Z"},
     "TrialRecord": {"outcome": "good", "printed_at": "2026-06-15T09:00:00Z"},
     "RunEdit": {"validity": "left_out", "validity_reason": "slipped"},
@@ -66,4 +67,4 @@ def test_a_change_against_an_older_state_is_refused_everywhere(demo):
             assert older.status_code == 412, (verb, path, older.status_code, older.text[:300])
             assert (older.json().get("current") is None) == (path in FETCHED_ANEW), f"{verb} {path}: the newer state"
             tried += 1
-    assert tried == 17
+    assert tried == 21

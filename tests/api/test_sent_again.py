@@ -53,7 +53,7 @@ def told(workspace, client):
         ("dryings", {"device": "box", "temperature": 40, "hours": 3, "started_at": at, "members": [{"spool_id": spool}]}, {"temperature": 45}),
         ("follow-ups", {"object_kind": "spool", "object_id": spool, "text": "dry?", "due_on": "2026-12-24"}, {"due_on": "2026-12-25"}),
         ("printers", {"name": "Thumb", "nozzle": 0.4}, {"nozzle": 0.6}),
-        (f"printers/{printer['id']}/changes", {"at": at, "kind": "bracing", "text": "a brace"}, {"text": "two braces"}),
+        (f"printers/{printer['id']}/changes", {"at": at, "kind": "frame", "text": "a brace"}, {"text": "two braces"}),
         ("nozzles", {"name": "Steel 0.5", "diameter": 0.5}, {"diameter": 0.6}),
         ("bed-surfaces", {"name": "Taped glass", "note": ""}, {"note": "thick"}),
         ("rigs", {"version_id": new_id(), "name": "Jack", "methods": ["tension"], "channels": channels}, {"methods": ["stepped-bending"]}),

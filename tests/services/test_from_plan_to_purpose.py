@@ -13,7 +13,7 @@ from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.day import sheet
 from assayer.services.printing import batches, printers
-from assayer.services.printing.requests import HardwareIn, NewBatch, NewPrinter
+from assayer.services.printing.requests import NewBatch, NewPrinter, PrinterEdit
 from assayer.services.reports import dossier
 from assayer.services.rigs.requests import NewCalibration
 from assayer.services.stock import listing, materials
@@ -315,10 +315,10 @@ def test_a_printer_has_one_name_and_is_edited_under_its_revision(workspace):
         printers.add_printer(workspace, ACTOR, new.model_copy(update={"name": "Bench Two"}))
     with pytest.raises(ConflictError, match="already a printer called 'Bench One'"):
         printers.add_printer(workspace, ACTOR, new.model_copy(update={"id": new_id()}))
-    edited = printers.edit_printer(workspace, ACTOR, made.id, HardwareIn(nozzle=0.6), made.revision)
+    edited = printers.edit_printer(workspace, ACTOR, made.id, PrinterEdit(nozzle=0.6), made.revision)
     assert (edited.nozzle, edited.revision) == (0.6, made.revision + 1)
     with pytest.raises(StaleError):
-        printers.edit_printer(workspace, ACTOR, made.id, HardwareIn(nozzle=0.8), made.revision)
+        printers.edit_printer(workspace, ACTOR, made.id, PrinterEdit(nozzle=0.8), made.revision)
 
 
 # ---- recompute -----------------------------------------------------------------------------------

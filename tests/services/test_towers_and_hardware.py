@@ -5,7 +5,7 @@ from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.services.day import sheet as day
-from assayer.services.dial_in import hardware, sheets, towers, trails, trials
+from assayer.services.dial_in import hardware, hardware_changes, sheets, towers, trails, trials
 from assayer.services.dial_in.requests import (
     GradeIn,
     NewBedSurface,
@@ -170,7 +170,7 @@ def test_nozzles_surfaces_and_changes_of_a_printer(head):
     hardware.add_bed_surface(ws, ACTOR, NewBedSurface(id=sheet_, name="Taped glass"))
 
     def change(**more):
-        return hardware.change_printer(ws, ACTOR, head.printer.id, NewPrinterChange(id=new_id(), at=ago(1), **more))[0]
+        return hardware_changes.change_printer(ws, ACTOR, head.printer.id, NewPrinterChange(id=new_id(), at=ago(1), **more))[0]
 
     change(kind="nozzle", nozzle_id=brass)
     shown = change(kind="nozzle", nozzle_id=steel, retire=True)
@@ -181,19 +181,19 @@ def test_nozzles_surfaces_and_changes_of_a_printer(head):
     with pytest.raises(ConflictError, match="retired"):
         change(kind="nozzle", nozzle_id=brass)
     with pytest.raises(EntryError):
-        change(kind="bracing")
+        change(kind="frame")
     shown = change(kind="bed surface", bed_surface_id=sheet_)
     assert shown.printers[0].bed_surface_id == sheet_
     told = fit.fit_to_print(ws, FitQuestion(spool_id=head.spool.id, printer_id=head.printer.id))
     assert told is not None
     assert [(p.nozzle, p.hardened, p.bed_surface) for p in printers.list_printers(ws).items] == [(0.4, True, "Taped glass")]
     change_id, words = shown.printers[0].changes[0].id, shown.printers[0].changes[0].text
-    taken = hardware.retract_change(ws, ACTOR, change_id, back=False)
+    taken = hardware_changes.retract_change(ws, ACTOR, change_id, back=False)
     assert len(taken.printers[0].changes) == 2
-    assert len(hardware.retract_change(ws, ACTOR, change_id, back=True).printers[0].changes) == 3
+    assert len(hardware_changes.retract_change(ws, ACTOR, change_id, back=True).printers[0].changes) == 3
     with ws.read() as session:
-        noted = session.execute(select(Change.action, Change.after).where(Change.entity_id == head.printer.id).order_by(Change.seq.desc()).limit(2)).all()
-    assert [(a, w["what"]) for a, w in noted] == [("change brought back", words), ("change retracted", words)]
+        noted = session.execute(select(Change.action, Change.after).where(Change.entity_id == head.printer.id).order_by(Change.seq.desc())).all()
+    assert [(a, w["what"]) for a, w in noted if a.startswith("change ")] == [("change brought back", words), ("change retracted", words)]
 
 
 def test_a_nozzle_that_is_fitted_with_a_note_is_fitted_all_the_same(head):
@@ -202,12 +202,12 @@ def test_a_nozzle_that_is_fitted_with_a_note_is_fitted_all_the_same(head):
     hardware.add_nozzle(ws, ACTOR, NewNozzle(id=nozzle, name="Steel 0.4", diameter=0.4, hardened=True))
     hardware.add_bed_surface(ws, ACTOR, NewBedSurface(id=surface, name="Taped glass"))
     told = NewPrinterChange(id=new_id(), at=ago(1), kind="nozzle", text="the old one was worn", nozzle_id=nozzle, bed_surface_id=surface)
-    (shown,) = hardware.change_printer(ws, ACTOR, head.printer.id, told)[0].printers
+    (shown,) = hardware_changes.change_printer(ws, ACTOR, head.printer.id, told)[0].printers
     assert (shown.nozzle_id, shown.bed_surface_id) == (nozzle, surface)
     assert shown.changes[0].text == "Steel 0.4 fitted; Taped glass laid on; the old one was worn"
     for unknown in ({"nozzle_id": new_id()}, {"bed_surface_id": new_id()}):
         with pytest.raises(MissingError):
-            hardware.change_printer(ws, ACTOR, head.printer.id, told.model_copy(update={"id": new_id()} | unknown))
+            hardware_changes.change_printer(ws, ACTOR, head.printer.id, told.model_copy(update={"id": new_id()} | unknown))
 
 
 def test_a_nozzle_counts_the_abrasive_grams_it_has_seen(head):

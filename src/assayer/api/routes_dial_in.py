@@ -10,8 +10,10 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, 
 from assayer.api.description import AGAIN, SOLID, declared
 from assayer.api.series import SeriesDep
 from assayer.formats.solids.mesh_file import MEDIA
-from assayer.services.dial_in import hardware, sheets, towers, trails, trials, wetness
+from assayer.services.dial_in import hardware, hardware_changes, sheets, towers, trails, trials, wetness
+from assayer.services.dial_in.hardware_views import HardwareRecord, HardwareView
 from assayer.services.dial_in.requests import (
+    BedSurfaceEdit,
     NewBedSurface,
     NewDialCalibration,
     NewGrades,
@@ -19,6 +21,8 @@ from assayer.services.dial_in.requests import (
     NewPrinterChange,
     NewTrail,
     NewTrial,
+    NozzleEdit,
+    PrinterChangeEdit,
     SeriesIn,
     SheetQuestion,
     TrailEdit,
@@ -26,7 +30,6 @@ from assayer.services.dial_in.requests import (
 )
 from assayer.services.dial_in.views import (
     DialInDeclarations,
-    HardwareView,
     NextSteps,
     SeriesLook,
     SheetComparison,
@@ -176,12 +179,45 @@ def post_bed_surface(workspace: WorkspaceDep, actor: ActorDep, new: NewBedSurfac
     return made(*hardware.add_bed_surface(workspace, actor, new))
 
 
+@router.patch("/nozzles/{nozzle_id}", response_model=HardwareView, responses=declared(404, 409, 412, 428))
+def patch_nozzle(workspace: WorkspaceDep, actor: ActorDep, nozzle_id: Id, edit: NozzleEdit, revision: RevisionDep) -> Any:
+    return hardware.edit_nozzle(workspace, actor, nozzle_id, edit, revision)
+
+
+@router.put("/nozzles/{nozzle_id}/withdrawal", response_model=HardwareView, responses=declared(404, 409))
+def withdraw_nozzle(workspace: WorkspaceDep, actor: ActorDep, nozzle_id: Id, back: bool = False) -> Any:
+    """Take a nozzle that was entered by mistake out of the list, or in again."""
+    return hardware.withdraw_nozzle(workspace, actor, nozzle_id, back)
+
+
+@router.patch("/bed-surfaces/{surface_id}", response_model=HardwareView, responses=declared(404, 409, 412, 428))
+def patch_bed_surface(workspace: WorkspaceDep, actor: ActorDep, surface_id: Id, edit: BedSurfaceEdit, revision: RevisionDep) -> Any:
+    return hardware.edit_bed_surface(workspace, actor, surface_id, edit, revision)
+
+
+@router.put("/bed-surfaces/{surface_id}/withdrawal", response_model=HardwareView, responses=declared(404, 409))
+def withdraw_bed_surface(workspace: WorkspaceDep, actor: ActorDep, surface_id: Id, back: bool = False) -> Any:
+    """Take a bed surface that was entered by mistake out of the list, or in again."""
+    return hardware.withdraw_bed_surface(workspace, actor, surface_id, back)
+
+
+@router.get("/hardware/{object_id}/record", response_model=HardwareRecord, responses=declared())
+def get_hardware_record(workspace: WorkspaceDep, object_id: Id) -> Any:
+    """The history of a printer with its changes, of a nozzle, or of a bed surface."""
+    return hardware.record(workspace, object_id)
+
+
 @router.post("/printers/{printer_id}/changes", response_model=HardwareView, status_code=201, responses=declared(404, 409) | AGAIN)
 def post_printer_change(workspace: WorkspaceDep, actor: ActorDep, printer_id: Id, new: NewPrinterChange) -> Response:
     """Something about a printer changed on a day."""
-    return made(*hardware.change_printer(workspace, actor, printer_id, new))
+    return made(*hardware_changes.change_printer(workspace, actor, printer_id, new))
 
 
-@router.put("/printer-changes/{change_id}/retraction", response_model=HardwareView, responses=declared(404))
+@router.patch("/printer-changes/{change_id}", response_model=HardwareView, responses=declared(404, 409, 412, 428))
+def patch_printer_change(workspace: WorkspaceDep, actor: ActorDep, change_id: Id, edit: PrinterChangeEdit, revision: RevisionDep) -> Any:
+    return hardware_changes.edit_change(workspace, actor, change_id, edit, revision)
+
+
+@router.put("/printer-changes/{change_id}/retraction", response_model=HardwareView, responses=declared(404, 409))
 def retract_printer_change(workspace: WorkspaceDep, actor: ActorDep, change_id: Id, back: bool = False) -> Any:
-    return hardware.retract_change(workspace, actor, change_id, back)
+    return hardware_changes.retract_change(workspace, actor, change_id, back)

@@ -10,7 +10,7 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made
 from assayer.api.description import AGAIN, Answers, declared
 from assayer.core.shapes.printed import FLAT
 from assayer.services.printing import batches, fit, judging, plate_files, plates, printers, relief_codes, shapes
-from assayer.services.printing.requests import BatchOutcome, FitQuestion, HardwareIn, NewBatch, NewPlates, NewPrinter, Refiling, SpareTaken, Treated
+from assayer.services.printing.requests import BatchOutcome, FitQuestion, NewBatch, NewPlates, NewPrinter, PrinterEdit, Refiling, SpareTaken, Treated
 from assayer.services.printing.views import BatchList, BatchView, FitView, PlateList, PrinterList, PrinterView, PrintPlan, ShapeList, ShapeSheet
 from assayer.services.requests import Id
 
@@ -29,7 +29,7 @@ def post_printer(workspace: WorkspaceDep, actor: ActorDep, new: NewPrinter) -> R
 
 
 @router.patch("/printers/{printer_id}", response_model=PrinterView, responses=declared(404, 412, 428))
-def patch_printer(workspace: WorkspaceDep, actor: ActorDep, printer_id: Id, edit: HardwareIn, revision: RevisionDep) -> Any:
+def patch_printer(workspace: WorkspaceDep, actor: ActorDep, printer_id: Id, edit: PrinterEdit, revision: RevisionDep) -> Any:
     return printers.edit_printer(workspace, actor, printer_id, edit, revision)
 
 

@@ -12,7 +12,7 @@ import numpy as np
 from assayer.core.errors import AssayerError
 from assayer.demo.maker import ACTORS, Maker
 from assayer.demo.tower_file import tower_gcode
-from assayer.services.dial_in import hardware, trails, trials
+from assayer.services.dial_in import hardware, hardware_changes, trails, trials
 from assayer.services.dial_in.requests import (
     GradeIn,
     NewBedSurface,
@@ -141,12 +141,12 @@ def _equip(maker: Maker, now: datetime) -> str:
     def change(days: float, printer: str, kind: Any, **more: Any) -> None:
         maker.clock.now = now - timedelta(days=days)
         new = NewPrinterChange(id=maker.id(), at=maker.clock.now, kind=kind, **more)
-        hardware.change_printer(maker.workspace, ACTORS[1], by_name[printer], new)
+        hardware_changes.change_printer(maker.workspace, ACTORS[1], by_name[printer], new)
 
     change(28, "Bench One", "nozzle", nozzle_id=nozzles["Old brass 0.4"])
     change(28, "Warm Box", "nozzle", nozzle_id=nozzles["Steel 0.6"])
     change(27, "Warm Box", "bed surface", bed_surface_id=surfaces["Textured sheet"])
-    change(19, "Warm Box", "bracing", text="two stays from the frame to the shelf")
+    change(19, "Warm Box", "frame", text="two stays from the frame to the shelf")
     change(6, "Bench One", "nozzle", nozzle_id=nozzles["Brass 0.4"], retire=True)
     change(3.2, "Warm Box", "bed surface", bed_surface_id=surfaces["Smooth sheet, taped"])
     return by_name["Warm Box"]

@@ -141,6 +141,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bed-surfaces/{surface_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Bed Surface */
+        patch: operations["patch_bed_surface"];
+        trace?: never;
+    };
+    "/api/bed-surfaces/{surface_id}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Withdraw Bed Surface
+         * @description Take a bed surface that was entered by mistake out of the list, or in again.
+         */
+        put: operations["withdraw_bed_surface"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -756,6 +793,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hardware/{object_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Hardware Record
+         * @description The history of a printer with its changes, of a nozzle, or of a bed surface.
+         */
+        get: operations["get_hardware_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports": {
         parameters: {
             query?: never;
@@ -960,6 +1017,43 @@ export interface paths {
         put?: never;
         /** Post Nozzle */
         post: operations["post_nozzle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nozzles/{nozzle_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Nozzle */
+        patch: operations["patch_nozzle"];
+        trace?: never;
+    };
+    "/api/nozzles/{nozzle_id}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Withdraw Nozzle
+         * @description Take a nozzle that was entered by mistake out of the list, or in again.
+         */
+        put: operations["withdraw_nozzle"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1439,6 +1533,23 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/printer-changes/{change_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Patch Printer Change */
+        patch: operations["patch_printer_change"];
         trace?: never;
     };
     "/api/printer-changes/{change_id}/retraction": {
@@ -3162,6 +3273,16 @@ export interface components {
             /** Treatment */
             treatment: string;
         };
+        /**
+         * BedSurfaceEdit
+         * @description What may be corrected of a bed surface; only what is given changes.
+         */
+        BedSurfaceEdit: {
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+        };
         /** BedSurfaceView */
         BedSurfaceView: {
             /** Id */
@@ -3174,6 +3295,8 @@ export interface components {
             printer_id: string | null;
             /** Retired At */
             retired_at: string | null;
+            /** Revision */
+            revision: number;
         };
         /**
          * BedView
@@ -4834,6 +4957,14 @@ export interface components {
             /** Nozzle Id */
             nozzle_id: string | null;
         };
+        /**
+         * HardwareRecord
+         * @description Who changed what of a printer, a nozzle or a bed surface; the earliest first.
+         */
+        HardwareRecord: {
+            /** Items */
+            items: components["schemas"]["RecordEntry"][];
+        };
         /** HardwareView */
         HardwareView: {
             /** Bed Surfaces */
@@ -4918,6 +5049,8 @@ export interface components {
         };
         /** ImportQuestion */
         ImportQuestion: {
+            /** Confirm */
+            confirm?: string | null;
             /** Field */
             field: string;
             /** Key */
@@ -5365,6 +5498,8 @@ export interface components {
         ManyRow: {
             /** Code */
             code: string | null;
+            /** Doubt */
+            doubt: string | null;
             /** Error */
             error: string | null;
             /** Id */
@@ -6279,6 +6414,12 @@ export interface components {
         };
         /** NewNozzle */
         NewNozzle: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
             /** Diameter */
             diameter: number;
             /**
@@ -6412,6 +6553,12 @@ export interface components {
             chamber_hottest?: number | null;
             /** Clearance */
             clearance?: number | null;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
             /** Drives Rims */
             drives_rims?: boolean | null;
             /** Enclosed */
@@ -6483,7 +6630,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "nozzle" | "bed surface" | "bracing" | "feeder" | "filter" | "repair" | "other";
+            kind: "nozzle" | "bed surface" | "frame" | "feeder" | "filter" | "repair" | "other";
             /** Nozzle Id */
             nozzle_id?: string | null;
             /**
@@ -6910,6 +7057,26 @@ export interface components {
             trial_number: number;
         };
         /**
+         * NozzleEdit
+         * @description What may be corrected of a nozzle; only what is given changes.
+         */
+        NozzleEdit: {
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Diameter */
+            diameter?: number | null;
+            /** Hardened */
+            hardened?: boolean | null;
+            /** Material */
+            material?: string | null;
+            /** Name */
+            name?: string | null;
+        };
+        /**
          * NozzleView
          * @description A nozzle; `abrasive` g of abrasive filament printed through it in trials.
          */
@@ -6930,6 +7097,8 @@ export interface components {
             printer_id: string | null;
             /** Retired At */
             retired_at: string | null;
+            /** Revision */
+            revision: number;
         };
         /**
          * OldCalibration
@@ -7826,6 +7995,12 @@ export interface components {
              */
             blind: boolean;
             /**
+             * Complete
+             * @description it is about to be accepted: ask too what it lacks
+             * @default false
+             */
+            complete: boolean;
+            /**
              * Confirmed
              * @description keys of questions that were answered: it stands as entered
              * @default []
@@ -7887,6 +8062,8 @@ export interface components {
          * @description Share of prints that came out good, with Wilson's 95 % interval; prints until the first good one.
          */
         PrintabilityView: {
+            /** Controls */
+            controls: number;
             /** First Good */
             first_good: number | null;
             /** Good */
@@ -7930,6 +8107,30 @@ export interface components {
             /** Treated */
             treated: boolean;
         };
+        /**
+         * PrinterChangeEdit
+         * @description What may be corrected of a change; only what is given changes.
+         */
+        PrinterChangeEdit: {
+            /** At */
+            at?: string | null;
+            /** Bed Surface Id */
+            bed_surface_id?: string | null;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Kind */
+            kind?: ("nozzle" | "bed surface" | "frame" | "feeder" | "filter" | "repair" | "other") | null;
+            /** Nozzle Id */
+            nozzle_id?: string | null;
+            /** Retire */
+            retire?: boolean | null;
+            /** Text */
+            text?: string | null;
+        };
         /** PrinterChangeView */
         PrinterChangeView: {
             /**
@@ -7945,10 +8146,89 @@ export interface components {
             kind: string;
             /** Nozzle Id */
             nozzle_id: string | null;
+            /** Own */
+            own: string;
+            /** Retires */
+            retires: boolean;
+            /** Revision */
+            revision: number;
             /** Text */
             text: string;
             /** Who */
             who: string;
+        };
+        /**
+         * PrinterEdit
+         * @description What may be changed of a printer; only what is given changes.
+         */
+        PrinterEdit: {
+            /** Acceleration */
+            acceleration?: number | null;
+            /** Bed Hottest */
+            bed_hottest?: number | null;
+            /**
+             * Bed Surface
+             * @default
+             */
+            bed_surface: string;
+            /** Build X */
+            build_x?: number | null;
+            /** Build Y */
+            build_y?: number | null;
+            /** Build Z */
+            build_z?: number | null;
+            /** Chamber Hottest */
+            chamber_hottest?: number | null;
+            /** Clearance */
+            clearance?: number | null;
+            /**
+             * Confirmed
+             * @description keys of questions that were answered: it stands as entered
+             * @default []
+             */
+            confirmed: string[];
+            /** Drives Rims */
+            drives_rims?: boolean | null;
+            /** Enclosed */
+            enclosed?: boolean | null;
+            /** Extraction */
+            extraction?: boolean | null;
+            /**
+             * Feeder
+             * @default
+             */
+            feeder: string;
+            /** Filtered */
+            filtered?: boolean | null;
+            /** Hardened */
+            hardened?: boolean | null;
+            /** Holder */
+            holder?: number | null;
+            /**
+             * Keep Out
+             * @description rectangles of the bed where nothing is laid: x0, y0, x1, y1 in mm from its front left
+             * @default []
+             */
+            keep_out: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Loads Itself */
+            loads_itself?: boolean | null;
+            /** Margin */
+            margin?: number | null;
+            /** Nozzle */
+            nozzle?: number | null;
+            /** Nozzle Hottest */
+            nozzle_hottest?: number | null;
+            /** Passes Over */
+            passes_over?: number | null;
+            /** Strand */
+            strand?: number | null;
+            /** Takes Refills */
+            takes_refills?: boolean | null;
         };
         /** PrinterList */
         PrinterList: {
@@ -8166,6 +8446,8 @@ export interface components {
          * @description An entry that is hardly meant as typed: what is asked, what was likely meant, and whether it may stand.
          */
         QuestionView: {
+            /** Confirm */
+            confirm?: string | null;
             /** Field */
             field: string;
             /** Key */
@@ -10109,6 +10391,8 @@ export interface components {
         };
         /** TrailItem */
         TrailItem: {
+            /** Controls */
+            controls: number;
             /** Current Number */
             current_number: number | null;
             /** Good */
@@ -11006,6 +11290,84 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_bed_surface: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                surface_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BedSurfaceEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    withdraw_bed_surface: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                surface_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
@@ -12154,6 +12516,33 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    get_hardware_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                object_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareRecord"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     post_import: {
         parameters: {
             query?: never;
@@ -12614,6 +13003,84 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    patch_nozzle: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                nozzle_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NozzleEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    withdraw_nozzle: {
+        parameters: {
+            query?: {
+                back?: boolean;
+            };
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                nozzle_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
@@ -13649,6 +14116,48 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    patch_printer_change: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                change_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrinterChangeEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     retract_printer_change: {
         parameters: {
             query?: {
@@ -13678,6 +14187,7 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
@@ -13769,7 +14279,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["HardwareIn"];
+                "application/json": components["schemas"]["PrinterEdit"];
             };
         };
         responses: {

@@ -4,29 +4,32 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
-from assayer.core.errors import ConflictError, EntryError
+from assayer.core.errors import ConflictError
 from assayer.core.filament.fit import ABRASIVE
-from assayer.core.quantities.slips import ask, question_past
-from assayer.services.dial_in.views import BedSurfaceView, HardwarePrinter, HardwareView, NozzleView, PrinterChangeView
-from assayer.services.unit import Actor, Unit, Workspace, find
+from assayer.core.filament.hardware_slips import questions_hardware
+from assayer.core.quantities.slips import ask
+from assayer.services.changes import record_of
+from assayer.services.dial_in.hardware_views import BedSurfaceView, HardwarePrinter, HardwareRecord, HardwareView, NozzleView, PrinterChangeView
+from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import BedSurface, Material, Nozzle, Printer, PrinterChange, Trail, Trial
 
 if TYPE_CHECKING:
-    from assayer.services.dial_in.requests import NewBedSurface, NewNozzle, NewPrinterChange
+    from assayer.services.dial_in.requests import BedSurfaceEdit, NewBedSurface, NewNozzle, NozzleEdit
 
 
 def hardware(workspace: Workspace) -> HardwareView:
     """All printers with what is on them and what changed, all nozzles and bed surfaces."""
     with workspace.read() as session:
-        return _hardware(session)
+        return hardware_view(session)
 
 
-def _hardware(session: Session) -> HardwareView:
-    nozzles = session.scalars(select(Nozzle).order_by(Nozzle.name)).all()
-    surfaces = session.scalars(select(BedSurface).order_by(BedSurface.name)).all()
+def hardware_view(session: Session) -> HardwareView:
+    """All printers, nozzles and bed surfaces as they stand; those withdrawn are not among them."""
+    nozzles = session.scalars(select(Nozzle).where(Nozzle.withdrawn_at.is_(None)).order_by(Nozzle.name)).all()
+    surfaces = session.scalars(select(BedSurface).where(BedSurface.withdrawn_at.is_(None)).order_by(BedSurface.name)).all()
     changes = session.scalars(select(PrinterChange).where(PrinterChange.retracted_at.is_(None)).order_by(PrinterChange.at.desc(), PrinterChange.id.desc()))
     by_printer: dict[str, list[PrinterChangeView]] = {}
     for c in changes:
@@ -44,7 +47,7 @@ def _hardware(session: Session) -> HardwareView:
         nozzles=[
             NozzleView(
                 id=n.id, name=n.name, diameter=n.diameter, material=n.material, hardened=n.hardened, printer_id=n.printer_id, retired_at=n.retired_at,
-                abrasive=worn.get(n.id, 0.0),
+                abrasive=worn.get(n.id, 0.0), revision=n.revision,
             )
             for n in nozzles
         ],
@@ -88,14 +91,16 @@ def add_nozzle(workspace: Workspace, actor: Actor, new: NewNozzle) -> tuple[Hard
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Nozzle, new.id)
         if there is not None:
-            unit.refuse_other("nozzle", kept := _hardware(unit.session), same=there.name == new.name)
+            unit.refuse_other("nozzle", kept := hardware_view(unit.session), same=there.name == new.name)
             return kept, False
         if unit.session.scalar(select(Nozzle.id).where(Nozzle.name == new.name)) is not None:
             raise ConflictError(f"there is already a nozzle called '{new.name}'")
-        unit.session.add(Nozzle(**new.model_dump(), created_at=unit.now))
+        facts = new.model_dump(exclude={"confirmed"})
+        ask(questions_hardware({"diameter": new.diameter}), new.confirmed)
+        unit.session.add(Nozzle(**facts, created_at=unit.now))
         unit.session.flush()
-        unit.log("nozzle", new.id, "added", after=new.model_dump(mode="json"))
-        return _hardware(unit.session), True
+        unit.log("nozzle", new.id, "added", after=facts)
+        return hardware_view(unit.session), True
 
 
 def add_bed_surface(workspace: Workspace, actor: Actor, new: NewBedSurface) -> tuple[HardwareView, bool]:
@@ -103,79 +108,99 @@ def add_bed_surface(workspace: Workspace, actor: Actor, new: NewBedSurface) -> t
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(BedSurface, new.id)
         if there is not None:
-            unit.refuse_other("bed surface", kept := _hardware(unit.session), same=there.name == new.name)
+            unit.refuse_other("bed surface", kept := hardware_view(unit.session), same=there.name == new.name)
             return kept, False
         if unit.session.scalar(select(BedSurface.id).where(BedSurface.name == new.name)) is not None:
             raise ConflictError(f"there is already a bed surface called '{new.name}'")
         unit.session.add(BedSurface(**new.model_dump(), created_at=unit.now))
         unit.session.flush()
         unit.log("bed surface", new.id, "added", after=new.model_dump(mode="json"))
-        return _hardware(unit.session), True
+        return hardware_view(unit.session), True
 
 
-def change_printer(workspace: Workspace, actor: Actor, printer_id: str, new: NewPrinterChange) -> tuple[HardwareView, bool]:
-    """Note what changed about a printer; a nozzle or surface that is named is on it from now."""
-    with workspace.write(actor, (new.id, new)) as unit:
-        printer = find(unit.session, Printer, printer_id)
-        there = unit.session.get(PrinterChange, new.id)
-        if there is not None:
-            unit.refuse_other("change", kept := _hardware(unit.session), same=there.printer_id == printer_id)
-            return kept, False
-        if not new.text and new.nozzle_id is None and new.bed_surface_id is None:
-            raise EntryError("say what was changed", "text")
-        ask([question_past("at", new.at, unit.now, "changed at")], new.confirmed)
-        done = []
-        if new.nozzle_id is not None:
-            done.append(_fit_nozzle(unit, printer, find(unit.session, Nozzle, new.nozzle_id), new.retire))
-        if new.bed_surface_id is not None:
-            done.append(_lay_surface(unit, printer, find(unit.session, BedSurface, new.bed_surface_id), new.retire))
-        text = "; ".join([*done, *([new.text] if new.text else [])])
-        unit.session.add(
-            PrinterChange(
-                id=new.id, printer_id=printer.id, at=new.at, kind=new.kind, text=text, nozzle_id=new.nozzle_id, bed_surface_id=new.bed_surface_id,
-                entered_at=unit.now, zone=actor.zone, who=actor.who,
-            )
-        )  # fmt: skip
-        unit.session.flush()
-        unit.log("printer", printer.id, f"changed: {new.kind}", after={"what": text})
-        return _hardware(unit.session), True
-
-
-def _fit_nozzle(unit: Unit, printer: Printer, nozzle: Nozzle, retire: bool) -> str:
-    if nozzle.retired_at is not None:
-        raise ConflictError(f"{nozzle.name} was retired: it is not fitted again")
-    for old in unit.session.scalars(select(Nozzle).where(Nozzle.printer_id == printer.id, Nozzle.id != nozzle.id)):
-        old.printer_id, old.retired_at = None, unit.now if retire else old.retired_at
-        old.revision += 1
-    nozzle.printer_id = printer.id
-    nozzle.revision += 1
-    # the check of what fits looks at the printer as it stands
-    before = {"nozzle": printer.nozzle, "hardened": printer.hardened}
-    printer.nozzle, printer.hardened = nozzle.diameter, nozzle.hardened
-    printer.revision += 1
-    unit.log("printer", printer.id, "edited", before, {"nozzle": nozzle.diameter, "hardened": nozzle.hardened})
-    return f"{nozzle.name} fitted"
-
-
-def _lay_surface(unit: Unit, printer: Printer, surface: BedSurface, retire: bool) -> str:
-    if surface.retired_at is not None:
-        raise ConflictError(f"{surface.name} was ruined: it is not laid again")
-    for old in unit.session.scalars(select(BedSurface).where(BedSurface.printer_id == printer.id, BedSurface.id != surface.id)):
-        old.printer_id, old.retired_at = None, unit.now if retire else old.retired_at
-        old.revision += 1
-    surface.printer_id = printer.id
-    surface.revision += 1
-    unit.log("printer", printer.id, "edited", {"bed_surface": printer.bed_surface}, {"bed_surface": surface.name})
-    printer.bed_surface = surface.name
-    printer.revision += 1
-    return f"{surface.name} laid on"
-
-
-def retract_change(workspace: Workspace, actor: Actor, change_id: str, back: bool) -> HardwareView:
-    """Take a noted change out of the record, or in again; what is on the printer stays as it is."""
+def edit_nozzle(workspace: Workspace, actor: Actor, nozzle_id: str, edit: NozzleEdit, revision: int) -> HardwareView:
+    """Correct what was said of a nozzle; the printer that it is on is told."""
     with workspace.write(actor) as unit:
-        change = find(unit.session, PrinterChange, change_id)
-        change.retracted_at = None if back else unit.now
-        unit.log("printer", change.printer_id, "change brought back" if back else "change retracted", after={"what": change.text})
-        unit.session.flush()
-        return _hardware(unit.session)
+        nozzle = find(unit.session, Nozzle, nozzle_id)
+        expect_revision(revision, nozzle.revision, "the nozzle", hardware_view(unit.session))
+        given = _given(edit)
+        if given.get("diameter") not in (None, nozzle.diameter):
+            ask(questions_hardware({"diameter": edit.diameter}), edit.confirmed)
+        _correct(unit, "nozzle", nozzle, given)
+        if nozzle.printer_id is not None and given.keys() & {"diameter", "hardened"}:
+            tell_printer(unit, nozzle.printer_id, {"nozzle": nozzle.diameter, "hardened": nozzle.hardened})
+        return hardware_view(unit.session)
+
+
+def edit_bed_surface(workspace: Workspace, actor: Actor, surface_id: str, edit: BedSurfaceEdit, revision: int) -> HardwareView:
+    """Correct what was said of a bed surface; the printer that it lies on is told."""
+    with workspace.write(actor) as unit:
+        surface = find(unit.session, BedSurface, surface_id)
+        expect_revision(revision, surface.revision, "the bed surface", hardware_view(unit.session))
+        _correct(unit, "bed surface", surface, _given(edit))
+        if surface.printer_id is not None:
+            tell_printer(unit, surface.printer_id, {"bed_surface": surface.name})
+        return hardware_view(unit.session)
+
+
+def _given(edit: NozzleEdit | BedSurfaceEdit) -> dict[str, object]:
+    return {name: value for name, value in edit.model_dump(exclude_unset=True, exclude={"confirmed"}).items() if value is not None}
+
+
+def _correct(unit: Unit, what: str, part: Nozzle | BedSurface, given: dict[str, object]) -> None:
+    kind = type(part)
+    if given.get("name", part.name) != part.name and unit.session.scalar(select(kind.id).where(kind.name == given["name"])) is not None:
+        raise ConflictError(f"there is already a {what} called '{given['name']}'", hardware_view(unit.session))
+    before = {name: getattr(part, name) for name in given}
+    for name, value in given.items():
+        setattr(part, name, value)
+    part.revision += 1
+    unit.session.flush()
+    unit.log(what, part.id, "corrected", before, given)
+
+
+def withdraw_nozzle(workspace: Workspace, actor: Actor, nozzle_id: str, back: bool) -> HardwareView:
+    """A nozzle entered by mistake leaves the list, or comes back; one that was used stays."""
+    with workspace.write(actor) as unit:
+        nozzle = find(unit.session, Nozzle, nozzle_id)
+        used = unit.session.scalar(select(func.count()).select_from(Trial).where(Trial.nozzle_id == nozzle.id, Trial.retracted_at.is_(None))) or 0
+        used += unit.session.scalar(select(func.count()).select_from(Trail).where(Trail.nozzle_id == nozzle.id)) or 0
+        return _withdraw(unit, "nozzle", nozzle, back, used, PrinterChange.nozzle_id == nozzle.id)
+
+
+def withdraw_bed_surface(workspace: Workspace, actor: Actor, surface_id: str, back: bool) -> HardwareView:
+    """A bed surface entered by mistake leaves the list, or comes back."""
+    with workspace.write(actor) as unit:
+        surface = find(unit.session, BedSurface, surface_id)
+        return _withdraw(unit, "bed surface", surface, back, 0, PrinterChange.bed_surface_id == surface.id)
+
+
+def _withdraw(unit: Unit, what: str, part: Nozzle | BedSurface, back: bool, used: int, named: ColumnElement[bool]) -> HardwareView:
+    if not back:
+        if used:
+            raise ConflictError(f"{part.name} was printed with: what it was used for would lose it. Correct its facts instead", hardware_view(unit.session))
+        change = unit.session.scalar(select(PrinterChange).where(named, PrinterChange.retracted_at.is_(None)).limit(1))
+        if change is not None:
+            raise ConflictError(f"a change of {change.at:%Y-%m-%d} put {part.name} on a printer: take that change back first", hardware_view(unit.session))
+    part.withdrawn_at = None if back else unit.now
+    part.revision += 1
+    unit.log(what, part.id, "brought back" if back else "withdrawn")
+    unit.session.flush()
+    return hardware_view(unit.session)
+
+
+def record(workspace: Workspace, object_id: str) -> HardwareRecord:
+    """The history of a printer with its changes, of a nozzle, or of a bed surface."""
+    with workspace.read() as session:
+        return HardwareRecord(items=record_of(session, [object_id]).get(object_id, []))
+
+
+def tell_printer(unit: Unit, printer_id: str, facts: dict[str, object]) -> None:
+    """The check of what fits looks at the printer as it stands."""
+    printer = find(unit.session, Printer, printer_id)
+    before = {name: getattr(printer, name) for name in facts}
+    if before != facts:
+        for name, value in facts.items():
+            setattr(printer, name, value)
+        printer.revision += 1
+        unit.log("printer", printer.id, "edited", before, facts)

@@ -196,6 +196,24 @@ class NewNozzle(Request):
     diameter: Annotated[Real, Field(gt=0, le=10)]
     material: Short = ""
     hardened: Flag = False
+    confirmed: Confirmed = []
+
+
+class NozzleEdit(Request):
+    """What may be corrected of a nozzle; only what is given changes."""
+
+    name: Name | None = None
+    diameter: Annotated[Real, Field(gt=0, le=10)] | None = None
+    material: Short | None = None
+    hardened: Flag | None = None
+    confirmed: Confirmed = []
+
+
+class BedSurfaceEdit(Request):
+    """What may be corrected of a bed surface; only what is given changes."""
+
+    name: Name | None = None
+    note: Words | None = None
 
 
 class NewBedSurface(Request):
@@ -204,15 +222,30 @@ class NewBedSurface(Request):
     note: Words = ""
 
 
+ChangeKind = Literal["nozzle", "bed surface", "frame", "feeder", "filter", "repair", "other"]
+
+
 class NewPrinterChange(Request):
     """Something about a printer changed on a day; a nozzle or a surface named here is on it from then."""
 
     id: Id
     at: Moment
-    kind: Literal["nozzle", "bed surface", "bracing", "feeder", "filter", "repair", "other"]
+    kind: ChangeKind
     text: Words = ""
     nozzle_id: Id | None = None
     bed_surface_id: Id | None = None
     retire: Flag = False
     """The nozzle or surface that was on it is worn or ruined."""
+    confirmed: Confirmed = []
+
+
+class PrinterChangeEdit(Request):
+    """What may be corrected of a change; only what is given changes."""
+
+    at: Moment | None = None
+    kind: ChangeKind | None = None
+    text: Words | None = None
+    nozzle_id: Id | None = None
+    bed_surface_id: Id | None = None
+    retire: Flag | None = None
     confirmed: Confirmed = []

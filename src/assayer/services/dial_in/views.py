@@ -276,6 +276,8 @@ class PrintabilityView(View):
 
     good: int
     printed: int
+    controls: int
+    """Prints of another material, which are not counted."""
     share: float
     low: float
     high: float
@@ -309,6 +311,8 @@ class TrailItem(View):
     purpose: str
     trials: int
     good: int
+    controls: int
+    """Prints of another material, which are counted in neither."""
     last_at: datetime | None
     current_number: int | None
     put_away: bool
@@ -339,49 +343,3 @@ class NextSteps(View):
     symptom: SymptomView | None
     grade: float | None
     candidates: list[CandidateView]
-
-
-class NozzleView(View):
-    """A nozzle; `abrasive` g of abrasive filament printed through it in trials."""
-
-    id: str
-    name: str
-    diameter: float
-    material: str
-    hardened: bool
-    printer_id: str | None
-    retired_at: datetime | None
-    abrasive: float
-
-
-class BedSurfaceView(View):
-    id: str
-    name: str
-    note: str
-    printer_id: str | None
-    retired_at: datetime | None
-
-
-class PrinterChangeView(View):
-    id: str
-    at: datetime
-    kind: str
-    text: str
-    who: str
-    nozzle_id: str | None
-    bed_surface_id: str | None
-
-
-class HardwarePrinter(View):
-    id: str
-    name: str
-    facts: str
-    nozzle_id: str | None
-    bed_surface_id: str | None
-    changes: list[PrinterChangeView]
-
-
-class HardwareView(View):
-    printers: list[HardwarePrinter]
-    nozzles: list[NozzleView]
-    bed_surfaces: list[BedSurfaceView]

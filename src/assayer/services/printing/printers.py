@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import fields
 from typing import TYPE_CHECKING
 
@@ -9,12 +10,14 @@ from sqlalchemy import select
 
 from assayer.core.errors import ConflictError
 from assayer.core.filament.fit import Hardware
+from assayer.core.filament.hardware_slips import questions_hardware
+from assayer.core.quantities.slips import ask
 from assayer.services.printing.views import PrinterList, PrinterView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import Printer
 
 if TYPE_CHECKING:
-    from assayer.services.printing.requests import HardwareIn, NewPrinter
+    from assayer.services.printing.requests import HardwareIn, NewPrinter, PrinterEdit
 
 _OF_RULES = tuple(f.name for f in fields(Hardware) if f.name != "name")
 
@@ -27,6 +30,11 @@ def hardware_of(printer: Printer) -> Hardware:
 def hardware_told(told: HardwareIn) -> Hardware:
     """A printer that is not in the notebook."""
     return Hardware(**told.model_dump(include=set(_OF_RULES)))
+
+
+def facts_in_numbers(facts: Mapping[str, object]) -> dict[str, float]:
+    """Of facts those that are numbers, not flags or words."""
+    return {name: float(value) for name, value in facts.items() if isinstance(value, int | float) and not isinstance(value, bool)}
 
 
 def printer_view(p: Printer) -> PrinterView:
@@ -47,19 +55,23 @@ def add_printer(workspace: Workspace, actor: Actor, new: NewPrinter) -> tuple[Pr
             return printer_view(there), False
         if unit.session.scalar(select(Printer).where(Printer.name == new.name)) is not None:
             raise ConflictError(f"there is already a printer called '{new.name}'")
-        printer = Printer(**new.model_dump(), created_at=unit.now)
+        facts = new.model_dump(exclude={"confirmed"})
+        ask(questions_hardware(facts_in_numbers(facts)), new.confirmed)
+        printer = Printer(**facts, created_at=unit.now)
         unit.session.add(printer)
         unit.session.flush()
-        unit.log("printer", printer.id, "added", after=new.model_dump(mode="json"))
+        unit.log("printer", printer.id, "added", after=new.model_dump(mode="json", exclude={"confirmed"}))
         return printer_view(printer), True
 
 
-def edit_printer(workspace: Workspace, actor: Actor, printer_id: str, edit: HardwareIn, revision: int) -> PrinterView:
+def edit_printer(workspace: Workspace, actor: Actor, printer_id: str, edit: PrinterEdit, revision: int) -> PrinterView:
     """A nozzle or bed surface was changed."""
     with workspace.write(actor) as unit:
         printer = find(unit.session, Printer, printer_id)
         expect_revision(revision, printer.revision, "the printer", printer_view(printer))
-        given = edit.model_dump(exclude_unset=True)
+        given = edit.model_dump(exclude_unset=True, exclude={"confirmed"})
+        # what stands already was asked about when it was entered
+        ask(questions_hardware(facts_in_numbers({k: v for k, v in given.items() if v != getattr(printer, k)})), edit.confirmed)
         before = {k: getattr(printer, k) for k in given}
         for name, value in given.items():
             setattr(printer, name, value)

@@ -45,6 +45,13 @@ class HardwareIn(Request):
 class NewPrinter(HardwareIn):
     id: Id
     name: Name
+    confirmed: Confirmed = []
+
+
+class PrinterEdit(HardwareIn):
+    """What may be changed of a printer; only what is given changes."""
+
+    confirmed: Confirmed = []
 
 
 class PrintSettingsIn(Request):

@@ -21,7 +21,7 @@ class Curve(Base):
 
     __tablename__ = "curves"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
-    sha256: Mapped[str] = mapped_column(String(64))
+    sha256: Mapped[str] = mapped_column(String(64), index=True)
     file_name: Mapped[str] = mapped_column(String(200))
     rows: Mapped[int]
     columns: Mapped[list[Any]]

@@ -26,6 +26,8 @@ class Nozzle(Base):
     retired_at: Mapped[datetime | None]
     created_at: Mapped[datetime]
     revision: Mapped[int] = mapped_column(default=1)
+    withdrawn_at: Mapped[datetime | None]
+    """Entered by mistake."""
     __table_args__ = (CheckConstraint("diameter > 0", name="diameter"),)
 
 
@@ -40,10 +42,11 @@ class BedSurface(Base):
     retired_at: Mapped[datetime | None]
     created_at: Mapped[datetime]
     revision: Mapped[int] = mapped_column(default=1)
+    withdrawn_at: Mapped[datetime | None]
 
 
 class PrinterChange(Base):
-    """Something about a printer that changed on a day: a nozzle, a surface, bracing, a filter, a repair."""
+    """Something about a printer that changed on a day: a nozzle, a surface, its frame, a filter, a repair."""
 
     __tablename__ = "printer_changes"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
@@ -57,6 +60,13 @@ class PrinterChange(Base):
     zone: Mapped[str] = mapped_column(String(64))
     who: Mapped[str] = mapped_column(String(80))
     retracted_at: Mapped[datetime | None]
+    own: Mapped[str] = mapped_column(String(200), default="", server_default="")
+    """What was said beside what is on it now; `text` tells both."""
+    retires: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """The nozzle or surface that was on it before is worn or ruined."""
+    stood: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """The printer's own facts of nozzle and bed surface when it was entered: they hold again where nothing named is left on it."""
+    revision: Mapped[int] = mapped_column(default=1, server_default="1")
 
 
 class Trail(Base):

@@ -38,7 +38,7 @@ export const ovenOptions = (oven_id: string) =>
 export const gradingOptions = (test_id: string, blind: boolean) =>
   api.queryOptions("get", "/api/tests/{test_id}/grading", { params: { path: { test_id }, query: { blind } } }, { ...as<Schemas["GradingView"]>(), refetchInterval: 15_000 });
 
-const NOTHING = { test_id: "", rig_version_id: "", specimen_id: "", blind: false, confirmed: [], readings: [] };
+const NOTHING = { test_id: "", rig_version_id: "", specimen_id: "", blind: false, complete: false, confirmed: [], readings: [] };
 /** What the server makes of an entry; null asks nothing. */
 export const previewOptions = (asked: Schemas["PreviewRequest"] | null) =>
   api.queryOptions("post", "/api/previews", { body: asked ?? NOTHING }, { ...as<Schemas["Preview"]>(), ...keep, enabled: asked !== null, gcTime: 1000 });

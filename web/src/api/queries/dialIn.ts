@@ -24,6 +24,8 @@ export const differencesOptions = (a: string, b: string) => api.queryOptions("ge
 
 export const hardwareOptions = () => api.queryOptions("get", "/api/hardware", {}, as<Schemas["HardwareView"]>());
 
+export const hardwareRecordOptions = (object_id: string) => api.queryOptions("get", "/api/hardware/{object_id}/record", { params: { path: { object_id } } }, as<Schemas["HardwareRecord"]>());
+
 export const gcodeFilesOptions = (trail_id?: string) => api.queryOptions("get", "/api/gcode", { params: { query: trail_id ? { trail_id } : {} } }, as<Schemas["GcodeList"]>());
 
 export const gcodeOptions = (file_id: string) => api.queryOptions("get", "/api/gcode/{file_id}", { params: { path: { file_id } } }, as<Schemas["GcodeView"]>());

@@ -3,10 +3,13 @@ import { useForm } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
-import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { client, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { printersOptions } from "../../api/queries/printing";
+import { Refusal } from "../../ui/Notes";
 import { readNumber, readRectangles, typed, typedRectangles } from "../../ui/number";
+import { Questions } from "../../ui/Questions";
+import { useAsking } from "../../ui/useAsking";
 import css from "./fit.module.css";
 
 type Printer = Schemas["PrinterView"];
@@ -59,11 +62,12 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
     validateInputOnChange: true,
   });
   const queries = useQueryClient();
-  const save = form.onSubmit(async (values) => {
-    try {
+  const asking = useAsking();
+  const keep = (values: Record<string, string>, confirmed: string[]) =>
+    asking.attempt(async () => {
       const numbers = Object.fromEntries(NUMBERS.map(([k]) => [k, readNumber(values[k] ?? "") ?? null])) as Record<(typeof NUMBERS)[number][0], number | null>;
       const flags = Object.fromEntries(FLAGS.map(([k]) => [k, values[k] ? values[k] === "yes" : null])) as Record<(typeof FLAGS)[number][0], boolean | null>;
-      const hardware = { ...numbers, ...flags, bed_surface: values["bed_surface"] ?? "", feeder: values["feeder"] ?? "", keep_out: readRectangles(values["keep_out"] ?? "") ?? [] };
+      const hardware = { ...numbers, ...flags, bed_surface: values["bed_surface"] ?? "", feeder: values["feeder"] ?? "", keep_out: readRectangles(values["keep_out"] ?? "") ?? [], confirmed };
       const kept = unwrap<Printer>(
         printer
           ? await client.PATCH("/api/printers/{printer_id}", { params: { path: { printer_id: printer.id }, header: { "if-match": `"${printer.revision}"` } }, body: hardware })
@@ -71,10 +75,8 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
       );
       await queries.invalidateQueries({ queryKey: printersOptions().queryKey });
       onDone(kept.id);
-    } catch (error) {
-      form.setFieldError("name", messageOf(error));
-    }
-  });
+    });
+  const save = form.onSubmit((values) => void keep(values, asking.confirmed));
   return (
     <form className={css.printer} onSubmit={save}>
       <TextInput label="Name" {...form.getInputProps("name")} required size="xs" readOnly={printer !== null} />
@@ -87,6 +89,18 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
       {FLAGS.map(([k, label]) => (
         <NativeSelect key={k} label={label} data={KNOWN} {...form.getInputProps(k)} size="xs" />
       ))}
+      <Questions
+        questions={asking.questions}
+        onLikely={(q, likely) => {
+          form.setFieldValue(q.field, likely);
+          asking.drop(q);
+        }}
+        onConfirm={(q) => {
+          const { keys, last } = asking.confirm(q);
+          if (last) void keep(form.getValues(), keys);
+        }}
+      />
+      <Refusal text={asking.problem?.text} />
       <div style={{ display: "flex", gap: 8 }}>
         <Button type="submit" size="xs" disabled={!form.values["name"]?.trim()}>
           {printer ? "Save" : "Add"}
