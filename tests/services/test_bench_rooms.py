@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import event
 
-from assayer.core.errors import AssayerError, ConflictError
+from assayer.core.errors import AssayerError, ConflictError, QuestionError
 from assayer.services.bench import curves, preview, queue, recompute, rounds, runs
 from assayer.services.bench.requests import NewRun, PreviewRequest, RawField
 from assayer.services.day import sheet
@@ -76,7 +76,10 @@ def test_a_frame_through_its_days_on_the_rack(lab, clock):
     # unloaded: recovery is read from then on, and the run is closed by its outcome
     add(lab, new, reading("load_off", "", happened_at=clock.now))
     off, clock.now = clock.now, clock.now + HOUR
-    done = add(lab, new, reading("recovery", "2020", 1, happened_at=clock.now), complete=True, outcome="carried")
+    last = reading("recovery", "2020", 1, happened_at=clock.now)
+    with pytest.raises(QuestionError, match="3 of 8 readings that are due: end here") as asked:
+        add(lab, new, last, complete=True, outcome="carried")
+    done = add(lab, new, last, complete=True, outcome="carried", confirmed=[asked.value.questions[0].key])
     shares = {r.quantity: r.value for r in done.results}
     assert shares["recovered_share@3600"] == pytest.approx((20.47 - 20.20) / (20.47 - 20.01))
     assert shares["deformation_on_loading"] == pytest.approx(0.39)

@@ -67,6 +67,8 @@ class Question:
     may_confirm : bool
         Whether the entry may stand as it is.
     row : int or None
+    confirm : str or None
+        What letting it stand is called; None: it is right as entered.
     """
 
     key: str
@@ -75,6 +77,7 @@ class Question:
     likely: str | None = None
     may_confirm: bool = True
     row: int | None = None
+    confirm: str | None = None
 
 
 class QuestionError(EntryError):

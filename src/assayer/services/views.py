@@ -72,6 +72,8 @@ class QuestionView(View):
     likely: str | None
     may_confirm: bool
     row: int | None = None
+    confirm: str | None = None
+    """What letting it stand is called, where "it is right as entered" does not fit."""
 
 
 class FieldError(View):

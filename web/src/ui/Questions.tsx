@@ -43,7 +43,7 @@ export function Questions({ questions, onLikely, onConfirm, keys = false }: Ques
             )}
             {q.may_confirm && (
               <Button size="xs" variant="default" autoFocus={keys && i === 0 && q.likely == null} onClick={() => onConfirm(q)}>
-                {keys && i === 0 && <kbd style={{ marginRight: 6 }}>K</kbd>} It is right as entered
+                {keys && i === 0 && <kbd style={{ marginRight: 6 }}>K</kbd>} {q.confirm ?? "It is right as entered"}
               </Button>
             )}
           </span>

@@ -46,6 +46,8 @@ class Outcome:
     """One letter that the trade writes for it."""
     apart: bool = False
     """Whether runs that ended so are never averaged with those that ended otherwise."""
+    early: bool = False
+    """Whether it ends a run before all was read that is planned."""
 
     def occurs(self, orientation: str) -> bool:
         return not self.orientations or orientation in self.orientations

@@ -228,8 +228,8 @@ METHOD = _Creep(
     minutes=6.0,
     outcomes=(
         Outcome("carried", "carried the load to the end"),
-        Outcome("broke", "broke under the load"),
-        Outcome("came off", "came off the rack"),
+        Outcome("broke", "broke under the load", early=True),
+        Outcome("came off", "came off the rack", early=True),
     ),
     measures="How far a frame goes on opening under a load that stays on it, and how much of that comes back.",
     formulas=("creep(t) = d(t) − d₁", "from 1 min: d̂(t) − d̂(1 min)", "d̂ = d₀ + A · tⁿ  (t in days)", "recovered = (d_last − d) / (d_last − d_unloaded)"),

@@ -154,7 +154,10 @@ METHOD = _DeflectionTemperature(
     typical_cv=0.03,
     minutes=6.0,
     count=2,
-    outcomes=(Outcome("passed", "bent past the standard deflection"), Outcome("stopped", "stopped before", {"deflection_temperature": Bound.AT_LEAST})),
+    outcomes=(
+        Outcome("passed", "bent past the standard deflection"),
+        Outcome("stopped", "stopped before", {"deflection_temperature": Bound.AT_LEAST}, early=True),
+    ),
     measures="The temperature at which a bar on two supports, loaded to a set stress, has bent by 0.2 % strain.",
     formulas=("F = 2 · σ · b · h² / (3 · L)", "s = 0.002 · L² / (6 · h)"),
 )

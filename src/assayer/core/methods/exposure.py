@@ -213,7 +213,7 @@ METHOD = _Exposure(
         Outcome("as before", "looks and feels as before"),
         Outcome("changed", "changed in colour or feel"),
         Outcome("crazed", "crazed, cracked or gone soft"),
-        Outcome("fell apart", "fell apart"),
+        Outcome("fell apart", "fell apart", early=True),
     ),
     measures="What a print takes up or gives off in a liquid, damp heat, light or weather, and how its sizes, looks and feel change. "
     "Liquids follow ISO 175, water ISO 62; damp heat, light and weather are own methods.",

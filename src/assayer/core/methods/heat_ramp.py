@@ -144,7 +144,7 @@ METHOD = _HeatRamp(
     outcomes=(
         Outcome("sagged", "sagged"),
         Outcome("curled", "curled or twisted instead"),
-        Outcome("stood", "stood to the end of the ramp", _STOOD),
+        Outcome("stood", "stood to the end of the ramp", _STOOD, early=True),
     ),
     measures="The temperature at which a bar held at one end begins to hang under a small ring, in an oven that gets slowly warmer.",
     formulas=("onset: baseline of the first 10 K + max(5 · scatter, 0.1 mm), passed for good", "by eye: T_seen − step / 2"),

@@ -184,8 +184,8 @@ METHOD = _SteppedBending(
     minutes=12.0,
     outcomes=(
         Outcome("held", "held every weight"),
-        Outcome("broke", "broke under the last weight"),
-        Outcome("slid", "slid off the supports"),
+        Outcome("broke", "broke under the last weight", early=True),
+        Outcome("slid", "slid off the supports", early=True),
     ),
     measures="How far a bar on two supports bends under one weight after another, how it goes on bending, and what stays.",
     formulas=("E = ΔF · L³ / (4 · b · h³ · Δs)", "drift = 100 · (s_last − s_first) / s_first", "σ = 3 · F · L / (2 · b · h²)"),

@@ -14,6 +14,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.inputs import Inputs
 from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
+from assayer.core.methods.unread import unread
 from assayer.core.methods.vocabulary import Bound, Sign, Validity
 from assayer.core.quantities.slips import likely_number, question_number
 from assayer.core.stats.groups import mean_of
@@ -42,6 +43,14 @@ def questions_about(method: Method, inputs: Inputs, typed: Sequence[Typed], redu
     if not found and reduction is not None:
         found += _about_results(method, inputs, typed, reduction, polymer)
     return found
+
+
+def question_at_end(method: Method, inputs: Inputs, reduction: Reduction | None) -> list[Question]:
+    """Whether a run may end here, where it lacks something that is planned: asked when it is accepted, not while it is typed."""
+    lacking = unread(method, inputs, reduction)
+    if lacking is None:
+        return []
+    return [Question(f"end={lacking.words}", lacking.field, f"{lacking.words}: end here?", confirm="End here")]
 
 
 def _key(t: Typed) -> str:

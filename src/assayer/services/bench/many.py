@@ -13,12 +13,14 @@ from uuid import UUID
 import numpy as np
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from assayer.core.errors import AssayerError, EntryError, UnclearFileError
 from assayer.formats.curves.curve_file import CurveFile
-from assayer.formats.curves.parting import codes_in, part_file
+from assayer.formats.curves.parting import part_file
 from assayer.services.bench.curves import curve_row, drawn_of, read_as_told, thin
 from assayer.services.bench.queue import queue
+from assayer.services.bench.recorded import saved_for, specimen_codes_in
 from assayer.services.bench.views import ManyCurves, ManyRow, QueueItem
 from assayer.services.requests import Id
 from assayer.services.rigs.templates import templates_of, wanted_by
@@ -112,8 +114,27 @@ def take_in_many(workspace: Workspace, actor: Actor, test_id: str, rig_version_i
         new = [f for f in kept if f.id not in there]
         if new:
             unit.log("curves", test_id, "taken in", after={"files": len(new), "first": new[0].name, "last": new[-1].name})
-    matched = match([(f.id, f.name) for f in files if f.id not in wrong], queue(workspace, test_id, "files", blind=True).items, set(taken))
-    return ManyCurves(items=[_row(f, read.get(f.id), wrong.get(f.id), matched.get(f.id)) for f in files])
+    good = [f for f in files if f.id not in wrong]
+    with workspace.read() as session:
+        doubts = _doubts(session, good)
+        codes = specimen_codes_in(session, [f.name for f in good])
+    named = [Named(f.id, f.name, codes[f.name]) for f in good if f.id not in doubts]
+    matched = match(named, queue(workspace, test_id, "files", blind=True).items, set(taken))
+    doubts |= {n.id: f"its name has the code of {n.codes[0]}, which does not wait for a recording here" for n in named if n.codes and n.id not in matched}
+    return ManyCurves(items=[_row(f, read.get(f.id), wrong.get(f.id), doubts.get(f.id), matched.get(f.id)) for f in files])
+
+
+def _doubts(session: Session, files: Sequence[SentFile]) -> dict[str, str]:
+    """Why recordings are given to no specimen by themselves: the same one is saved already, or lies beside it."""
+    doubts = {curve: f"the same recording is already saved for {code}" for curve, code in saved_for(session, [f.id for f in files]).items()}
+    first: dict[bytes, str] = {}
+    for f in files:
+        twin = first.get(f.data)
+        if twin is None:
+            first[f.data] = f.name
+        else:
+            doubts.setdefault(f.id, f"the same recording as '{twin}'")
+    return doubts
 
 
 def _parted(f: SentFile) -> list[SentFile]:
@@ -134,26 +155,37 @@ def _id_of_part(key: str, k: int) -> str:
     return str(UUID(int=(number & ~chance) | ((number + k) & chance)))
 
 
-def match(files: Sequence[tuple[str, str]], items: Sequence[QueueItem], taken: set[str]) -> Mapping[str, tuple[QueueItem, str]]:
+@dataclass(frozen=True, slots=True)
+class Named:
+    """A recording by its id, the name of its file, and the codes of specimens in that name."""
+
+    id: str
+    name: str
+    codes: Sequence[str]
+
+
+def match(files: Sequence[Named], items: Sequence[QueueItem], taken: set[str]) -> Mapping[str, tuple[QueueItem, str]]:
     """By file id, the specimen it seems to be of and how that was told: "code", or "order".
 
     A code stands in the name; what bears none goes by its name's natural order onto the specimens that are
-    still to be tested, in the order of the test.
+    still to be tested, in the order of the test. One named with the code of a specimen that is not to be had
+    is given to no other.
     """
-    by_code = {i.code: i for i in items}
+    waiting = [i for i in items if i.state in ("waiting", "measured")]
+    by_code = {i.code: i for i in waiting}
     found: dict[str, tuple[QueueItem, str]] = {}
     rest = []
     used = set(taken)
-    for key, name in files:
-        item = next((by_code[c] for c in codes_in(name) if c in by_code and by_code[c].specimen_id not in used), None)
-        if item is None:
-            rest.append((key, name))
-        else:
-            found[key] = (item, "code")
+    for f in files:
+        item = next((by_code[c] for c in f.codes if c in by_code and by_code[c].specimen_id not in used), None)
+        if item is not None:
+            found[f.id] = (item, "code")
             used.add(item.specimen_id)
-    free = [i for i in items if i.state in ("waiting", "measured") and i.specimen_id not in used]
-    for (key, _), item in zip(sorted(rest, key=lambda f: _natural(f[1])), free, strict=False):
-        found[key] = (item, "order")
+        elif not f.codes:
+            rest.append(f)
+    free = [i for i in waiting if i.specimen_id not in used]
+    for f, item in zip(sorted(rest, key=lambda f: _natural(f.name)), free, strict=False):
+        found[f.id] = (item, "order")
     return found
 
 
@@ -162,7 +194,7 @@ def _natural(name: str) -> list[tuple[int, int, str]]:
     return [(0, int(part), "") if part.isdigit() else (1, 0, part.lower()) for part in re.split(r"(\d+)", name) if part]
 
 
-def _row(f: SentFile, read: CurveFile | None, error: str | None, matched: tuple[QueueItem, str] | None) -> ManyRow:
+def _row(f: SentFile, read: CurveFile | None, error: str | None, doubt: str | None, matched: tuple[QueueItem, str] | None) -> ManyRow:
     points: list[tuple[float, float]] = []
     if read is not None:
         x, y = drawn_of(read.recording)
@@ -175,6 +207,7 @@ def _row(f: SentFile, read: CurveFile | None, error: str | None, matched: tuple[
         rows=0 if read is None else read.recording.rows,
         warnings=[] if read is None else read.recording.warnings,
         error=error,
+        doubt=doubt,
         points=points,
         specimen_id=None if item is None else item.specimen_id,
         code=None if item is None else item.code,

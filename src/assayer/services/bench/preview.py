@@ -13,8 +13,9 @@ from assayer.core.methods.results import Reduction
 from assayer.core.methods.steps import CLOCK_EVENTS
 from assayer.core.quantities.units import Quantity
 from assayer.core.quantities.words import in_text
-from assayer.services.bench.checks import checks_of, on_another_rig, polymer_of, questions_about
+from assayer.services.bench.checks import checks_of, on_another_rig, polymer_of, question_at_end, questions_about
 from assayer.services.bench.printed import printed_of
+from assayer.services.bench.recorded import questions_about_recording
 from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marks_of, typed_of_run
 from assayer.services.bench.views import CheckView, Preview, ReadAs, ReductionView, ResultView
 from assayer.services.rigs.calibrations import RigReader, reader_of
@@ -46,7 +47,10 @@ def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
             if not missing:
                 errors.append(FieldError(field=error.field, row=None, text=error.message))
         polymer = None if asked.blind else polymer_of(session, asked.specimen_id)
-        questions = [q for q in questions_about(method, inputs, typed, reduction, polymer) if q.key not in asked.confirmed]
+        open_questions = questions_about(method, inputs, typed, reduction, polymer) + questions_about_recording(session, asked.curve_id, asked.specimen_id)
+        if asked.complete:
+            open_questions += question_at_end(method, inputs, reduction)
+        questions = [q for q in open_questions if q.key not in asked.confirmed]
         checks = checks_of(session, method, test, inputs, reduction, None if asked.blind else asked.specimen_id)
         checks += [CheckView(level="caution", text=mark) for mark in marks_of(method, typed)]
         elsewhere = on_another_rig(session, asked.specimen_id, asked.rig_version_id)

@@ -76,18 +76,22 @@ def _open_fields(readings: Iterable[Reading]) -> dict[str, dict[str, list[str]]]
 
 
 def waiting_tests(workspace: Workspace) -> WaitingTests:
-    """Every test with specimens that are printed and not tested, newest study first, none of those put away; one query however many."""
+    """Every test with specimens that are printed and not tested, newest study first, none of those put away; one query however many.
+
+    Specimens are counted, as in the queue of the test: those that were left out are in neither.
+    """
     with workspace.read() as session:
-        # a slot whose only runs were left out waits once a new specimen was printed for it
+        left_out = Run.validity == Validity.LEFT_OUT
         untested = Specimen.id.is_not(None) & Run.id.is_(None)
-        underway = Run.complete.is_(False) & (Run.validity != Validity.LEFT_OUT) & (Run.test_id == Slot.test_id)
+        underway = Run.complete.is_(False) & ~left_out & (Run.test_id == Slot.test_id)
         # slot by slot and joined once: asked of each slot anew, a test's runs are read as often as it has slots
         slots = (
             select(
                 Slot.test_id,
                 (func.count(Specimen.id) > 0).label("printed"),
-                (count_if(untested) > 0).label("untested"),
-                (count_if(underway) > 0).label("underway"),
+                count_if(Specimen.id.is_not(None) & (Run.id.is_(None) | ~left_out)).label("specimens"),
+                count_if(untested).label("untested"),
+                count_if(underway).label("underway"),
             )
             .outerjoin(Specimen, Specimen.slot_id == Slot.id)
             .outerjoin(Run, (Run.specimen_id == Specimen.id) & Run.retracted_at.is_(None))
@@ -97,15 +101,22 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
             .subquery()
         )
         rows = session.execute(
-            select(Test, Study.title, func.count(), count_if(slots.c.printed), count_if(slots.c.untested), count_if(slots.c.underway))
+            select(
+                Test,
+                Study.title,
+                count_if(~slots.c.printed),
+                func.sum(slots.c.specimens),
+                func.sum(slots.c.untested),
+                func.sum(slots.c.underway),
+            )
             .join_from(slots, Test, Test.id == slots.c.test_id)
             .join(Study, Study.id == Test.study_id)
             .group_by(Test.id)
             .order_by(Study.created_at.desc(), Test.position)
         ).all()
         items = []
-        for test, title, planned, printed, untested_count, open_count in rows:
-            if not (untested_count or open_count or printed < planned):
+        for test, title, unprinted, specimens, untested_count, open_count in rows:
+            if not (untested_count or open_count or unprinted):
                 continue
             method = find_method(test.method)
             items.append(
@@ -119,8 +130,8 @@ def waiting_tests(workspace: Workspace) -> WaitingTests:
                     method=test.method,
                     waiting=untested_count,
                     open=open_count,
-                    printed=printed,
-                    unprinted=planned - printed,
+                    printed=specimens,
+                    unprinted=unprinted,
                     rounds=method.in_rounds,
                 )
             )

@@ -59,6 +59,7 @@ class PreviewRequest(Request):
     curve_id: Id | None = None
     outcome: Outcome | None = None
     blind: Flag = False
+    complete: Annotated[Flag, Field(description="it is about to be accepted: ask too what it lacks")] = False
     confirmed: Confirmed = []
 
 

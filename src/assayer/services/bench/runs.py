@@ -14,8 +14,9 @@ from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.vocabulary import LEFT_OUT_REASONS, OTHER, Bound, SubjectKind, Validity
 from assayer.core.quantities.slips import Question, ask
-from assayer.services.bench.checks import polymer_of, questions_about
+from assayer.services.bench.checks import polymer_of, question_at_end, questions_about
 from assayer.services.bench.readings import add_readings, holds, make_reading, move_to_rig
+from assayer.services.bench.recorded import questions_about_recording
 from assayer.services.bench.reductions import UNCHECKED, Typed, inputs_of_run, reduce_run, standing, typed_of_run
 from assayer.services.bench.specimens import code_of, fresh_view, run_view
 from assayer.services.bench.views import RunView
@@ -83,7 +84,10 @@ def accept(workspace: Workspace, actor: Actor, new: NewRun) -> tuple[RunView, bo
         inputs = inputs_of_run(session, run, typed)
         made = reduce_run(session, run, typed, inputs, fresh=not goes_on)
         if run.validity != Validity.LEFT_OUT:
-            _settle(run, questions_about(method, inputs, _those_of(added, typed), made.reduction, subject.polymer), new.confirmed, new.unchecked)
+            questions = questions_about(method, inputs, _those_of(added, typed), made.reduction, subject.polymer)
+            if new.complete:
+                questions += questions_about_recording(session, new.curve_id, run.specimen_id) + question_at_end(method, inputs, made.reduction)
+            _settle(run, questions, new.confirmed, new.unchecked)
         action, after = "accepted" if new.complete else "measured", _state(run) | {"code": code_of(session, run)}
         unit.log("run", run.id, action, after=after)
         unit.touch(test.study_id, [test.id])

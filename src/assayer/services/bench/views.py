@@ -266,6 +266,8 @@ class ManyRow(View):
     rows: int
     warnings: list[str]
     error: str | None
+    doubt: str | None
+    """Why it was given to no specimen, although it can be read."""
     points: list[tuple[float, float]]
     specimen_id: str | None
     code: str | None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from sqlalchemy import case, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.advice.next_steps import Known, candidates, lowest_trait, symptom_of
@@ -36,6 +36,7 @@ from assayer.services.printing.printers import hardware_of
 from assayer.services.stock.materials import material_view, window_of
 from assayer.services.studies.fairness import moisture_word
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
+from assayer.store.counting import count_if
 from assayer.store.models import CurrentSheet, Material, Nozzle, Printer, Trail, Trial
 
 if TYPE_CHECKING:
@@ -47,17 +48,18 @@ _DONE = ("good", "poor", "failed", "stopped")
 def list_trails(workspace: Workspace) -> TrailList:
     """All trails, the one worked on last first; those put away at the end."""
     with workspace.read() as session:
-        done = case((Trial.outcome != "planned", 1), else_=0)
-        good = case((Trial.outcome == "good", 1), else_=0)
+        own, printed = Trial.control_material_id.is_(None), Trial.outcome != "planned"
         counted = (
-            select(Trial.trail_id, func.sum(done), func.sum(good), func.max(Trial.printed_at)).where(Trial.retracted_at.is_(None)).group_by(Trial.trail_id)
+            select(Trial.trail_id, count_if(printed & own), count_if((Trial.outcome == "good") & own), count_if(printed & ~own), func.max(Trial.printed_at))
+            .where(Trial.retracted_at.is_(None))
+            .group_by(Trial.trail_id)
         )
-        counts = {trail_id: (int(n or 0), int(g or 0), last) for trail_id, n, g, last in session.execute(counted)}
+        counts = {trail_id: (n, good, controls, last) for trail_id, n, good, controls, last in session.execute(counted)}
         current = {c.trail_id: c.trial_number for c in current_sheets(session)}
         trails = session.scalars(select(Trail).options(joinedload(Trail.material), joinedload(Trail.printer))).all()
         items = []
         for t in trails:
-            n, g, last = counts.get(t.id, (0, 0, None))
+            n, good, controls, last = counts.get(t.id, (0, 0, 0, None))
             items.append(
                 TrailItem(
                     id=t.id,
@@ -65,7 +67,8 @@ def list_trails(workspace: Workspace) -> TrailList:
                     printer_name=t.printer.name,
                     purpose=t.purpose,
                     trials=n,
-                    good=g,
+                    good=good,
+                    controls=controls,
                     last_at=last,
                     current_number=current.get(t.id),
                     put_away=t.put_away_at is not None,
@@ -216,13 +219,16 @@ def _untold_view(u: Untold) -> UntoldView:
 
 def _printability(facts: TrailFacts) -> PrintabilityView | None:
     """METHODS 12; control prints of another material say nothing of this one."""
-    printed = [t for t in facts.trials if t.outcome in _DONE and t.control_material_id is None]
+    done = [t for t in facts.trials if t.outcome in _DONE]
+    printed = [t for t in done if t.control_material_id is None]
     if not printed:
         return None
     good = sum(t.outcome == "good" for t in printed)
     share = wilson(good, len(printed))
     first = next((i for i, t in enumerate(printed, 1) if t.outcome == "good"), None)
-    return PrintabilityView(good=good, printed=len(printed), share=share.share, low=share.low, high=share.high, first_good=first)
+    return PrintabilityView(
+        good=good, printed=len(printed), controls=len(done) - len(printed), share=share.share, low=share.low, high=share.high, first_good=first
+    )
 
 
 def next_steps(workspace: Workspace, trail_id: str, trial_id: str | None, picked: str | None) -> NextSteps:

@@ -7,7 +7,7 @@ import { Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
 import css from "./bench.module.css";
 import { BottomBar } from "./BottomBar";
-import { complete, type Entry, nextOf, type Stamp, started } from "./entry";
+import { complete, type Entry, nextOf, nextWords, type Stamp, started } from "./entry";
 import { FaultDialog } from "./FaultDialog";
 import { FileQuestions } from "./FileQuestions";
 import { outcomeAt, Outcomes } from "./Outcomes";
@@ -48,12 +48,15 @@ export function AtSpecimen(props: AtSpecimenProps) {
     input?.focus();
     input?.select();
   }, []);
-  const accepting = useAccepting({ item, test, rigId: rig.id, dimensionsOnly, at, travelling: recording.travelling, focusOn, onNotice, onAccepted: props.onAccepted });
+  const accepting = useAccepting({ item, test, rigId: rig.id, dimensionsOnly, at, travelling: recording.travelling, focusOn, toAccept: () => root.current?.querySelector<HTMLButtonElement>("[data-accept]")?.focus(), onNotice, onAccepted: props.onAccepted });
   const { asked } = accepting;
   useLease(item, onNotice);
   useFirstFocus(at, focusOn, `${item.specimen_id}-${String(dimensionsOnly)}`);
   // unlike ends are not averaged: without it the result could not be placed
   const toChoose = !dimensionsOnly && test.outcomes.some((o) => typeof o.symbol === "string");
+  const [active, setActive] = useState<string | null>(null);
+  const follow = (target: EventTarget | null) => setActive(target instanceof HTMLInputElement && "entry" in target.dataset ? target.name : null);
+  const next = nextOf(slots, whole, active, locked, toChoose);
   /** Enter or the button: on with the entry; at its end check with the server, ask, and keep. */
   const goOn = async (active: string | null) => {
     if (accepting.busy.current) return;
@@ -80,7 +83,7 @@ export function AtSpecimen(props: AtSpecimenProps) {
   };
   const shared = { test, rig, entry: whole, geometry: geometryOf(test.shape), onValue, onStamp: at.stamp, wrong, readAs, locked, dimensionsOnly, recording };
   return (
-    <div ref={root} className={css.drop} {...drop}>
+    <div ref={root} className={css.drop} {...drop} onFocus={(e) => follow(e.target)}>
       <div>
         {!blind && item.arm && <Material arm={item.arm} />}
         <SpecimenDrawing code={item.code} test={test} at={at} shared={shared} />
@@ -98,10 +101,12 @@ export function AtSpecimen(props: AtSpecimenProps) {
           curveId={entry.curve?.onServer ? entry.curve.id : null}
           lastCode={props.lastCode}
           ready={complete(slots, whole) && started(entry) && (!toChoose || entry.outcome !== null)}
+          next={nextWords(next, slots, active)}
           letters={toChoose}
           dimensionsOnly={dimensionsOnly}
           onFault={() => setFaulting(true)}
-          onAccept={() => void (complete(slots, whole) && (!toChoose || entry.outcome !== null) ? accepting.accept() : goOn(null))}
+          onGo={() => void goOn(active)}
+          onAccept={() => void accepting.accept()}
         />
       </div>
       {faulting && <FaultDialog code={item.code} reasons={props.reasons} onClose={() => setFaulting(false)} onFault={onFault} />}

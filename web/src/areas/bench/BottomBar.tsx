@@ -14,17 +14,21 @@ interface BottomBarProps {
   curveId: string | null;
   /** The specimen that undo would take back. */
   lastCode: string | null;
-  /** Every field is filled. */
+  /** All that is needed is there. */
   ready: boolean;
+  /** What Enter does, where it does not accept yet. */
+  next: string | null;
   dimensionsOnly: boolean;
   /** Letters say how it ended; none of them leads on without testing. */
   letters: boolean;
   onFault: () => void;
+  /** On with the entry, as Enter goes. */
+  onGo: () => void;
   onAccept: () => void;
 }
 
 /** The computed result before it is accepted, what looks implausible, and the two decisions, far apart. */
-export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, ready, dimensionsOnly, letters, onFault, onAccept }: BottomBarProps) {
+export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, ready, next, dimensionsOnly, letters, onFault, onGo, onAccept }: BottomBarProps) {
   const main = preview?.reduction?.results.find((r) => r.quantity === test.main);
   const caution = preview?.checks.some((c) => c.level === "caution");
   // what wants a look comes first
@@ -79,9 +83,16 @@ export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, re
           </div>
         )}
       </div>
-      <button type="button" data-thumb className={css.accept} aria-disabled={!ready || wrong.size > 0} onClick={onAccept}>
-        <kbd>Enter</kbd> {!ready ? "Next field" : dimensionsOnly ? "Keep dimensions, next" : "Accept, next"}
-      </button>
+      <div className={css.goOn}>
+        {next !== null && (
+          <button type="button" className={css.step} onClick={onGo}>
+            <kbd>Enter</kbd> {next}
+          </button>
+        )}
+        <button type="button" data-thumb data-accept className={css.accept} aria-disabled={!ready || wrong.size > 0} onClick={ready ? onAccept : onGo}>
+          {next === null && <kbd>Enter</kbd>} {dimensionsOnly ? "Keep dimensions, next" : "Accept, next"}
+        </button>
+      </div>
     </div>
   );
 }

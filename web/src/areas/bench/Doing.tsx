@@ -23,6 +23,8 @@ interface DoingProps {
   onDone: (stay?: boolean) => void;
   onSkip: () => void;
   onEnd: () => void;
+  /** All was read: it ends so. */
+  onEnded: (outcome: string | null) => void;
   onNotice: (text: string | null) => void;
 }
 
@@ -155,6 +157,7 @@ function previewBody(rack: Schemas["RackView"], member: Member, task: ReadProps[
     curve_id: null,
     outcome: null,
     blind: true,
+    complete: false,
     confirmed,
   };
 }
@@ -237,7 +240,7 @@ function Keys({ onSkip, onEnd }: { onSkip: () => void; onEnd: () => void }) {
 }
 
 /** Hang the weight, take it off, or say that it is done. */
-function Act({ member, task, round, onDone, onSkip, onEnd }: DoingProps) {
+function Act({ member, task, round, onDone, onSkip, onEnd, onEnded }: DoingProps) {
   const go = useRef<HTMLButtonElement>(null);
   useEffect(() => go.current?.focus(), [task.kind]);
   if (task.kind === "wait") return <p className={css.rest}>It was noted; the rack is being read …</p>;
@@ -261,7 +264,7 @@ function Act({ member, task, round, onDone, onSkip, onEnd }: DoingProps) {
         {task.kind === "event" && !first && member.due.some((d) => d.state === "missed") && <span className="soft">A missed reading is no error: the curve goes on without it.</span>}
       </div>
       <div>
-        <button ref={go} type="button" data-go data-thumb className={css.go} onClick={() => void (task.kind === "event" ? event(task.event.name) : round.end(member, usual?.name ?? null).then(() => onDone()))}>
+        <button ref={go} type="button" data-go data-thumb className={css.go} onClick={() => void (task.kind === "event" ? event(task.event.name) : onEnded(usual?.name ?? null))}>
           <kbd>Enter</kbd> {label}
         </button>
         <Keys onSkip={onSkip} onEnd={onEnd} />

@@ -98,8 +98,8 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
       </div>
     );
   }
-  const out = async () => {
-    if (await oven.takeOut()) await navigate({ to: "/studies/$studyId/findings", params: { studyId }, search: { test: test.id } });
+  const out = async (agreed: boolean) => {
+    if (await oven.takeOut(agreed)) await navigate({ to: "/studies/$studyId/findings", params: { studyId }, search: { test: test.id } });
   };
   return (
     <div className="page">
@@ -112,6 +112,19 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
           <Lane key={m.specimen_id} oven={oven} member={m} item={items.find((x) => x.specimen_id === m.specimen_id)} test={test} fields={fields} unit={unit} blind={blind} />
         ))}
       </ul>
+      {oven.asked && (
+        <div role="alert" className={css.asked}>
+          <span>{oven.asked}</span>
+          <span className={css.ends}>
+            <Button variant="default" onClick={() => void out(true)}>
+              End here
+            </Button>
+            <Button autoFocus onClick={oven.goOn}>
+              Go on heating
+            </Button>
+          </span>
+        </div>
+      )}
       <div className={css.foot}>
         <span className="soft">
           <kbd>Enter</kbd> keeps the temperature · a letter tells what is seen of that specimen · <kbd>U</kbd> takes the last back
@@ -120,7 +133,7 @@ function Sitting({ test, fields, beside, rigs, items, studyId, title, blind }: S
           <Button variant="subtle" onClick={oven.forget}>
             Forget this sitting
           </Button>
-          <button type="button" data-thumb className={css.out} aria-disabled={!oven.ready} onClick={() => oven.ready && void out()}>
+          <button type="button" data-thumb className={css.out} aria-disabled={!oven.ready} onClick={() => oven.ready && void out(false)}>
             Take them out
           </button>
         </span>

@@ -14,6 +14,7 @@ import { Hang, RoomEntry } from "./RoundParts";
 import { isNow, moreHere, nextPlace, shownValue, slotOf, taskOf } from "./round";
 import css from "./round.module.css";
 import { useBenchKeys } from "./useBenchKeys";
+import { useEnding } from "./useEnding";
 import { type Round, useRound } from "./useRound";
 import { Amount } from "../../ui/Amount";
 
@@ -33,6 +34,14 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
   const [ending, setEnding] = useState(false);
   const walk = useWalk(rack, round, setNotice);
   const { here, member, task } = walk;
+  const end = useEnding(rack, round, () => {
+    setEnding(false);
+    walk.goOn();
+  });
+  const ends = (outcome: string | null) => {
+    // a question about its end is answered where it is ended
+    if (member) void end.end(member, outcome).catch((error: unknown) => setNotice(messageOf(error)));
+  };
   const scan = useRackScan(rack, round, walk, setNotice);
   useBenchKeys({
     onBurstMayStart: () => undefined,
@@ -40,7 +49,7 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
     onGauge: (text) => round.room && member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index, task.about), text),
     onEnter: () => document.querySelector<HTMLButtonElement>(`[data-go]`)?.click(),
     letters: { n: walk.skip, u: () => void walk.undo(), o: () => member && setEnding(true) },
-    dialogOpen: ending || document.querySelector("[data-asked]") !== null,
+    dialogOpen: ending || end.asked !== null || document.querySelector("[data-asked]") !== null,
   });
   return (
     <div className="page">
@@ -54,19 +63,21 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
       {!round.room && (rack.members.length > 0 || rack.waiting.length > 0) ? (
         <RoomEntry rack={rack} onRoom={round.setRoom} />
       ) : member && task ? (
-        <Doing key={`${member.run_id}-${task.kind}-${task.kind === "reading" ? `${task.field}-${String(task.index)}-${task.about ?? ""}` : ""}`} rack={rack} member={member} task={task} round={round} next={walk.next} onDone={walk.goOn} onSkip={walk.skip} onEnd={() => setEnding(true)} onNotice={setNotice} />
+        <Doing key={`${member.run_id}-${task.kind}-${task.kind === "reading" ? `${task.field}-${String(task.index)}-${task.about ?? ""}` : ""}`} rack={rack} member={member} task={task} round={round} next={walk.next} onSkip={walk.skip} onEnd={() => setEnding(true)} onDone={walk.goOn} onEnded={ends} onNotice={setNotice} />
       ) : (
         <Hang rack={rack} place={here ?? firstFree(rack, null)} asked={here !== null} onHang={(item, testId, place) => void round.hang(item, testId, place).then(() => walk.choose(place))} />
       )}
       <RackFoot rack={rack} round={round} />
-      {ending && member && (
+      {(ending || end.asked) && member && (
         <EndDialog
           member={member}
-          onClose={() => setEnding(false)}
-          onEnd={(outcome) => {
+          asked={end.asked}
+          onConfirm={() => void end.confirm(member)}
+          onClose={() => {
             setEnding(false);
-            void round.end(member, outcome).then(() => walk.goOn());
+            end.forget();
           }}
+          onEnd={ends}
         />
       )}
     </div>

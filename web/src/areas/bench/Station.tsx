@@ -42,10 +42,9 @@ export function Station(props: StationProps) {
   const queue = useQueue({ testId: test.id, items, dimensionsOnly, wanted: props.wanted, onNotice: setNotice });
   const { current } = queue;
   const { lastCode } = queue;
-  const place = current ? items.indexOf(current) + 1 : 0;
   useEffect(() => {
     const before = lastCode ? `${lastCode} accepted. ` : "";
-    announce(current ? `${before}Now ${current.code}, ${String(place)} of ${String(items.length)}.` : `${before}Nothing is left in this queue.`);
+    announce(current ? `${before}Now ${current.code}, ${String(queue.tested)} of ${String(queue.total)} done.` : `${before}Nothing is left in this queue.`);
     // said when another one comes to hand, not whenever the queue is read anew
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [current?.code]);
@@ -76,7 +75,8 @@ export function Station(props: StationProps) {
           <Chips items={items} current={current} stateOf={queue.stateOf} blind={blind} onGo={go} />
         </div>
         <span className="soft" style={{ marginLeft: "auto", whiteSpace: "nowrap", fontSize: "0.88rem" }}>
-          {queue.tested} of {items.length} done · random order
+          {queue.tested} of {queue.total} done
+          {queue.leftOut > 0 && ` · ${String(queue.leftOut)} left out`} · random order
         </span>
       </div>
       {notice && <Notice text={notice} onClose={() => setNotice(null)} />}

@@ -156,6 +156,19 @@ export function nextOf(slots: readonly Slot[], entry: Entry, active: string | nu
   return found.after !== undefined && entry.stamps[found.after] === undefined ? { press: found.after } : { focus: found.key };
 }
 
+/** What Enter does next, in words; null where it accepts. */
+export function nextWords(next: Next, slots: readonly Slot[], active: string | null): string | null {
+  if ("accept" in next) return null;
+  if ("choose" in next) return "Say how it ended";
+  if ("press" in next) return "Next weight";
+  const to = slots.find((s) => s.key === next.focus);
+  const here = slots.find((s) => s.key === active);
+  if (!to) return "Next field";
+  const same = slots.filter((s) => s.field === to.field).length;
+  const words = to.about ?? (same > 1 ? `${to.label} ${String(to.position + 1)}` : to.label);
+  return here && to.position <= here.position && to.field === here.field ? `Back to ${words}` : `Next: ${words}`;
+}
+
 /** Whether all that is needed has been entered. */
 export function complete(slots: readonly Slot[], entry: Entry): boolean {
   return slots.every((s) => enough(slots, entry, s));

@@ -2,7 +2,7 @@ import { expect, test } from "vitest";
 
 import { assigned, bundles, lacking, type Row, sparkline } from "./many";
 
-const row = (id: string, specimen: string | null, more: Partial<Row> = {}): Row => ({ id, name: `${id}.csv`, rows: 9, warnings: [], error: null, points: [], specimen_id: specimen, code: specimen, matched: specimen ? "code" : null, ...more });
+const row = (id: string, specimen: string | null, more: Partial<Row> = {}): Row => ({ id, name: `${id}.csv`, rows: 9, warnings: [], error: null, doubt: null, points: [], specimen_id: specimen, code: specimen, matched: specimen ? "code" : null, ...more });
 
 test("files go in bundles, none twice and none left behind", () => {
   expect(bundles([1, 2, 3, 4, 5], 2)).toEqual([[1, 2], [3, 4], [5]]);

@@ -20,7 +20,7 @@ export function assigned(rows: readonly Row[], id: string, specimen: { specimen_
 /** Why a row cannot be taken in yet; null where it can. */
 export function lacking(row: Row, measured: ReadonlySet<string>, needsSection: boolean, common: boolean): string | null {
   if (row.error) return row.error;
-  if (row.specimen_id === null) return "of which specimen?";
+  if (row.specimen_id === null) return row.doubt ? `${row.doubt}: of which specimen?` : "of which specimen?";
   return needsSection && !measured.has(row.specimen_id) && !common ? "its dimensions are not measured yet" : null;
 }
 

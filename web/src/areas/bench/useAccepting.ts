@@ -29,12 +29,14 @@ interface Accepting {
   at: AtEntry;
   travelling: ReturnType<typeof useRecording>["travelling"];
   focusOn: (key: string) => void;
+  /** To where the next Enter accepts. */
+  toAccept: () => void;
   onNotice: (text: string | null) => void;
   onAccepted: (accepted: Accepted) => void;
 }
 
 /** The decision: checked by the server, asked about, then kept first in this browser and sent by itself. */
-export function useAccepting({ item, test, rigId, dimensionsOnly, at, travelling, focusOn, onNotice, onAccepted }: Accepting) {
+export function useAccepting({ item, test, rigId, dimensionsOnly, at, travelling, focusOn, toAccept, onNotice, onAccepted }: Accepting) {
   const { entry, body, slots } = at;
   const queries = useQueryClient();
   const [asked, setAsked] = useState<readonly Asked[]>([]);
@@ -72,7 +74,7 @@ export function useAccepting({ item, test, rigId, dimensionsOnly, at, travelling
     if (busy.current) return;
     busy.current = true;
     try {
-      const checked = unwrap<Schemas["Preview"]>(await client.POST("/api/previews", { body }));
+      const checked = unwrap<Schemas["Preview"]>(await client.POST("/api/previews", { body: { ...body, complete: !dimensionsOnly } }));
       queries.setQueryData(previewOptions(body).queryKey, checked);
       await judge(checked);
     } catch (error) {
@@ -88,9 +90,14 @@ export function useAccepting({ item, test, rigId, dimensionsOnly, at, travelling
   const answer = (question: Asked, likely: string | null) => {
     const key = `${question.field}-${question.row ?? 0}`;
     setAsked((rest) => rest.filter((q) => q.key !== question.key));
-    if (likely === null) at.change({ confirmed: [...entry.confirmed, question.key] });
-    else at.fill(key, likely);
-    focusOn(key);
+    if (likely === null) {
+      at.change({ confirmed: [...entry.confirmed, question.key] });
+      if (question.confirm) toAccept();
+      else focusOn(key);
+    } else {
+      at.fill(key, likely);
+      focusOn(key);
+    }
   };
   return { asked, answer, forget: () => setAsked([]), accept, keep, busy };
 }

@@ -42,6 +42,7 @@ export function useEntry({ item, test, method, rig, blind, dimensionsOnly }: AtH
       curve_id: entry.curve?.onServer ? entry.curve.id : null,
       outcome: entry.outcome,
       blind,
+      complete: false,
       confirmed: entry.confirmed,
     }),
     [test.id, rig.id, item.specimen_id, runId, entry, slots, blind],

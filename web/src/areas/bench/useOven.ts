@@ -5,7 +5,7 @@ import { refresh } from "../../api/api";
 import type { Schemas } from "../../api/client";
 import { outbox } from "../../api/outbox";
 import { announce } from "../../ui/announce";
-import { ended, inTheWay, type Log, nextField, oddReading, refusal, unknown } from "./oven";
+import { ended, inTheWay, type Log, nextField, oddReading, refusal, standing, unknown } from "./oven";
 import { entryOf } from "./ovenEntries";
 import { lastOf } from "./sittings";
 import { useSitting } from "./useSitting";
@@ -17,6 +17,8 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
   const { sitting, notes, note, codeOf } = own;
   const [notice, setNotice] = useState<string | null>(null);
   const [odd, setOdd] = useState<string | null>(null);
+  // about those that still stand when they are to be taken out
+  const [asking, setAsking] = useState(false);
   const names = fields.map((f) => f.name);
   const stood = outcomes.find((o) => o.bound === "at_least")?.name ?? null;
 
@@ -32,6 +34,7 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
     if (why?.includes("no temperature")) return false;
     setOdd(null);
     setNotice(null);
+    setAsking(false);
     note({ what: "shown", raw });
     return true;
   };
@@ -61,10 +64,12 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
     own.setKept((k) => ({ ...k, log }));
   };
   /** False where something is in the way, which is then said. */
-  const takeOut = async (): Promise<boolean> => {
+  const takeOut = async (agreed: boolean): Promise<boolean> => {
     const why = inTheWay(sitting);
     setNotice(why);
-    if (why) return false;
+    const asked = why === null && !agreed && standing(sitting, names, stood) !== null;
+    setAsking(asked);
+    if (why || asked) return false;
     for (const member of sitting.members) {
       const end = ended(sitting, member, names, stood);
       if (end) await outbox.add(entryOf(sitting, member, end, { testId, course, looked, outcome: end.outcome ?? outcomes.find((o) => o.bound === "exact")?.name ?? null }));
@@ -74,7 +79,7 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
     return true;
   };
   return {
-    ...own, notice, setNotice, begin, read, mark, undo, leave, look, setLog, takeOut,
+    ...own, notice, setNotice, asked: asking ? standing(sitting, names, stood) : null, goOn: () => setAsking(false), begin, read, mark, undo, leave, look, setLog, takeOut,
     tell: (specimen_id: string, raw: string) => note({ what: "ended", specimen_id, raw }),
     logger: (along: boolean) => note({ what: "logger", raw: along ? "yes" : "" }),
     forget: () => {

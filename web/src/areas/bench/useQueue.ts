@@ -19,6 +19,13 @@ interface Queue {
   onNotice: (text: string | null) => void;
 }
 
+/** How many are done, of how many: those that were left out are in neither, and told apart. */
+export function counted(states: readonly Item["state"][]): { tested: number; total: number; leftOut: number } {
+  const leftOut = states.filter((s) => s === "left_out").length;
+  const open = states.filter((s) => s === "waiting" || s === "measured").length;
+  return { tested: states.length - leftOut - open, total: states.length - leftOut, leftOut };
+}
+
 /** The queue as this station sees it: which specimen is at hand, what was accepted here ahead of the server, and the way back. */
 export function useQueue({ testId, items, dimensionsOnly, wanted, onNotice }: Queue) {
   const [done, setDone] = useState<States>(new Map());
@@ -74,7 +81,7 @@ export function useQueue({ testId, items, dimensionsOnly, wanted, onNotice }: Qu
     /** Counts what was accepted here, so that what is at hand starts anew after an undo. */
     depth: stack.length,
     refreshed: () => setDone((d) => settledOnly(d, items)),
-    tested: items.filter((i) => !["waiting", "measured"].includes(stateOf(i))).length,
+    ...counted(items.map((i) => stateOf(i))),
   };
 }
 

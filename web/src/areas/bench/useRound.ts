@@ -89,8 +89,8 @@ export function useRound(rack: Schemas["RackView"]) {
   const hang = (item: Schemas["QueueItem"], testId: string, position: number) => send({ run_id: newId(), code: item.code, specimen_id: item.specimen_id, test_id: testId, position }, {});
 
   /** The end of a run: how it ended, or hung by mistake. */
-  const end = async (member: Member, outcome: string | null) => {
-    if (outcome !== null) return send(member, { complete: true, outcome });
+  const end = async (member: Member, outcome: string | null, confirmed: string[]) => {
+    if (outcome !== null) return send(member, { complete: true, outcome, confirmed });
     await outbox.add({ kind: "retract", run_id: member.run_id, code: member.code, added_at: Date.now() });
   };
 

@@ -10,6 +10,7 @@ import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import { NewTrail } from "./NewTrail";
 import css from "./trail.module.css";
+import { printsGood } from "./words";
 
 /** All searches for settings, and the tools beside them. */
 export function DialInPage() {
@@ -50,7 +51,7 @@ export function DialInPage() {
                 </span>
               </div>
               <span className="soft" style={{ textAlign: "right" }}>
-                {t.trials ? `${String(t.good)} of ${String(t.trials)} prints good` : "nothing printed yet"}
+                {t.trials ? printsGood(t.good, t.trials, t.controls) : "nothing printed yet"}
                 {t.last_at && `, the last on ${onDay(t.last_at)}`}
                 <br />
                 {t.current_number ? `current sheet from trial ${String(t.current_number)}` : "no sheet accepted yet"}

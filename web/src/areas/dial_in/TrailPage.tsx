@@ -25,7 +25,7 @@ import css from "./trail.module.css";
 import { TrailPath } from "./TrailPath";
 import { TrialRecord } from "./TrialRecord";
 import { useTrail } from "./useTrail";
-import { outcomeWords, type Trial } from "./words";
+import { outcomeWords, printsGood, type Trial } from "./words";
 
 /** The search for settings of a material: its trials as a path, what each change did, what to try next. */
 export function TrailPage() {
@@ -128,7 +128,7 @@ function Head({ trail }: { trail: Schemas["TrailView"] }) {
         <p className="soft">
           {trail.purpose} on {trail.printer_name}
           {trail.nozzle && ` · ${trail.nozzle}`}
-          {p && ` · ${String(p.good)} of ${String(p.printed)} prints good (95 %: ${short(Math.round(p.low * 100))}–${short(Math.round(p.high * 100))} %)`}
+          {p && ` · ${printsGood(p.good, p.printed, p.controls)} (95 %: ${short(Math.round(p.low * 100))}–${short(Math.round(p.high * 100))} %)`}
         </p>
       </div>
       <div className={css.sheet}>

@@ -60,3 +60,8 @@ export function outcomeWords(t: Trial): string {
 export function secondsWords(seconds: number): string {
   return seconds < 90 ? `${String(Math.round(seconds))} s` : durationWords(seconds / 60);
 }
+
+/** How many prints came out good, and what the count leaves out. */
+export function printsGood(good: number, printed: number, controls: number): string {
+  return `${String(good)} of ${String(printed)} prints good${controls ? `, ${String(controls)} control ${controls === 1 ? "print" : "prints"} not counted` : ""}`;
+}
