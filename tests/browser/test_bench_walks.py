@@ -147,6 +147,10 @@ def test_stepped_bending_by_keyboard_and_a_reload_loses_no_clock(server, walk):
     for position, value in ((0, "0.412"), (1, "0.420"), (2, "0.431")):
         walk.find(f'input[name="deflection-{position}"]').click()
         walk.type_slowly(value)
+    # accepted with one weight of four: that is asked, not taken for held
+    walk.find("[data-accept]").click()
+    walk.see("1 of 4 weights: end here?")
+    assert runs_of(server, item["specimen_id"]) == []
     for load, values in ((1, ("0.83", "0.85", "0.87")), (2, ("1.70", "1.74", "1.79"))):
         walk.find(f'button[name="load_on-{load}"]').click()
         for j, value in enumerate(values):

@@ -211,6 +211,7 @@ def test_a_sitting_goes_on_while_the_server_is_gone(server, walk):
     # the page that follows cannot be fetched: that is said, and it comes by itself
     server.kill()
     walk.click("Take them out")
+    walk.click("End here")
     walk.see("This page could not be fetched: the server does not answer")
     walk.see("wait for the server")
     assert len(walk.all("h1")) == 1

@@ -72,7 +72,7 @@ const dialIn = createRoute({ getParentRoute: () => root, path: "/dial-in", compo
 const trail = createRoute({
   getParentRoute: () => root,
   path: "/dial-in/$trailId",
-  validateSearch: (s: Record<string, unknown>): { trial?: number | undefined; record?: boolean } => ({ trial: whole(s["trial"]), ...(s["record"] === true ? { record: true } : {}) }),
+  validateSearch: (s: Record<string, unknown>): { trial?: number | undefined; record?: boolean; next?: boolean } => ({ trial: whole(s["trial"]), ...(s["record"] === true ? { record: true } : {}), ...(s["next"] === true ? { next: true } : {}) }),
   component: page(async () => (await import("./areas/dial_in/TrailPage")).TrailPage),
 });
 const tower = createRoute({

@@ -32,6 +32,7 @@ from assayer.services.dial_in.views import (
     DialInDeclarations,
     NextSteps,
     SeriesLook,
+    SeriesView,
     SheetComparison,
     SheetLook,
     SheetPage,
@@ -152,6 +153,12 @@ def get_wetness(workspace: WorkspaceDep, spool_id: Id) -> Any:
 def post_series_look(workspace: WorkspaceDep, told: SeriesIn, trail_id: Annotated[Id | None, Query()] = None) -> Any:
     """A stepped series, with what to be careful about."""
     return towers.look_at_series(workspace, told, trail_id)
+
+
+@router.get("/trials/{trial_id}/tower", response_model=SeriesView, responses=declared(404))
+def get_proposed_tower(workspace: WorkspaceDep, trial_id: Id, setting: Annotated[str, Query(min_length=1, max_length=40)]) -> Any:
+    """The tower that is proposed from a trial for a setting."""
+    return towers.propose_tower(workspace, trial_id, setting)
 
 
 @router.get("/towers/tower.{kind}", response_class=Response, responses=SOLID | declared(404))

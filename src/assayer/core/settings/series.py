@@ -16,6 +16,11 @@ STEPPED = ("nozzle_temperature", "bed_temperature", "fan", "speed", "flow", "ret
 SPEED = SettingSpec("speed", "speed", setting("speed_outer").group, unit="%", low=10, high=300)  # type: ignore[union-attr]
 """All speeds of a print by a share of what its file asks: a tower steps it as a whole."""
 
+FIRMWARE_RETRACTION = (
+    "only a file in which the printer draws the filament back itself (G10 and G11) can be stepped so: switch firmware retraction on "
+    "before the file is made; retraction by moves of the extruder (E) stays as the file has it"
+)
+
 MOST_BANDS = 40
 LEAST_BAND = 2.0
 """mm; a lower band shows nothing."""
@@ -117,7 +122,7 @@ def check_series(series: Series, window: Window | None = None, hardware: Hardwar
     wrong = next((v for v in values if not spec.low <= v <= spec.high), None)
     if wrong is not None:
         raise EntryError(f"{spec.label} would come to {wrong:g} {spec.unit}: it lies between {spec.low:g} and {spec.high:g} {spec.unit}", "step")
-    cautions = []
+    cautions = [Warning("file", FIRMWARE_RETRACTION, "rule of this notebook")] if series.setting == "retraction" else []
     if hardware is not None:
         can = reach(series.setting, hardware)
         beyond = [v for v in values if not can.holds(v)]

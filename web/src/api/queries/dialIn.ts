@@ -37,6 +37,9 @@ export const fileDifferencesOptions = (a: string, b: string) => api.queryOptions
 export const seriesOptions = (body: Schemas["SeriesIn"], trail_id: string | undefined) =>
   api.queryOptions("post", "/api/series/preview", { body, params: { query: trail_id ? { trail_id } : {} } }, { ...as<Schemas["SeriesLook"]>(), ...keep, retry: false });
 
+export const proposedTowerOptions = (trial_id: string, setting: string) =>
+  api.queryOptions("get", "/api/trials/{trial_id}/tower", { params: { path: { trial_id }, query: { setting } } }, as<Schemas["SeriesView"]>());
+
 export const stepsOptions = (file_id: string, body: Schemas["SeriesIn"]) =>
   api.queryOptions("post", "/api/gcode/{file_id}/steps", { body, params: { path: { file_id } } }, { ...as<Schemas["StepPlan"]>(), ...keep, retry: false });
 

@@ -84,11 +84,10 @@ export function BottomBar({ preview, offline, wrong, test, curveId, lastCode, re
         )}
       </div>
       <div className={css.goOn}>
-        {next !== null && (
-          <button type="button" className={css.step} onClick={onGo}>
-            <kbd>Enter</kbd> {next}
-          </button>
-        )}
+        {/* its room is kept while it is not there: the decision stays where it is */}
+        <button type="button" className={css.step} onClick={onGo} style={next === null ? { visibility: "hidden" } : undefined} title={next ?? undefined}>
+          <kbd>Enter</kbd> {next ?? ""}
+        </button>
         <button type="button" data-thumb data-accept className={css.accept} aria-disabled={!ready || wrong.size > 0} onClick={ready ? onAccept : onGo}>
           {next === null && <kbd>Enter</kbd>} {dimensionsOnly ? "Keep dimensions, next" : "Accept, next"}
         </button>

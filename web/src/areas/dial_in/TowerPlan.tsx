@@ -4,7 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { messageOf, type Schemas } from "../../api/client";
-import { seriesOptions } from "../../api/queries/dialIn";
+import { proposedTowerOptions, seriesOptions } from "../../api/queries/dialIn";
 import { Refusal } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { short } from "../../ui/format";
@@ -97,16 +97,19 @@ interface TowerPlanProps {
   trail: Schemas["TrailView"];
   from: Trial;
   stepped: readonly Schemas["SettingView"][];
-  sheet: Schemas["SheetView"] | undefined;
 }
 
 /** A stepped tower planned from a trial: its bands, its solid, the trial that it becomes. */
-export function TowerPlan({ trail, from, stepped, sheet }: TowerPlanProps) {
+export function TowerPlan({ trail, from, stepped }: TowerPlanProps) {
   const [open, setOpen] = useState(false);
-  const [texts, setTexts] = useState(() => {
-    const held = sheet?.values["nozzle_temperature"]?.value;
-    return { ...freshSeries(), ...(typeof held === "number" ? { start: String(held + 8) } : {}) };
-  });
+  const [setting, setSetting] = useState("nozzle_temperature");
+  const [own, setOwn] = useState<SeriesTexts | null>(null);
+  const proposed = useQuery({ ...proposedTowerOptions(from.id, setting), enabled: open }).data;
+  const texts = own ?? (proposed ? textsOf(proposed) : { ...freshSeries(setting), start: "", step: "" });
+  const change = (t: SeriesTexts) => {
+    setOwn(t.setting === setting ? t : null);
+    setSetting(t.setting);
+  };
   const [problem, setProblem] = useState<string | null>(null);
   const { next } = useTrail();
   const navigate = useNavigate();
@@ -126,7 +129,7 @@ export function TowerPlan({ trail, from, stepped, sheet }: TowerPlanProps) {
       {open && (
         <>
           <div className={css.fields}>
-            <SeriesFields texts={texts} stepped={stepped} onChange={setTexts} />
+            <SeriesFields texts={texts} stepped={stepped} onChange={change} />
           </div>
           <SeriesLook series={series} trailId={trail.id} />
           <Refusal text={problem} />

@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { declarationsOfDialIn, sheetOptions, takeTrail, trailOptions } from "../../api/queries/dialIn";
@@ -20,7 +20,8 @@ import { headOf } from "./layout";
 import { NextSteps } from "./NextSteps";
 import { LookAgain } from "../day/LookAgain";
 import { Photos } from "../photos/Photos";
-import { TowerPlan } from "./TowerPlan";
+import { isUnplanned, unplanned, useNextIds } from "./nextTrial";
+import { towerFile, TowerPlan } from "./TowerPlan";
 import css from "./trail.module.css";
 import { TrailPath } from "./TrailPath";
 import { TrialRecord } from "./TrialRecord";
@@ -55,7 +56,19 @@ function Shown({ trail, declared }: ShownProps) {
   const { next, retract } = useTrail();
   const [problem, setProblem] = useState<string | null>(null);
   const [gone, setGone] = useState<Trial | null>(null);
-  const chosen = trail.trials.find((t) => t.number === search.trial) ?? headOf(trail.trials, trail.current?.trial_id ?? null);
+  const at = trail.trials.find((t) => t.number === search.trial) ?? headOf(trail.trials, trail.current?.trial_id ?? null);
+  const { ids, begin, forget } = useNextIds(trail.id);
+  const nextId = search.next && at ? ids[at.id] : undefined;
+  const made = trail.trials.find((t) => t.id === nextId);
+  const chosen = made ?? (nextId && at ? unplanned(trail, at, nextId) : at);
+  useEffect(() => {
+    // its first entry has made it: from here on it is a trial as any other
+    if (!made) return;
+    forget(made.id);
+    choose(made.number);
+    announce(`Trial ${String(made.number)} is planned.`);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [made?.id]);
   const choose = (number: number, record = false) => void navigate({ to: "/dial-in/$trailId", params: { trailId: trail.id }, search: { trial: number, ...(record ? { record: true } : {}) }, replace: true, resetScroll: false });
   const attempt = async (act: () => Promise<Schemas["TrailView"]>) => {
     try {
@@ -69,9 +82,11 @@ function Shown({ trail, declared }: ShownProps) {
     }
   };
   const go = () => {
-    if (chosen && chosen.outcome !== "planned") void attempt(() => next(chosen));
+    if (!chosen || chosen.outcome === "planned") return;
+    begin(chosen);
+    void navigate({ to: "/dial-in/$trailId", params: { trailId: trail.id }, search: { trial: chosen.number, next: true }, resetScroll: false });
   };
-  useHotkeys([["t", go], ["r", () => chosen && choose(chosen.number, true)]]);
+  useHotkeys([["t", go], ["r", () => chosen && !isUnplanned(chosen) && choose(chosen.number, true)]]);
   const traits = barTraits(trail, declared.traits);
   const untold = new Set(trail.trials.filter((t) => trail.untold.some((u) => u.number === t.number)).map((t) => t.id));
   return (
@@ -97,7 +112,7 @@ function Shown({ trail, declared }: ShownProps) {
       )}
       <div className={css.grid}>
         <div>
-          <TrailPath trail={trail} traits={traits} chosen={chosen} compact={untold} onChoose={(t) => choose(t.number)} onNext={go} />
+          <TrailPath trail={trail} traits={traits} chosen={at} compact={untold} onChoose={(t) => choose(t.number)} onNext={go} />
           {traits.length > 0 && <p className={css.legend}>bars, each 0 to 4: {traits.map((t) => t.short).join(" · ")}</p>}
           <div className={css.below} data-wide={search.record || chosen?.outcome === "planned" || undefined}>
             {!search.record && chosen?.outcome !== "planned" && (
@@ -178,7 +193,7 @@ interface AtTrialProps {
 /** One trial: planned, with what it is to change; or printed, with what came of it. */
 function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, onControl }: AtTrialProps) {
   const sheet = useQuery(sheetOptions(trial.sheet_id));
-  const { retract, accept, dry } = useTrail();
+  const { retract, plan } = useTrail();
   const [problem, setProblem] = useState<string | null>(null);
   const act = (what: () => Promise<unknown>) => void what().then(() => setProblem(null), (error: unknown) => setProblem(messageOf(error)));
   const planned = trial.outcome === "planned";
@@ -187,7 +202,7 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
   return (
     <section className={css.trial} aria-label={`Trial ${String(trial.number)}`}>
       <h2>
-        Trial {trial.number} <span className={css.hint}>{planned ? "planned: what does it change, and how did it come out?" : `${trial.part}, ${outcomeWords(trial)}${trial.decision ? `, ${trial.decision}` : ""}`}</span>
+        Trial {trial.number} <span className={css.hint}>{isUnplanned(trial) ? `from trial ${String(trail.trials.find((t) => t.id === trial.parent_id)?.number)}, planned with your first entry` : planned ? "planned: what does it change, and how did it come out?" : `${trial.part}, ${outcomeWords(trial)}${trial.decision ? `, ${trial.decision}` : ""}`}</span>
       </h2>
       {planned && <Changes trial={trial} sheet={sheet.data?.sheet} settings={declared.settings} />}
       {sheet.data?.look.warnings.map((w) => (
@@ -201,30 +216,9 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
       <Refusal text={problem} />
       <div className={css.acts}>
         {!planned && !recording && (
-          <>
-            <Button size="xs" onClick={onNext}>
-              Next trial <kbd style={{ marginLeft: 6 }}>T</kbd>
-            </Button>
-            <Button size="xs" variant="default" onClick={() => onRecord(true)}>
-              Change the record <kbd style={{ marginLeft: 6 }}>R</kbd>
-            </Button>
-            {trial.series && (
-              <LinkButton to="/dial-in/$trailId/towers/$trialId" params={{ trailId: trail.id, trialId: trial.id }} size="xs">
-                Grade the bands
-              </LinkButton>
-            )}
-            {(trial.outcome === "good" || trial.outcome === "poor") && !trial.series && !trial.control && (
-              <Button size="xs" variant="default" onClick={() => act(() => accept(trial, isCurrent))}>
-                {isCurrent ? "No longer the current sheet" : "Accept its sheet"}
-              </Button>
-            )}
-            {trial.symptoms.includes("popping") && trial.spool_id && (
-              <Button size="xs" variant="default" onClick={() => act(() => dry(trial))}>
-                Plan drying and a repeat
-              </Button>
-            )}
-          </>
+          <Done trial={trial} isCurrent={isCurrent} trailId={trail.id} onNext={onNext} onRecord={() => onRecord(true)} act={act} />
         )}
+        {planned && trial.series && <OfTower trail={trail} trial={trial} series={trial.series} />}
         <Link to="/dial-in/sheets/$sheetId" params={{ sheetId: trial.sheet_id }}>
           its sheet
         </Link>
@@ -233,8 +227,13 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
             beside the one before
           </Link>
         )}
-        {trial.parent_id && (
-          <Button size="compact-xs" variant="subtle" onClick={() => act(() => retract(trial).then(() => onGone(trial)))}>
+        {isUnplanned(trial) && (
+          <Button size="xs" variant="default" onClick={() => act(() => plan(trial))}>
+            Plan it with the same settings
+          </Button>
+        )}
+        {trial.parent_id && !isUnplanned(trial) && (
+          <Button size="compact-sm" variant="subtle" onClick={() => act(() => retract(trial).then(() => onGone(trial)))}>
             take it back
           </Button>
         )}
@@ -247,11 +246,72 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
             </Link>
           </p>
           <Control onPick={onControl} own={trail.material.id} />
-          <TowerPlan trail={trail} from={trial} stepped={declared.stepped} sheet={sheet.data?.sheet} />
+          <TowerPlan trail={trail} from={trial} stepped={declared.stepped} />
           <Calibrations trail={trail} from={trial} />
         </>
       )}
     </section>
+  );
+}
+
+interface DoneProps {
+  trial: Trial;
+  isCurrent: boolean;
+  trailId: string;
+  onNext: () => void;
+  onRecord: () => void;
+  act: (what: () => Promise<unknown>) => void;
+}
+
+/** What may be done with a trial that was printed. */
+function Done({ trial, isCurrent, trailId, onNext, onRecord, act }: DoneProps) {
+  const { accept, dry } = useTrail();
+  return (
+    <>
+      <Button size="xs" onClick={onNext}>
+        Next trial <kbd style={{ marginLeft: 6 }}>T</kbd>
+      </Button>
+      <Button size="xs" variant="default" onClick={() => onRecord()}>
+        Change the record <kbd style={{ marginLeft: 6 }}>R</kbd>
+      </Button>
+      {trial.series && (
+        <LinkButton to="/dial-in/$trailId/towers/$trialId" params={{ trailId, trialId: trial.id }} size="xs">
+          Grade the bands
+        </LinkButton>
+      )}
+      {(trial.outcome === "good" || trial.outcome === "poor") && !trial.series && !trial.control && (
+        <Button size="xs" variant="default" onClick={() => act(() => accept(trial, isCurrent))}>
+          {isCurrent ? "No longer the current sheet" : "Accept its sheet"}
+        </Button>
+      )}
+      {trial.symptoms.includes("popping") && trial.spool_id && (
+        <Button size="xs" variant="default" onClick={() => act(() => dry(trial))}>
+          Plan drying and a repeat
+        </Button>
+      )}
+    </>
+  );
+}
+
+/** What a tower needs before it is printed: its page, its solids, and the file it is stepped in. */
+function OfTower({ trail, trial, series }: { trail: Schemas["TrailView"]; trial: Trial; series: Schemas["SeriesView"] }) {
+  const { setting, start, step, count, band_height, base_height } = series;
+  const told = { setting, start, step, count, band_height, base_height };
+  return (
+    <>
+      <Link to="/dial-in/$trailId/towers/$trialId" params={{ trailId: trail.id, trialId: trial.id }}>
+        its bands
+      </Link>
+      <a href={towerFile(told, "stl")} download>
+        solid as STL
+      </a>
+      <a href={towerFile(told, "3mf")} download>
+        solid as 3MF
+      </a>
+      <Link to="/dial-in/gcode" search={{ trial: trial.id }}>
+        step it in its G-code file
+      </Link>
+    </>
   );
 }
 

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { takeTrail } from "../../api/queries/dialIn";
 import { useIds } from "../../api/useIds";
+import { isUnplanned } from "./nextTrial";
 import type { Trial } from "./words";
 
 type TrailView = Schemas["TrailView"];
@@ -15,16 +16,23 @@ export function useTrail() {
     takeTrail(queries, trail);
     return trail;
   };
+  // a trial that is only shown is made with its first entry; sent again it is the same one
+  const plan = async (t: Trial): Promise<number> => {
+    const trail = unwrap<TrailView>(await client.POST("/api/trials", { body: { id: t.id, parent_id: t.parent_id ?? "", changes: {} } }));
+    return trail.trials.find((made) => made.id === t.id)?.revision ?? 1;
+  };
   const path = (t: Trial) => ({ path: { trial_id: t.id } });
   return {
     next: (parent: Trial, more: Partial<Schemas["NewTrial"]> = {}) =>
       ids.sent(`next ${parent.id} ${JSON.stringify(more)}`, async (id) => took(unwrap<TrailView>(await client.POST("/api/trials", { body: { id, parent_id: parent.id, changes: {}, ...more } })))),
-    record: async (t: Trial, told: Partial<Schemas["TrialRecord"]>) =>
-      took(
-        unwrap<TrailView>(
-          await client.PATCH("/api/trials/{trial_id}", { params: { ...path(t), header: { "if-match": `"${String(t.revision)}"` } }, body: { grades: [], changes: {}, confirmed: [], ...told } }),
-        ),
-      ),
+    record: async (t: Trial, told: Partial<Schemas["TrialRecord"]>) => {
+      const revision = isUnplanned(t) ? await plan(t) : t.revision;
+      return took(unwrap<TrailView>(await client.PATCH("/api/trials/{trial_id}", { params: { ...path(t), header: { "if-match": `"${String(revision)}"` } }, body: { grades: [], changes: {}, confirmed: [], ...told } })));
+    },
+    plan: async (t: Trial) => {
+      const trail = unwrap<TrailView>(await client.POST("/api/trials", { body: { id: t.id, parent_id: t.parent_id ?? "", changes: {} } }));
+      return took(trail);
+    },
     grade: async (t: Trial, grades: Schemas["GradeIn"][]) => took(unwrap<TrailView>(await client.POST("/api/trials/{trial_id}/grades", { params: path(t), body: { grades } }))),
     retract: async (t: Trial, back = false) => took(unwrap<TrailView>(await client.PUT("/api/trials/{trial_id}/retraction", { params: { ...path(t), query: { back } } }))),
     accept: async (t: Trial, back = false) => took(unwrap<TrailView>(await client.PUT("/api/trials/{trial_id}/acceptance", { params: { ...path(t), query: { back } } }))),
