@@ -122,7 +122,9 @@ def test_what_is_not_known_is_said_and_not_passed():
     assert [m.rule for m in report.misses] == ["adhesive"], "what is not named is not on the plate"
     assert [u.split(" (")[0] for u in report.unchecked] == [
         "whether the nozzle is hardened", "the nozzle's size", "whether the printer is enclosed", "nozzle temperature", "bed temperature",
-        "chamber temperature", "print speed", "volumetric flow", "whether the spool lasts for 10 g: weigh it",
+        "chamber temperature", "print speed", "whether the printer reaches nozzle temperature 240 °C: its limit is not known",
+        "whether the printer reaches bed temperature 80 °C: its limit is not known",
+        "whether the printer reaches chamber temperature 50 °C: its limit is not known", "volumetric flow", "whether the spool lasts for 10 g: weigh it",
     ]  # fmt: skip
     looked = replace(GOOD_F, window=replace(WINDOW, dust=True), bore=None)
     assert check_fit(looked, replace(GOOD_H, extraction=None), GOOD_S).unchecked == [

@@ -10,7 +10,7 @@ from assayer.services.bench.requests import Correction, NewRun, RunEdit
 from assayer.services.choose import purposes
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.printing import printers
-from assayer.services.printing.requests import HardwareIn, NewPrinter
+from assayer.services.printing.requests import NewPrinter, PrinterEdit
 from assayer.services.rigs import rigs, templates
 from assayer.services.rigs.requests import CalibrationEdit, ColumnAnswer, ComplianceEdit, NewCalibration, NewRigVersion, RigEdit, TemplateAnswer
 from assayer.services.sessions import drying
@@ -137,7 +137,7 @@ def test_of_drying_and_intake(workspace, book):
     assert told == [[("drying", "ended")], [("drying", "end undone")], [("drying", "retracted")], [("drying", "brought back")]]
     made, lines = book.of(lambda: printers.add_printer(workspace, TOMAS, NewPrinter(id=new_id(), name="Bench One"))[0])
     assert lines == [("printer", "added")]
-    assert book.of(lambda: printers.edit_printer(workspace, TOMAS, made.id, HardwareIn(nozzle=0.6), made.revision))[1] == [("printer", "edited")]
+    assert book.of(lambda: printers.edit_printer(workspace, TOMAS, made.id, PrinterEdit(nozzle=0.6), made.revision))[1] == [("printer", "edited")]
     assert (book.new[0][2], book.new[0][3]) == ({"nozzle": None}, {"nozzle": 0.6})
 
 

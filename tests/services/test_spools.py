@@ -10,7 +10,7 @@ from assayer.core.errors import ConflictError, EntryError, QuestionError, StaleE
 from assayer.core.quantities.slips import question_order
 from assayer.services.day import sheet
 from assayer.services.printing import fit, printers
-from assayer.services.printing.requests import FitQuestion, HardwareIn, NewPrinter, PrintSettingsIn
+from assayer.services.printing.requests import FitQuestion, HardwareIn, NewPrinter, PrinterEdit, PrintSettingsIn
 from assayer.services.reports import dossier
 from assayer.services.sessions import drying
 from assayer.services.sessions.requests import EndDrying, MassCorrection, MemberMass, NewDrying
@@ -317,7 +317,7 @@ def test_fit_to_print_of_a_spool_at_a_printer(workspace):
     assert report.flow == pytest.approx(9.7699, abs=5e-5)
     assert {m.rule: m.level for m in report.misses} == {"hardened nozzle": "must", "bed": "must", "balance": "must", "moisture": "must"}
     assert any(m.source == "maker's window for Tarn Clearwater CF (label)" for m in report.misses)
-    printers.edit_printer(workspace, ACTOR, printer.id, HardwareIn(hardened=True), 1)
+    printers.edit_printer(workspace, ACTOR, printer.id, PrinterEdit(hardened=True), 1)
     again = fit.fit_to_print(workspace, FitQuestion(spool_id=page.id, printer_id=printer.id, settings=PrintSettingsIn(bed_temperature=85)))
     assert {m.rule for m in again.misses} == {"moisture"}
     guessed = FitQuestion(spool_id=page.id, hardware=HardwareIn(hardened=False, nozzle=0.4), settings=PrintSettingsIn(bed_temperature=85))

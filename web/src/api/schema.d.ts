@@ -4820,6 +4820,8 @@ export interface components {
         GradedTrait: {
             /** Better */
             better: boolean;
+            /** Caution */
+            caution: string;
             /** Label */
             label: string;
             /** Name */
@@ -9935,7 +9937,7 @@ export interface components {
          * @description How a candidate stands.
          * @enum {string}
          */
-        State: "do this first" | "between two that bracket it" | "open" | "tried, helped" | "seen once, helped" | "not in the sheet" | "outside the window" | "tried, no help" | "failed there" | "printed or planned already" | "beyond the printer" | "is so already";
+        State: "do this first" | "between two that bracket it" | "open" | "tried, helped" | "seen once, helped" | "not in the sheet" | "outside the window" | "tried, no help" | "failed there" | "printed or planned already" | "beyond the printer" | "not for this polymer" | "is so already";
         /** StatementView */
         StatementView: {
             /** Method */
@@ -10474,6 +10476,8 @@ export interface components {
         TraitView: {
             /** Better */
             better: boolean;
+            /** Caution */
+            caution: string;
             /** Far */
             far: boolean;
             /** Label */

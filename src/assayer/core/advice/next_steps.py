@@ -9,10 +9,11 @@ from enum import StrEnum
 from assayer.core.advice.rules import FIRST_OF, RULES, Rule, Symptom, symptom
 from assayer.core.advice.trials import FAILED, Effect, Trial, changes_between
 from assayer.core.filament.fit import Hardware
+from assayer.core.filament.polymers import card_of
 from assayer.core.filament.window import Span, Window
 from assayer.core.methods.traits import trait
 from assayer.core.settings.declared import SettingSpec, setting
-from assayer.core.settings.limits import reach, windows
+from assayer.core.settings.limits import limited, reach, windows
 from assayer.core.settings.sheet import Difference, Set, Sheet, Value
 
 
@@ -30,6 +31,7 @@ class State(StrEnum):
     FAILED = "failed there"
     PRINTED = "printed or planned already"
     BEYOND = "beyond the printer"
+    UNFIT = "not for this polymer"
     THERE = "is so already"
 
 
@@ -81,6 +83,8 @@ class Known:
         Whether the spool that is printed from is dry; None: not known, or it does not matter.
     window : Window
     hardware : Hardware
+    polymer : str
+        As the material calls it.
     """
 
     trials: Sequence[Trial] = ()
@@ -91,6 +95,7 @@ class Known:
     spool_dry: bool | None = None
     window: Window = field(default_factory=Window)
     hardware: Hardware = field(default_factory=Hardware)
+    polymer: str = ""
 
 
 def lowest_trait(trial: Trial) -> tuple[str, float] | None:
@@ -172,6 +177,10 @@ def _within_reach(spec: SettingSpec, candidate: Candidate, current: Trial, known
     number = _printed_as(current, name, after, known.sheets)
     if number is not None:
         return replace(candidate, state=State.PRINTED, against=f"trial {number} has this sheet")
+    warm = name == "chamber_temperature" or (name == "door" and after == "closed")
+    stands = _warm_air(candidate, known) if warm else None
+    if stands is not None:
+        return stands
     if isinstance(after, str | bool):
         return candidate
     failed = _failed_beyond(name, after, known.trials)
@@ -180,11 +189,26 @@ def _within_reach(spec: SettingSpec, candidate: Candidate, current: Trial, known
     can = reach(name, known.hardware)
     if not can.holds(after):
         return replace(candidate, state=State.BEYOND, against=f"{known.hardware.name} reaches {can.words(spec.unit)}")
+    if can == Span() and limited(name):
+        candidate = replace(candidate, against=f"whether {known.hardware.name} reaches it is not known")
     span = windows(known.window).get(name, Span())
     if not span.holds(after):
         state = State.OUTSIDE if candidate.state in (State.OPEN, State.BETWEEN) else candidate.state
         return replace(candidate, state=state, against=f"outside the maker's window of {span.words(spec.unit)}")
     return candidate
+
+
+def _warm_air(candidate: Candidate, known: Known) -> Candidate | None:
+    """Why a closed door or a warm chamber is not offered, or what about it is not known; None where nothing stands against it (PROCESS 1 and 2)."""
+    if known.hardware.enclosed is False:
+        return replace(candidate, state=State.BEYOND, against=f"{known.hardware.name} is open: it has no door to close and keeps no chamber warm")
+    card = card_of(known.polymer)
+    maker_wants = known.window.enclosure is True or known.window.chamber.known
+    if card is not None and card.keep_open and not maker_wants:
+        return replace(candidate, state=State.UNFIT, against=f"{card.name} is printed cool and open: in warm air it softens and clogs (general)")
+    if known.hardware.enclosed is None and candidate.rule.setting == "door":
+        return replace(candidate, against=f"whether {known.hardware.name} is enclosed is not known")
+    return None
 
 
 def _printed_as(current: Trial, name: str, after: Value, sheets: Mapping[int, Sheet]) -> int | None:

@@ -236,13 +236,15 @@ def _temperature(name: str, label: str, unit: str) -> Rule:
 
 
 def _printer_reaches(name: str, label: str) -> Rule:
-    def rule(f: Filament, h: Hardware, s: Settings) -> Miss | None:
+    def rule(f: Filament, h: Hardware, s: Settings) -> Miss | str | None:
         hottest = getattr(h, f"{name}_hottest")
         span: Span = getattr(f.window, name)
         value = getattr(s, f"{name}_temperature")
         wanted = value if value is not None else span.low
-        if hottest is None or wanted is None or wanted <= hottest:
+        if wanted is None or (hottest is not None and wanted <= hottest):
             return None
+        if hottest is None:
+            return f"whether {h.name} reaches {label} {wanted:g} °C: its limit is not known"
         # without a set value the chamber rule above has said it
         if name == "chamber" and value is None:
             return None

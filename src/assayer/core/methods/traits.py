@@ -4,6 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+ODOUR_CAUTION = (
+    "Never sniff at the nozzle: note what you smell where you stand. Styrene (ABS, ASA, HIPS), caprolactam (PA) and formaldehyde (overheated POM) "
+    "harm: extract, and from “in the room” on air the room and leave it."
+)
+"""General knowledge of the trade (PROCESS 1)."""
+
 
 @dataclass(frozen=True, slots=True)
 class Trait:
@@ -19,6 +25,8 @@ class Trait:
         Whether more is better; where it is not, no grade is the good one, and a purpose says which is wanted.
     far : bool
         Whether it is worth looking at from 1 m as well.
+    caution : str
+        What to take care of while grading it.
     """
 
     name: str
@@ -27,6 +35,7 @@ class Trait:
     steps: tuple[str, str, str, str, str]
     better: bool = True
     far: bool = False
+    caution: str = ""
 
 
 TRAITS: tuple[Trait, ...] = (
@@ -124,7 +133,14 @@ TRAITS: tuple[Trait, ...] = (
     ),
     Trait("sheen", "sheen", "sheen", ("dead matt", "matt", "silky", "glossy", "like a mirror"), better=False, far=True),
     Trait("shade", "shade", "shade", ("much lighter than asked", "lighter", "as asked", "darker", "much darker than asked"), better=False, far=True),
-    Trait("odour", "odour", "odour", ("none", "only at the nozzle", "in the room", "strong in the room", "one leaves the room"), better=False),
+    Trait(
+        "odour",
+        "odour",
+        "odour",
+        ("none", "only at the nozzle", "in the room", "strong in the room", "one leaves the room"),
+        better=False,
+        caution=ODOUR_CAUTION,
+    ),
     Trait("texture", "texture to the touch", "texture", ("glass-like", "smooth", "fine grain", "coarse grain", "ribbed"), better=False),
 )
 

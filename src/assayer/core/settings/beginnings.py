@@ -45,17 +45,21 @@ def general_sheet(nozzle: float | None) -> Sheet:
     return Sheet({name: Set(value, Source.GENERAL) for name, value in values.items()})
 
 
-def maker_sheet(window: Window, nozzle: float | None) -> Sheet:
-    """The middle of the maker's window over what is usual; a wall is never faster than the slow end that is asked for."""
+def maker_sheet(window: Window, nozzle: float | None, enclosed: bool | None = None) -> Sheet:
+    """The middle of the maker's window over what is usual; a wall is never faster than the slow end that is asked for.
+
+    An open printer (`enclosed` False) gets no door and no chamber value, whatever the maker asks (PROCESS 2): the
+    fit to print says that it lacks them.
+    """
     values = dict(general_sheet(nozzle).values)
     for name, span in windows(window).items():
         at = middle(span)
-        if at is not None:
+        if at is not None and not (enclosed is False and name == "chamber_temperature"):
             values[name] = Set(at, Source.MAKER)
     if window.bed_surface:
         values["bed_surface"] = Set(window.bed_surface, Source.MAKER)
     if window.adhesive:
         values["adhesive"] = Set(window.adhesive, Source.MAKER)
-    if window.enclosure is not None:
+    if window.enclosure is not None and enclosed is not False:
         values["door"] = Set("closed" if window.enclosure else "open", Source.MAKER)
     return Sheet(values)

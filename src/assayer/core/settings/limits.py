@@ -59,6 +59,11 @@ def reach(name: str, hardware: Hardware) -> Span:
     return Span()
 
 
+def limited(name: str) -> bool:
+    """Whether a printer has a limit of a setting that it must be known for: a temperature."""
+    return name.startswith(("nozzle_temperature", "bed_temperature")) or name == "chamber_temperature"
+
+
 def within(value: float, span: Span) -> float | None:
     """How far a value stands inside a closed window: 0 at its low end, 1 at its high end, beyond them outside."""
     if span.low is None or span.high is None or span.high <= span.low:
@@ -74,7 +79,14 @@ def warnings(sheet: Sheet, window: Window, hardware: Hardware) -> list[Warning]:
         found += _outside(sheet, name, span, maker)
     for name in sheet.values:
         found += _outside(sheet, name, reach(name, hardware), hardware.name)
-    return found + flow_warnings(sheet, window)
+    return found + _unknown(sheet, hardware) + flow_warnings(sheet, window)
+
+
+def _unknown(sheet: Sheet, hardware: Hardware) -> list[Warning]:
+    """Temperatures that the printer was never said to reach: told, not passed over."""
+    open_names = [name for name in sheet.values if limited(name) and not reach(name, hardware).known and sheet.number(name)]
+    labels = [spec.label for name in open_names if (spec := setting(name)) is not None]
+    return [Warning("unknown", f"what {hardware.name} reaches is not known: {', '.join(labels)} not checked", hardware.name)] if labels else []
 
 
 def _outside(sheet: Sheet, name: str, span: Span, source: str) -> list[Warning]:

@@ -37,7 +37,7 @@ def grading(workspace: Workspace, test_id: str, blind: bool) -> GradingView:
         by_name = {t.name: t for t in TRAITS}
         places = {method.graded_by(f"place@{n}"): n for n in protocol.traits}
         traits = [
-            GradedTrait(name=t.name, label=t.label, steps=list(t.steps), better=t.better, place_field=field)
+            GradedTrait(name=t.name, label=t.label, steps=list(t.steps), better=t.better, caution=t.caution, place_field=field)
             for t, field in ((by_name[n], field) for field, n in places.items())
         ]
         by_run: dict[str, list[Reading]] = {}

@@ -17,6 +17,8 @@ class GradedTrait(View):
     label: str
     steps: list[str]
     better: bool
+    caution: str
+    """What to take care of while grading it."""
     place_field: str
 
 

@@ -165,7 +165,7 @@ def first_sheet(session: Session, new: NewTrail, material: Material, printer: Pr
         sheet = sheet_of(other)
         taken = {name: Set(s.value, Source.OTHER_SHEET, s.schedule, s.regions) for name, s in sheet.values.items()}
         return Sheet(taken, sheet.extras, sheet.prepared_with), other.id
-    return (maker_sheet(window_of(material), printer.nozzle) if new.start == "maker" else general_sheet(printer.nozzle)), None
+    return (maker_sheet(window_of(material), printer.nozzle, printer.enclosed) if new.start == "maker" else general_sheet(printer.nozzle)), None
 
 
 def look_at(sheet: Sheet, window: Window, hardware: Hardware) -> SheetLook:

@@ -280,6 +280,7 @@ def _known(workspace: Workspace, session: Session, facts: TrailFacts, trial: Tri
         spool_dry=_spool_dry(workspace, session, facts, trial),
         window=window_of(trail.material),
         hardware=hardware_of(trail.printer),
+        polymer=trail.material.polymer,
     )
 
 

@@ -38,6 +38,7 @@ class TraitView(View):
     steps: list[str]
     better: bool
     far: bool
+    caution: str
 
 
 class SymptomView(View):

@@ -68,6 +68,7 @@ function Table({ view, person, rig, blind, onBlind }: LaidProps) {
           </li>
         ))}
       </ol>
+      {trait.caution && <p style={{ color: "var(--caution)", maxWidth: 820 }}>{trait.caution}</p>}
       <div className={css.withPhotos}>
         <Prints g={g} person={person} />
         <PrintPhotos print={g.prints[here]} all={g.prints} />

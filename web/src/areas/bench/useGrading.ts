@@ -28,7 +28,7 @@ export function useGrading(view: Schemas["GradingView"], person: string, rig: st
   const prints = withKept(view.prints.filter((p) => !p.left_out), kept);
   const open = (name: string) => prints.some((p) => gradeBy(p, name, person) === null);
   const [name, setName] = useState(() => view.traits.find((t) => open(t.name))?.name ?? view.traits[0]?.name ?? "");
-  const trait = view.traits.find((t) => t.name === name) ?? view.traits[0] ?? { name: "", label: "", steps: [], better: true, place_field: "" };
+  const trait = view.traits.find((t) => t.name === name) ?? view.traits[0] ?? { name: "", label: "", steps: [], better: true, caution: "", place_field: "" };
   const [at, setAt] = useState(() => nextUngraded(prints, name, person, -1));
   const here = Math.min(at, prints.length - 1);
   const last = view.traits.every((t) => t.name === trait.name || !open(t.name));

@@ -9,7 +9,7 @@ import { type Answer, byPairs, fitted, joined, keptReadings, movedTo, type Order
 import { useGiving } from "./useGiving";
 import { type Draft, useOrderDrafts } from "./useOrderDrafts";
 
-const NO_TRAIT: Schemas["GradedTrait"] = { name: "", label: "", steps: [], better: true, place_field: "" };
+const NO_TRAIT: Schemas["GradedTrait"] = { name: "", label: "", steps: [], better: true, caution: "", place_field: "" };
 
 /** One person's order of the prints by one trait after another, laid by hand or by pairs; kept place by place. */
 export function useOrdering(view: Schemas["GradingView"], person: string, rig: string) {

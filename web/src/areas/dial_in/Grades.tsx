@@ -45,6 +45,7 @@ export function Grades({ traits, grades, onGrade, about }: GradesProps) {
               </label>
             </span>
             <span className={css.described}>{grade === undefined ? `0 ${t.steps[0] ?? ""} … 4 ${t.steps[4] ?? ""}` : grade === null ? "no difference seen" : t.steps[grade]}</span>
+            {t.caution && <span className={css.traitCaution}>{t.caution}</span>}
           </fieldset>
         );
       })}

@@ -20,7 +20,7 @@ interface NextStepsProps {
   onPlanned: (number: number) => void;
 }
 
-const OFF = new Set<Candidate["state"]>(["beyond the printer", "is so already", "not in the sheet", "printed or planned already", "failed there"]);
+const OFF = new Set<Candidate["state"]>(["beyond the printer", "not for this polymer", "is so already", "not in the sheet", "printed or planned already", "failed there"]);
 
 /** What to try against what is graded lowest, one thing at a time, each with its reason and its price. */
 export function NextSteps({ trail, from, symptoms, onPlanned }: NextStepsProps) {
