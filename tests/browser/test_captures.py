@@ -237,8 +237,9 @@ def test_many_recordings_are_dropped_matched_and_taken_in(server, walk, tests_of
     rows = "\n".join(f"{0.02 * i:.3f};{min(40.0 * 0.02 * i, 900.0) if i < 1300 else 0.4:.3f}" for i in range(1320))
     text = f"Travel [mm];Force [N]\n{rows}\n"
     paths = [tmp_path / f"{items[1]['code']} pull.csv", tmp_path / "pull 2.csv", tmp_path / "notes.csv"]
-    for path in paths[:2]:
-        path.write_text(text)
+    paths[0].write_text(text)
+    # one file saved twice is asked about: the second is another pull
+    paths[1].write_text(text.replace("900.0", "905.0"))
     paths[2].write_text("nothing to be read here\n")
     walk.open(f"{walk.base}/bench?test={tests_of_demo['flat']}")
     walk.click("many files")

@@ -123,7 +123,7 @@ def test_what_is_not_known_is_said_and_not_passed():
     assert [u.split(" (")[0] for u in report.unchecked] == [
         "whether the nozzle is hardened", "the nozzle's size", "whether the printer is enclosed", "nozzle temperature", "bed temperature",
         "chamber temperature", "print speed", "whether the printer reaches nozzle temperature 240 °C: its limit is not known",
-        "whether the printer reaches bed temperature 80 °C: its limit is not known",
+        "whether the printer reaches bed temperature 70 °C: its limit is not known",
         "whether the printer reaches chamber temperature 50 °C: its limit is not known", "volumetric flow", "whether the spool lasts for 10 g: weigh it",
     ]  # fmt: skip
     looked = replace(GOOD_F, window=replace(WINDOW, dust=True), bore=None)

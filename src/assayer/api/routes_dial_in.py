@@ -208,7 +208,7 @@ def withdraw_bed_surface(workspace: WorkspaceDep, actor: ActorDep, surface_id: I
     return hardware.withdraw_bed_surface(workspace, actor, surface_id, back)
 
 
-@router.get("/hardware/{object_id}/record", response_model=HardwareRecord, responses=declared())
+@router.get("/hardware/{object_id}/record", response_model=HardwareRecord, responses=declared(404))
 def get_hardware_record(workspace: WorkspaceDep, object_id: Id) -> Any:
     """The history of a printer with its changes, of a nozzle, or of a bed surface."""
     return hardware.record(workspace, object_id)

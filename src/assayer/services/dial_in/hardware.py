@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
-from assayer.core.errors import ConflictError
+from assayer.core.errors import ConflictError, MissingError
 from assayer.core.filament.fit import ABRASIVE
 from assayer.core.filament.hardware_slips import questions_hardware
 from assayer.core.quantities.slips import ask
@@ -190,8 +190,10 @@ def _withdraw(unit: Unit, what: str, part: Nozzle | BedSurface, back: bool, used
 
 
 def record(workspace: Workspace, object_id: str) -> HardwareRecord:
-    """The history of a printer with its changes, of a nozzle, or of a bed surface."""
+    """The history of a printer, of a nozzle, of a bed surface, or of a dated change."""
     with workspace.read() as session:
+        if not any(session.get(kind, object_id) for kind in (Printer, Nozzle, BedSurface, PrinterChange)):
+            raise MissingError(f"there is no printer, nozzle, bed surface or change with the id {object_id}")
         return HardwareRecord(items=record_of(session, [object_id]).get(object_id, []))
 
 

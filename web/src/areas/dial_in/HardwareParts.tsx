@@ -38,7 +38,9 @@ export function Nozzles({ hardware, onDone }: PartsProps) {
                 <th>of</th>
                 <th>where</th>
                 <th className="num">abrasive filament, g</th>
-                <th />
+                <th>
+                  <span className="visually-hidden">correct or withdraw</span>
+                </th>
               </tr>
             </thead>
             <tbody>
