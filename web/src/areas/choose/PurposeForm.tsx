@@ -1,11 +1,10 @@
 import { Button, Checkbox, Select, TextInput } from "@mantine/core";
-import { useForm, type UseFormReturnType } from "@mantine/form";
+import { type UseFormReturnType } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
 import { criteriaOptions, purposeOptions } from "../../api/queries/choose";
 import { studiesOptions } from "../../api/queries/studies";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
@@ -13,6 +12,8 @@ import { readNumber, typed } from "../../ui/number";
 import css from "./choose.module.css";
 import { type Shown, shownQuantity } from "../../ui/units";
 import { AddOne } from "../../ui/AddOne";
+import { newId } from "../../api/ids";
+import { Restored, useDraftForm } from "../../ui/useDraftForm";
 
 interface Row {
   id: string;
@@ -82,12 +83,20 @@ interface NeedsProps {
 
 function Needs({ studyId, options, purpose, onMade, onCancel }: NeedsProps) {
   const queries = useQueryClient();
-  const [id] = useState(() => newId());
-  const form = useForm<{ title: string; rows: Row[] }>({
+  const draft = useDraftForm<{ title: string; rows: Row[] }>(`assayer.form.purpose.${purpose ? `${purpose.id}.${String(purpose.revision)}` : studyId}`, {
     initialValues: { title: purpose?.title ?? "", rows: startOf(options, purpose) },
+    // how a quantity is shown is not kept; one that the study no longer has is left out
+    revive: (kept) => ({
+      ...kept,
+      rows: kept.rows.flatMap((row) => {
+        const option = options.find((o) => o.test_id === row.test_id && o.quantity === row.quantity);
+        return option ? [{ ...row, shown: shownQuantity(option) }] : [];
+      }),
+    }),
     // the numbers of a row: nothing, or a number each
     validate: { rows: { noUse: isNumber, needed: isNumber, required: isNumber } },
   });
+  const { form, id } = draft;
   const [problem, setProblem] = useState<string | null>(null);
   const { title, rows } = form.values;
   const used = rows.filter((r) => r.noUse.trim() && r.needed.trim());
@@ -98,6 +107,7 @@ function Needs({ studyId, options, purpose, onMade, onCancel }: NeedsProps) {
         const params = { path: { purpose_id: purpose.id }, header: { "if-match": `"${String(purpose.revision)}"` } };
         queries.setQueryData(purposeOptions(purpose.id).queryKey, unwrap<Purpose>(await client.PATCH("/api/purposes/{purpose_id}", { params, body: { title, criteria, weights: {} } })));
       } else unwrap<Purpose>(await client.POST("/api/purposes", { body: { id, study_id: studyId, title, criteria } }));
+      draft.forget();
       refresh(queries, "/api/purposes");
       onMade(purpose?.id ?? id);
     } catch (error) {
@@ -107,6 +117,7 @@ function Needs({ studyId, options, purpose, onMade, onCancel }: NeedsProps) {
   const left = options.filter((o) => !rows.some((r) => r.test_id === o.test_id && r.quantity === o.quantity));
   return (
     <form onSubmit={make}>
+      <Restored draft={draft} />
       <TextInput label="The part" {...form.getInputProps("title")} required maxLength={160} maw={420} mt="xs" />
       <NeedsTable form={form} />
       <AddOne

@@ -1,4 +1,5 @@
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
+import { useLocalStorage } from "@mantine/hooks";
 import { useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
@@ -42,7 +43,9 @@ interface ChangeFormProps {
 
 /** A change of a printer: now, or on a past day; what is on the printer follows from the changes in their order. */
 export function ChangeForm({ printer, change, hardware, onDone, onLeave }: ChangeFormProps) {
-  const [draft, setDraft] = useState(() => draftOf(change));
+  const [start] = useState(() => draftOf(change));
+  // kept until the server has taken it: a reload loses nothing
+  const [draft, setDraft, forget] = useLocalStorage({ key: `assayer.change.${change ? `${change.id}.${String(change.revision)}` : printer.id}`, defaultValue: start, getInitialValueInEffect: false });
   const [id, setId] = useState(() => newId());
   const asking = useAsking();
   const set = (more: Partial<Draft>) => {
@@ -62,7 +65,7 @@ export function ChangeForm({ printer, change, hardware, onDone, onLeave }: Chang
       ),
     );
     if (!went) return;
-    setDraft(draftOf(null));
+    forget();
     setId(newId());
     onDone();
   };

@@ -1,4 +1,5 @@
 import { Button, Checkbox, TextInput } from "@mantine/core";
+import { useLocalStorage } from "@mantine/hooks";
 import { type ReactNode, useState } from "react";
 
 import { client, messageOf, unwrap } from "../../api/client";
@@ -121,7 +122,9 @@ function useWithdrawal(send: (id: string, back: boolean) => Promise<unknown>, on
 
 function NozzleForm({ nozzle, onDone, onLeave }: { nozzle: Nozzle | null; onDone: () => void; onLeave?: () => void }) {
   const empty = { name: "", diameter: "", material: "", hardened: false };
-  const [draft, setDraft] = useState(nozzle ? { name: nozzle.name, diameter: short(nozzle.diameter), material: nozzle.material, hardened: nozzle.hardened } : empty);
+  const [start] = useState(nozzle ? { name: nozzle.name, diameter: short(nozzle.diameter), material: nozzle.material, hardened: nozzle.hardened } : empty);
+  // kept until the server has taken it: a reload loses nothing
+  const [draft, setDraft, forget] = useLocalStorage({ key: `assayer.nozzle.${nozzle ? `${nozzle.id}.${String(nozzle.revision)}` : "new"}`, defaultValue: start, getInitialValueInEffect: false });
   const asking = useAsking();
   const ids = useIds();
   const diameter = readNumber(draft.diameter);
@@ -137,7 +140,7 @@ function NozzleForm({ nozzle, onDone, onLeave }: { nozzle: Nozzle | null; onDone
         : await ids.sent(JSON.stringify(told), async (id) => unwrap<Hardware>(await client.POST("/api/nozzles", { body: { id, ...told } }))),
     );
     if (!went) return;
-    setDraft(empty);
+    forget();
     onDone();
   };
   return (

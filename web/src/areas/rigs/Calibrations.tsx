@@ -1,16 +1,15 @@
 import { Button, Select, TextInput } from "@mantine/core";
-import { useForm } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
 import { CalibrationStrip } from "../../figures/CalibrationStrip";
 import { localMinute } from "../../ui/format";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
+import { Restored, useDraftForm } from "../../ui/useDraftForm";
 import { Moved } from "./Moved";
 import { Recomputing } from "./Recomputing";
 import css from "./rigs.module.css";
@@ -76,9 +75,8 @@ interface CalibrationFormProps {
 function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) {
   const queries = useQueryClient();
   const asking = useAsking();
-  const [id] = useState(() => newId());
   const [busy, setBusy] = useState(false);
-  const form = useForm({
+  const draft = useDraftForm(`assayer.form.calibration.${c ? `${c.id}.${String(c.revision)}` : rig.id}`, {
     initialValues: {
       channel: c?.channel ?? rig.channels[0]?.name ?? "",
       shown: "",
@@ -90,11 +88,11 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
     },
     validate: { factor: (v) => ((readNumber(v) ?? 0) > 0 ? null : "true value / value shown, such as 1.0040") },
   });
+  const { form, id } = draft;
   const unit = rig.channels.find((x) => x.name === form.values.channel)?.unit ?? "";
   const weigh = (shown: string, truth: string) => {
-    form.setValues({ shown, truth });
     const [s, t] = [readNumber(shown), readNumber(truth)];
-    if (s && t) form.setFieldValue("factor", (t / s).toFixed(5));
+    form.setValues({ shown, truth, ...(s && t && { factor: (t / s).toFixed(5) }) });
   };
   const send = (retracted: boolean, confirmed = asking.confirmed) =>
     asking.attempt(async () => {
@@ -109,12 +107,14 @@ function CalibrationForm({ rig, calibration: c, onDone }: CalibrationFormProps) 
         ? client.PATCH("/api/calibrations/{calibration_id}", { params: { path: { calibration_id: c.id }, header: { "if-match": `"${String(c.revision)}"` } }, body: retracted ? { retracted: true, confirmed } : { ...body, ...moved } })
         : client.POST("/api/rig-versions/{rig_version_id}/calibrations", { params: { path: { rig_version_id: rig.id } }, body: { id, channel: v.channel, valid_from, valid_to: null, due_at, ...body } });
       const list = unwrap<Schemas["MovedList"]>(await sent.finally(() => setBusy(false)));
+      draft.forget();
       refresh(queries, ...RIG_QUERIES);
       onDone(list);
     });
   const errorOf = (field: string) => (asking.problem?.field === field ? asking.problem.text : undefined);
   return (
     <form className={css.form} onSubmit={form.onSubmit(() => void send(false))} aria-label={c ? "Correct a calibration" : "Calibrate"}>
+      <Restored draft={draft} />
       <div className={css.row}>
         <Select label="channel" data={rig.channels.map((x) => x.name)} disabled={c !== null} allowDeselect={false} w={130} {...form.getInputProps("channel")} />
         <TextInput label={`display shows, ${unit}`} w={130} inputMode="decimal" value={form.values.shown} onChange={(e) => weigh(e.currentTarget.value, form.values.truth)} data-autofocus autoFocus={c === null} />

@@ -20,9 +20,10 @@ export function NewRigPage() {
   const [problem, setProblem] = useState<string | null>(null);
   if (declared.isError) return <ErrorNote error={declared.error} again={() => void declared.refetch()} />;
   if (!declared.data) return <Waiting what="Reading what can be tested …" />;
-  const save = async (facts: RigFacts, name: string, methods: string[]) => {
+  const save = async (facts: RigFacts, name: string, methods: string[], onKept: () => void) => {
     try {
       const rig = unwrap<Schemas["RigView"]>(await client.POST("/api/rigs", { body: { ...ids, ...facts, name, methods } }));
+      onKept();
       refresh(queries, "/api/rigs", "/api/racks", "/api/bench");
       await navigate({ to: "/rigs/$rigId", params: { rigId: rig.rig_id } });
     } catch (error) {
@@ -38,7 +39,7 @@ export function NewRigPage() {
       <p className="soft" style={{ maxWidth: 640 }}>
         Results belong to the rig they were measured on, and results of unlike rigs stay apart. Say what its displays show: entries then need no unit.
       </p>
-      <RigForm declared={declared.data} method={method} problem={problem} onSave={(facts, name, methods) => void save(facts, name, methods)} />
+      <RigForm declared={declared.data} method={method} problem={problem} onSave={(facts, name, methods, onKept) => void save(facts, name, methods, onKept)} />
     </div>
   );
 }

@@ -1,9 +1,10 @@
 import { Button, Checkbox, Select, TextInput } from "@mantine/core";
-import { useForm, type UseFormReturnType } from "@mantine/form";
+import { type UseFormReturnType } from "@mantine/form";
 
 import type { Schemas } from "../../api/client";
 import { NumberEntry } from "../../ui/NumberEntry";
 import { readNumber, typed } from "../../ui/number";
+import { Restored, useDraftForm } from "../../ui/useDraftForm";
 import { displayExample, needsOf, stepOf } from "./channels";
 import type { RigFacts } from "./facts";
 import css from "./rigs.module.css";
@@ -37,12 +38,12 @@ interface RigFormProps {
   rig?: Schemas["RigView"];
   method?: string | undefined;
   problem: string | null;
-  onSave: (facts: RigFacts, name: string, methods: string[]) => void;
+  onSave: (facts: RigFacts, name: string, methods: string[], onKept: () => void) => void;
 }
 
 /** A rig by what its displays show, so that entries need no unit; each method says which channels it reads. */
 export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps) {
-  const form = useForm<RigDraft>({
+  const draft = useDraftForm<RigDraft>(`assayer.form.rig.${rig?.id ?? `new.${method ?? ""}`}`, {
     initialValues: rig ? draftOf(rig) : emptyDraft(declared, method ? [method] : []),
     validate: {
       name: (v) => (v.trim() ? null : "name it as it is called in the workshop"),
@@ -57,6 +58,7 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
       },
     },
   });
+  const { form } = draft;
   const chosen = declared.methods.filter((m) => form.values.methods.includes(m.name));
   const needs = needsOf(chosen);
   const absent = needs.channels.filter(([name]) => !form.values.channels.some((c) => c.name === name));
@@ -68,7 +70,8 @@ export function RigForm({ declared, rig, method, problem, onSave }: RigFormProps
     form.setFieldValue("channels", [...kept, ...added]);
   };
   return (
-    <form className={css.form} onSubmit={form.onSubmit((v) => onSave(factsOf(v, needs), v.name.trim(), v.methods))}>
+    <form className={css.form} onSubmit={form.onSubmit((v) => onSave(factsOf(v, needs), v.name.trim(), v.methods, draft.forget))}>
+      <Restored draft={draft} />
       {!rig && <TextInput label="Name of the rig" {...form.getInputProps("name")} maxLength={80} maw={420} data-autofocus autoFocus />}
       <fieldset className={css.serves}>
         <legend>What it tests</legend>

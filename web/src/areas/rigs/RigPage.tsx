@@ -168,10 +168,11 @@ function NewVersion({ rig, declared, runs }: { rig: Schemas["RigView"]; declared
   const [open, setOpen] = useState(false);
   const [id, setId] = useState(() => newId());
   const [problem, setProblem] = useState<string | null>(null);
-  const save = async (facts: RigFacts) => {
+  const save = async (facts: RigFacts, onKept: () => void) => {
     try {
       unwrap<Schemas["RigPage"]>(await client.POST("/api/rigs/{rig_id}/versions", { params: { path: { rig_id: rig.rig_id } }, body: { version_id: id, ...facts } }));
       setId(newId());
+      onKept();
       refresh(queries, "/api/rigs/{rig_id}", "/api/rigs", "/api/racks", "/api/racks/{rig_id}");
       setOpen(false);
     } catch (error) {
@@ -185,7 +186,7 @@ function NewVersion({ rig, declared, runs }: { rig: Schemas["RigView"]; declared
       </Button>
       <Modal opened={open} onClose={() => setOpen(false)} title={`${rig.name} from now on`} size="xl">
         <p className="soft">{runs > 0 ? `The ${String(runs)} runs so far stay with version ${String(rig.version)}; new ones are kept apart from them.` : "Nothing was measured on it yet."}</p>
-        <RigForm key={rig.id} declared={declared} rig={rig} problem={problem} onSave={(facts) => void save(facts)} />
+        <RigForm key={rig.id} declared={declared} rig={rig} problem={problem} onSave={(facts, _name, _methods, onKept) => void save(facts, onKept)} />
       </Modal>
     </>
   );

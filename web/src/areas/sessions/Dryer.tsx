@@ -1,5 +1,4 @@
 import { Button, Select, TextInput } from "@mantine/core";
-import { useForm } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
@@ -15,6 +14,7 @@ import { Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { useNow } from "../../ui/useNow";
 import { STORAGES } from "../../ui/storages";
+import { Restored, useDraftForm } from "../../ui/useDraftForm";
 import { CorrectMass } from "./CorrectMass";
 import css from "./drying.module.css";
 
@@ -23,8 +23,9 @@ type Drying = Schemas["DryingView"];
 /** A running dryer with what is in it; taking out asks for the masses and where the spools go. */
 export function Dryer({ d }: { d: Drying }) {
   const queries = useQueryClient();
-  const [open, setOpen] = useState(false);
-  const form = useForm<TakenOut>({ initialValues: { masses: {}, storage: "dry box", place: "", humidity: null, endedAt: "" } });
+  const draft = useDraftForm<TakenOut>(`assayer.form.dryer.${d.id}`, { initialValues: { masses: {}, storage: "dry box", place: "", humidity: null, endedAt: "" } });
+  const { form } = draft;
+  const [open, setOpen] = useState(draft.restored);
   const asking = useAsking();
   const [went, setWent] = useState<Went>("sent");
   const end = (confirmed = asking.confirmed) =>
@@ -32,6 +33,7 @@ export function Dryer({ d }: { d: Drying }) {
       const body = bodyOf(d, form.getValues(), confirmed);
       const code = d.members.map((m) => m.code).join(", ");
       setWent(await outbox.deliver({ kind: "taken out", drying_id: d.id, revision: d.revision, body, code, added_at: Date.now() }));
+      draft.forget();
       setOpen(false);
       refreshStock(queries);
     });
@@ -61,6 +63,7 @@ export function Dryer({ d }: { d: Drying }) {
           </Inside>
         ))}
       </div>
+      {open && <Restored draft={draft} />}
       {open && (
         <form className={css.row} onSubmit={form.onSubmit(() => void end())}>
           <Select aria-label="They go into" data={STORAGES} {...form.getInputProps("storage")} allowDeselect={false} w={130} />

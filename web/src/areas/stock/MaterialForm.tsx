@@ -1,10 +1,9 @@
 import { Button, ColorInput, Select, Textarea, TextInput } from "@mantine/core";
-import { useForm, type UseFormReturnType } from "@mantine/form";
+import { type UseFormReturnType } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
 import { refreshStock } from "../../api/queries/stock";
 import { HeatWindow } from "../../figures/HeatWindow";
 import { Refusal } from "../../ui/Notes";
@@ -12,6 +11,7 @@ import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { NEUTRAL, Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
+import { Restored, useDraftForm } from "../../ui/useDraftForm";
 import css from "./form.module.css";
 
 type Dossier = Schemas["Dossier"];
@@ -71,12 +71,12 @@ const plainNumber = (text: string) => (readNumber(text) === undefined ? "not a p
 /** What is registered of a material, and what its maker asks for, laid out as a label and a data sheet are. */
 export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormProps) {
   const fresh = isNew || !dossier;
-  const form = useForm<Values>({
+  const draft = useDraftForm<Values>(`assayer.form.material.${fresh ? `new.${dossier?.material.id ?? ""}` : `${dossier.material.id}.${String(dossier.material.revision)}`}`, {
     initialValues: start(dossier, isNew),
     validate: Object.fromEntries([...NUMBERS, ...WINDOW_NUMBERS].map((k) => [k, plainNumber])),
     validateInputOnChange: true,
   });
-  const [id] = useState(() => newId());
+  const { form, id } = draft;
   const { questions, confirmed, problem, attempt, drop, confirm } = useAsking();
   const [busy, setBusy] = useState(false);
   const queries = useQueryClient();
@@ -89,6 +89,7 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
         const params = { path: { material_id: dossier.material.id }, header: { "if-match": `"${dossier.material.revision}"` } };
         unwrap(await client.PATCH("/api/materials/{material_id}", { params, body: { ...body, ...(values["mark"] ? { mark: values["mark"] } : {}) } }));
       }
+      draft.forget();
       refreshStock(queries);
       onDone(fresh ? id : dossier.material.id);
     });
@@ -103,6 +104,7 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
   }, [problem]);
   return (
     <form className={css.form} onSubmit={form.onSubmit((values) => void save(values))}>
+      <Restored draft={draft} />
       <WhatItIs form={form} marked={!fresh} />
       <WhatIsAsked form={form} />
       <Textarea label="Note" {...form.getInputProps("note")} autosize minRows={1} maxLength={2000} />

@@ -1,15 +1,13 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
-import { useForm } from "@mantine/form";
 import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
 import { printersOptions } from "../../api/queries/printing";
 import { Refusal } from "../../ui/Notes";
 import { readNumber, readRectangles, typed, typedRectangles } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
 import { useAsking } from "../../ui/useAsking";
+import { readDraft, Restored, useDraftForm } from "../../ui/useDraftForm";
 import css from "./fit.module.css";
 
 type Printer = Schemas["PrinterView"];
@@ -53,14 +51,20 @@ function start(p: Printer | null): Record<string, string> {
   return values;
 }
 
+/** Under what an unfinished form is kept: of a printer as it stands, since another's changes are not to be undone by it. */
+const draftKey = (printer: Printer | null) => `assayer.form.printer.${printer ? `${printer.id}.${String(printer.revision)}` : "new"}`;
+
+/** Was a printer begun to be added, and not finished? */
+export const isPrinterBegun = () => readDraft(draftKey(null)) !== null;
+
 /** A printer as it stands, so that every check knows its hardware; `printer` is changed, without it a new one is added. */
 export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDone: (id: string | null) => void }) {
-  const [id] = useState(() => newId());
-  const form = useForm<Record<string, string>>({
+  const draft = useDraftForm<Record<string, string>>(draftKey(printer), {
     initialValues: start(printer),
     validate: { ...Object.fromEntries(NUMBERS.map(([k]) => [k, plainNumber])), keep_out: (text: string) => (readRectangles(text) === null ? "four numbers each: left, front, right, back" : null) },
     validateInputOnChange: true,
   });
+  const { form, id } = draft;
   const queries = useQueryClient();
   const asking = useAsking();
   const keep = (values: Record<string, string>, confirmed: string[]) =>
@@ -73,12 +77,14 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
           ? await client.PATCH("/api/printers/{printer_id}", { params: { path: { printer_id: printer.id }, header: { "if-match": `"${printer.revision}"` } }, body: hardware })
           : await client.POST("/api/printers", { body: { ...hardware, id, name: values["name"] ?? "" } }),
       );
+      draft.forget();
       await queries.invalidateQueries({ queryKey: printersOptions().queryKey });
       onDone(kept.id);
     });
   const save = form.onSubmit((values) => void keep(values, asking.confirmed));
   return (
     <form className={css.printer} onSubmit={save}>
+      <Restored draft={draft} />
       <TextInput label="Name" {...form.getInputProps("name")} required size="xs" readOnly={printer !== null} />
       <TextInput label="Bed surface" {...form.getInputProps("bed_surface")} size="xs" />
       <TextInput label="Feeder" {...form.getInputProps("feeder")} size="xs" />
@@ -105,7 +111,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
         <Button type="submit" size="xs" disabled={!form.values["name"]?.trim()}>
           {printer ? "Save" : "Add"}
         </Button>
-        <Button size="xs" variant="subtle" onClick={() => onDone(null)}>
+        <Button size="xs" variant="subtle" onClick={() => { draft.anew(); onDone(null); }}>
           Cancel
         </Button>
       </div>

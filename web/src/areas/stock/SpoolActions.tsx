@@ -1,7 +1,6 @@
 import { Autocomplete, Button, Select, TextInput } from "@mantine/core";
 import { useForm } from "@mantine/form";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
@@ -13,6 +12,7 @@ import { Refusal } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
 import { STORAGES } from "../../ui/storages";
 import { useAsking } from "../../ui/useAsking";
+import { Restored, useDraftForm } from "../../ui/useDraftForm";
 import css from "../sessions/drying.module.css";
 
 interface SpoolActionsProps {
@@ -39,7 +39,7 @@ export function SpoolActions({ spools, places, devices, onDone }: SpoolActionsPr
         {spools.length === 1 ? `${first.code}: ` : `${spools.length} spools: `}
         <span className="soft">{spools.length === 1 ? `${first.material.maker} ${first.material.product}` : spools.map((s) => s.code).join(", ")}</span>
       </h2>
-      <DryForm spools={spools} devices={devices} onDone={onDone} />
+      <DryForm key={codes(spools)} spools={spools} devices={devices} onDone={onDone} />
       <MoveForm spools={spools} places={places} onDone={onDone} />
     </section>
   );
@@ -62,9 +62,9 @@ interface Drying {
 function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (went: Went) => void) {
   const queries = useQueryClient();
   const asked = useQuery(togetherOptions(spools.map((s) => s.id))).data;
-  const form = useForm<Drying>({ initialValues: { device: devices[0] ?? "", heat: PROPOSED, hours: PROPOSED, masses: {}, startedAt: "" } });
+  const draft = useDraftForm<Drying>(`assayer.form.drying.${codes(spools)}`, { initialValues: { device: devices[0] ?? "", heat: PROPOSED, hours: PROPOSED, masses: {}, startedAt: "" } });
+  const { form, id } = draft;
   const asking = useAsking();
-  const [id, setId] = useState(() => newId());
   const { device, heat, hours } = form.values;
   const temperature = heat === PROPOSED ? (asked?.temperature ?? null) : heat;
   const time = hours === PROPOSED ? (asked?.hours ?? null) : hours;
@@ -77,20 +77,20 @@ function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (
       const body = { id, device, temperature, hours: time, started_at, members, note: "", confirmed };
       const went = await outbox.deliver({ kind: "drying", body, code: codes(spools), added_at: Date.now() });
       refreshStock(queries);
-      setId(newId());
       asking.reset();
-      form.setFieldValue("masses", {});
+      draft.anew();
       onDone(went);
     });
-  return { form, asked, asking, temperature, time, dry };
+  return { draft, form, asked, asking, temperature, time, dry };
 }
 
 function DryForm({ spools, devices, onDone }: { spools: Schemas["PlaceSpool"][]; devices: string[]; onDone: (went: Went) => void }) {
-  const { form, asked, asking, temperature, time, dry } = useDrying(spools, devices, onDone);
+  const { draft, form, asked, asking, temperature, time, dry } = useDrying(spools, devices, onDone);
   return (
     <>
       <form className={css.grid} onSubmit={form.onSubmit(() => void dry())}>
         <h3>Dry</h3>
+        <Restored draft={draft} />
         {asked && <Suits asked={asked} several={spools.length > 1} />}
         <div className={css.row}>
           <Autocomplete label="Device" data={devices} {...form.getInputProps("device")} w={150} />

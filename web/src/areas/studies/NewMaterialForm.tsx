@@ -1,29 +1,27 @@
 import { Button, ColorInput, TextInput } from "@mantine/core";
-import { useForm } from "@mantine/form";
 import { useState } from "react";
 
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
 import { Refusal } from "../../ui/Notes";
 import { readNumber } from "../../ui/number";
 import { NEUTRAL } from "../../ui/Swatch";
+import { Restored, useDraftForm } from "../../ui/useDraftForm";
 import css from "./new.module.css";
 
 /** The few words that a material needs to be planned with; the rest is asked when its bag is opened. */
 export function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialView"]) => void }) {
-  const form = useForm({
+  const draft = useDraftForm("assayer.form.material.short", {
     initialValues: { maker: "", product: "", polymer: "", filler: "", filler_share: "", colour: "", hex: NEUTRAL },
     validate: { filler_share: (text) => (readNumber(text) === undefined ? "not a plain number" : null) },
   });
-  const [open, setOpen] = useState(false);
-  const [id, setId] = useState(() => newId());
+  const { form, id } = draft;
+  const [open, setOpen] = useState(draft.restored);
   const [problem, setProblem] = useState<string | null>(null);
   const add = form.onSubmit(async (values) => {
     try {
       const more = { filler: values.filler || null, filler_share: readNumber(values.filler_share) ?? null, diameter: 1.75, currency: "", obtained: "" as const, note: "", confirmed: [] };
       onAdded(unwrap<Schemas["MaterialView"]>(await client.POST("/api/materials", { body: { id, ...values, ...more } })));
-      setId(newId());
-      form.reset();
+      draft.anew();
       setOpen(false);
       setProblem(null);
     } catch (error) {
@@ -41,6 +39,7 @@ export function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialVie
   }
   return (
     <form className={css.add} onSubmit={add}>
+      <Restored draft={draft} />
       <TextInput label="Maker" {...form.getInputProps("maker")} required />
       <TextInput label="Product" {...form.getInputProps("product")} required />
       <TextInput label="Base polymer" {...form.getInputProps("polymer")} required />

@@ -7,6 +7,7 @@ import { studiesOptions } from "../../api/queries/studies";
 import { NumberEntry } from "../../ui/NumberEntry";
 import { Refusal } from "../../ui/Notes";
 import { composition, Swatch } from "../../ui/Swatch";
+import { Restored } from "../../ui/useDraftForm";
 import { ArmSpool } from "./ArmSpool";
 import { NewMaterialForm } from "./NewMaterialForm";
 import css from "./new.module.css";
@@ -26,6 +27,7 @@ export function NewStudyPage() {
     <div className={`page ${css.page}`}>
       <div>
         <h1>New study</h1>
+        <Restored draft={study.draft} />
         <div className={css.words}>
           <TextInput label="What is it called?" {...form.getInputProps("title")} maxLength={160} error={problem?.field === "title" ? problem.text : null} />
           <Textarea label="Which question does it answer?" {...form.getInputProps("question")} maxLength={1000} autosize minRows={2} />

@@ -1,16 +1,15 @@
-import { useForm } from "@mantine/form";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, Problem, type Schemas, unwrap } from "../../api/client";
-import { newId } from "../../api/ids";
 import { declarationsOptions } from "../../api/queries/rigs";
 import { materialsOptions } from "../../api/queries/stock";
 import { declarationsOfDialIn } from "../../api/queries/dialIn";
 import { designOptions, studiesOptions } from "../../api/queries/studies";
 import { useIds } from "../../api/useIds";
+import { useDraftForm } from "../../ui/useDraftForm";
 import { armsOf, factorOf, missingOf, type Kind, type PlannedArm } from "./kinds";
 import { type FactorTyped, questionOf, studiedNames, withBeside } from "./sweep";
 import { useCandidates } from "./Varied";
@@ -65,10 +64,10 @@ export function useNewStudy() {
   const declared = useQuery(declarationsOptions());
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const [id] = useState(() => newId());
   // each arm and test keeps its id: pressed again after an answer that was lost, it is the same study
   const ids = useIds();
-  const form = useForm<Plan>({ initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, protocols: {}, replicates: null, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
+  const draft = useDraftForm<Plan>("assayer.form.study", { initialValues: { title: "", question: "", chosen: [], spools: {}, tests: ["tension flat", "tension upright"], shapes: {}, protocols: {}, replicates: null, spares: 0, margin: null, studied: "material", treatments: [""], picked: [], factors: [{ name: null, typed: "" }], kind: "all combinations", halvings: 1, runs: 8 } });
+  const { form, id } = draft;
   const [problem, setProblem] = useState<{ field: string | undefined; text: string } | null>(null);
   const [busy, setBusy] = useState(false);
   const plan = form.values;
@@ -87,6 +86,7 @@ export function useNewStudy() {
     setBusy(true);
     try {
       const study = unwrap<Schemas["StudyView"]>(await client.POST("/api/studies", { body: bodyOf(id, ids.of, plan, chosen, arms, planned) }));
+      draft.forget();
       await queries.invalidateQueries({ queryKey: studiesOptions().queryKey });
       await navigate({ to: "/studies/$studyId/print", params: { studyId: study.id } });
     } catch (error) {
@@ -98,7 +98,7 @@ export function useNewStudy() {
   const wrong = [plan.replicates, plan.spares, plan.margin, ...(plan.studied === "setting" ? [plan.halvings, plan.runs] : [])].includes(undefined);
   const missing = missingOf({ wrong, title: plan.title, kind: plan.studied, materials: chosen.length, arms: arms.length, tests: planned.length });
   const ready = missing === "";
-  return { form, candidates, factor: factorOf(plan.studied, chosen), missing, items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
+  return { form, draft, candidates, factor: factorOf(plan.studied, chosen), missing, items, loaded: materials.data !== undefined, numbers, design, methods, arms, planned, problem, busy, ready, create };
 }
 
 export type NewStudy = ReturnType<typeof useNewStudy>;
