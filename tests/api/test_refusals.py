@@ -24,7 +24,7 @@ def refused(answer, status, words):
         ("0001-01-01T00:00:00Z", "from 1900 to 2199"),
         ("1899-12-31T23:59:59Z", "from 1900 to 2199"),
         ("2200-01-01T00:00:00Z", "from 1900 to 2199"),
-        ("2026-11-01T10:00:00", "timezone"),
+        ("2026-11-01T10:00:00", "needs its time zone"),
     ],
 )
 def test_the_ends_of_time_and_times_without_a_zone_are_refused_at_their_field(app, study, at, words):

@@ -297,8 +297,8 @@ def test_a_print_is_of_one_arm_its_material_and_what_waits(workspace):
     waiting = {a.arm_id: {t.test_id: t.waiting for t in a.tests} for a in batches.print_plan(workspace, study.id).arms}
     assert waiting == {one: {flat: 2, upright: 0}, two: {flat: 2, upright: 2}}
     assert [i.kind for i in sheet.day_sheet(workspace).items if i.study_id == study.id] == ["to print", "specimens"]
-    assert next(i.text for i in sheet.day_sheet(workspace).items if i.kind == "to print") == "6 of 8 specimens are planned, not printed"
-    assert next(i.text for i in sheet.day_sheet(workspace).items if i.kind == "specimens") == "2 of 2 specimens wait to be tested"
+    assert next(i.text for i in sheet.day_sheet(workspace).items if i.kind == "to print") == "6 of 8 specimens planned, not printed"
+    assert next(i.text for i in sheet.day_sheet(workspace).items if i.kind == "specimens") == "2 of 2 specimens still to be tested"
     assert len(batch(one).specimens) == 2
     with pytest.raises(ConflictError, match="waits to be printed"):
         batch(one)

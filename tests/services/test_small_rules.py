@@ -36,13 +36,13 @@ def test_a_calibration_done_again_at_this_instant_is_no_longer_due(lab):
 
 def test_the_day_sheet_counts_what_is_not_printed_and_what_is_not_tested(lab):
     told = {i.kind: i.text for i in sheet.day_sheet(lab.workspace).items}
-    assert told["specimens"] == "16 of 16 specimens wait to be tested"
+    assert told["specimens"] == "16 of 16 specimens still to be tested"
     assert "to print" not in told
     study = listing.get_study(lab.workspace, lab.study.id)
     more = StudyExtension(replicates={study.tests[0].id: 6}, reason="two more")
     changing.extend_study(lab.workspace, ACTOR, study.id, more, study.revision)
     told = {i.kind: i.text for i in sheet.day_sheet(lab.workspace).items}
-    assert told["to print"] == "4 of 20 specimens are planned, not printed"
+    assert told["to print"] == "4 of 20 specimens planned, not printed"
 
 
 def test_only_what_is_given_of_a_study_is_changed_and_nothing_is_no_change(lab):

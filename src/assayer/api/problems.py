@@ -12,6 +12,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, Field
 from starlette.exceptions import HTTPException
 
+from assayer.api.refusal_words import field_words, reason
 from assayer.core.errors import (
     AssayerError,
     ConflictError,
@@ -109,12 +110,13 @@ def install(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     async def _invalid(_request: Request, error: RequestValidationError) -> JSONResponse:
-        fields = [FieldProblem(field=".".join(str(p) for p in e["loc"][1:]) or str(e["loc"][0]), detail=e["msg"]) for e in error.errors()]
+        fields = [FieldProblem(field=".".join(str(p) for p in e["loc"][1:]) or str(e["loc"][0]), detail=reason(e)) for e in error.errors()]
         if all(e["loc"][0] == "path" and e["type"] == "string_pattern_mismatch" for e in error.errors()):
             # no id at all: there is nothing under it either
             return answer(Problem(title=TITLES[404], status=404, detail="there is nothing at this address: it may be incomplete or mistyped"))
         first = fields[0]
-        return answer(Problem(title="An entry is wrong", status=422, detail=f"{first.field}: {first.detail}", field=first.field, errors=fields))
+        detail = f"{field_words(error.errors()[0]['loc'])}: {first.detail}"
+        return answer(Problem(title="An entry is wrong", status=422, detail=detail, field=first.field, errors=fields))
 
     @app.exception_handler(HTTPException)
     async def _http(_request: Request, error: HTTPException) -> JSONResponse:

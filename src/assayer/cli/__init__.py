@@ -18,6 +18,7 @@ from assayer.cli import shapes as shapes
 from assayer.cli.common import PORT, DataOption, JsonOption, app
 from assayer.cli.serving import holds_notebook, notebook, refuse_host, refuse_mistyped, serve_folder
 from assayer.core.errors import AssayerError, EntryError
+from assayer.core.quantities.words import counted
 
 if TYPE_CHECKING:
     from assayer.core.methods.results import Reduction
@@ -87,7 +88,7 @@ def recompute(data: DataOption = None, as_json: JsonOption = False) -> None:
         return
     for m in moved:
         typer.echo(f"{m.code}  {m.label}  {_sign(m.old_bound)}{_figure(m.old)} → {_sign(m.new_bound)}{_figure(m.new)} {m.unit}")
-    typer.echo(f"{len(moved)} values moved" if moved else "no value moved")
+    typer.echo(f"{counted(len(moved), 'value')} moved" if moved else "no value moved")
 
 
 @app.command("reduce")

@@ -11,6 +11,7 @@ import typer
 
 from assayer.cli.common import JsonOption, app
 from assayer.core.errors import EntryError
+from assayer.core.quantities.words import counted
 
 gcode = typer.Typer(no_args_is_help=True, help="Inspect a G-code file, or step a setting through it.")
 app.add_typer(gcode, name="gcode")
@@ -44,7 +45,7 @@ def inspect_command(
     if as_json:
         typer.echo(found.model_dump_json())
         return
-    typer.echo(f"{found.layers} layers, {found.height_mm:g} mm high, {found.lines} lines")
+    typer.echo(f"{counted(found.layers, 'layer')}, {found.height_mm:g} mm high, {counted(found.lines, 'line')}")
     typer.echo(f"time        {_span(found.time_s)} ({_span(found.preparing_s)} before the first bead, {_span(found.first_layer_s)} first layer)")
     typer.echo(f"filament    {found.filament_mm / 1000:.3f} m, {found.volume_mm3 / 1000:.3f} cm³")
     for label, spread, unit in (("speed", found.speed, "mm/s"), ("outer wall", found.outer_contour, "mm/s"), ("flow", found.flow, "mm³/s")):

@@ -13,6 +13,7 @@ import typer
 from assayer.cli.common import DataOption, JsonOption, app
 from assayer.cli.serving import notebook
 from assayer.core.errors import EntryError
+from assayer.core.quantities.words import counted
 
 if TYPE_CHECKING:
     from assayer.store.backup import Progress
@@ -52,7 +53,7 @@ def backup(file: Annotated[Path, typer.Argument(help="The zip to write.")], data
     for digest in manifest.missing:
         typer.echo(f"note: the recording {digest[:12]}… was missing already: assayer check says more")
     size = file.stat().st_size / 1e6
-    typer.echo(f"{file} holds {sum(manifest.rows.values())} rows and {len(manifest.files)} files ({size:.1f} MB), and stood its check")
+    typer.echo(f"{file} holds {counted(sum(manifest.rows.values()), 'row')} and {counted(len(manifest.files), 'file')} ({size:.1f} MB), and stood its check")
 
 
 @app.command()
@@ -90,6 +91,7 @@ def check_command(data: DataOption = None, as_json: JsonOption = False) -> None:
         for note in report.notes:
             typer.echo(f"note: {note}")
         if not report.faults:
-            typer.echo(f"all is whole: {report.rows} rows, {report.recordings} files, {report.runs} runs give the results that are kept")
+            held = f"{counted(report.rows, 'row')}, {counted(report.recordings, 'file')}"
+            typer.echo(f"all is whole: {held}; {counted(report.runs, 'run')} reduced again to the results that are kept")
     if report.faults:
         raise typer.Exit(1)

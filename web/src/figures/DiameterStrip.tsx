@@ -1,4 +1,4 @@
-import { amount, inShown } from "../ui/format";
+import { amount, count, inShown } from "../ui/format";
 import { shownUnit } from "../ui/units";
 
 interface DiameterStripProps {
@@ -25,7 +25,7 @@ export function DiameterStrip({ values, nominal, tolerance, mean = null, doubtfu
   const slots = Math.max(10, values.length + (values.length % 2));
   const x = (i: number) => LEFT + ((i + 0.5 + (i % 2 ? -0.12 : 0.12)) / slots) * (width - LEFT - RIGHT);
   const pairs = values.flatMap((v, i) => (i % 2 === 0 && i + 1 < values.length && !doubtful.includes(i + 1) && !doubtful.includes(i + 2) ? [{ i, a: v, b: values[i + 1] ?? v }] : []));
-  const text = values.length ? `${values.length} readings, ${values.map((v) => inShown(v, "mm", 3)).join(", ")} ${shownUnit("mm").unit}` : "no reading yet";
+  const text = values.length ? `${count(values.length, "reading")}, ${values.map((v) => inShown(v, "mm", 3)).join(", ")} ${shownUnit("mm").unit}` : "no reading yet";
   return (
     <svg viewBox={`0 0 ${width} ${height}`} style={{ width: "100%", display: "block" }} role="img" aria-label={`Diameter against ${inShown(nominal, "mm", 2)} ± ${amount(tolerance, "mm", 2)}: ${text}`} fontFamily="var(--sans)">
       <rect x={LEFT} y={y(nominal + tolerance)} width={width - LEFT - RIGHT} height={y(nominal - tolerance) - y(nominal + tolerance)} fill="var(--raised)" />

@@ -26,6 +26,11 @@ export function signed(value: number, decimals: number): string {
   return value > 0 ? `+${fixed(value, decimals)}` : fixed(value, decimals);
 }
 
+/** A number with its noun: "1 specimen", "2 specimens". */
+export function count(n: number, noun: string, plural = `${noun}s`): string {
+  return `${String(n)} ${n === 1 ? noun : plural}`;
+}
+
 /** Three significant digits, for axes and single readings. */
 export function plain(value: number): string {
   if (value === 0) return "0";

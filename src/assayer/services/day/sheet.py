@@ -9,6 +9,7 @@ from sqlalchemy import exists, select, tuple_
 from sqlalchemy.orm import Session, aliased, joinedload, selectinload
 
 from assayer.core.filament.claims import Statement
+from assayer.core.quantities.words import counted
 from assayer.services.bench.rounds import racks
 from assayer.services.day.follow_ups import due_follow_ups, swatch_of
 from assayer.services.day.views import DayItem, DaySheet, FollowUpView
@@ -51,11 +52,11 @@ def day_sheet(workspace: Workspace) -> DaySheet:
     items += _backup(workspace, now)
     for study in list_studies(workspace, 8, 0).items:
         if study.planned > study.printed:
-            text = f"{study.planned - study.printed} of {study.planned} specimens are planned, not printed"
+            text = f"{study.planned - study.printed} of {counted(study.planned, 'specimen')} planned, not printed"
             items.append(_item("to print", "due", study.title, text, study.swatches, study_id=study.id))
         waiting = study.printed - study.tested
         if waiting > 0:
-            text = f"{waiting} of {study.printed} specimens wait to be tested"
+            text = f"{waiting} of {counted(study.printed, 'specimen')} still to be tested"
             items.append(_item("specimens", "due", study.title, text, study.swatches, study_id=study.id))
     order = {"late": 0, "due": 1, "running": 2, "doubt": 3}
     items.sort(key=lambda i: (order[i.state], i.until is None, i.until or now))

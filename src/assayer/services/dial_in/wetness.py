@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import String, cast, func, select
 from sqlalchemy.orm import Session, joinedload
 
+from assayer.core.quantities.words import counted
 from assayer.services.dial_in.wetness_views import WetView
 from assayer.services.stock.spool_state import SpoolState, states_of
 from assayer.services.unit import Workspace, find
@@ -85,7 +86,8 @@ def _wet(session: Session, reports: list[Trial], states: dict[str, SpoolState]) 
         batches = session.scalar(select(func.count()).select_from(printed.subquery())) or 0
         trials = [f"{part} (trial {number})" for number, part in session.execute(others.order_by(Trial.printed_at))]
         when = f"since it was dried on {since:%-d %b}" if since is not None else "ever"
-        words = f"{state.spool.code} popped in trial {trial.number}: what was printed from it {when} is in doubt ({batches} batches, {len(trials)} trials)"
+        doubted = f"{counted(batches, 'batch', 'batches')}, {counted(len(trials), 'trial')}"
+        words = f"{state.spool.code} popped in trial {trial.number}: what was printed from it {when} is in doubt ({doubted})"
         found.append(
             WetView(
                 spool_id=spool_id,

@@ -9,6 +9,7 @@ from threading import Event, Lock, Thread
 from typing import Literal
 
 from assayer.core.errors import AssayerError, ConflictError
+from assayer.core.quantities.words import counted
 from assayer.services.safekeeping.backups import folder_of, list_backups, make_backup, thin_out
 from assayer.services.safekeeping.views import JobView
 from assayer.services.unit import Workspace
@@ -72,8 +73,8 @@ class Jobs:
 
     def _backup(self) -> str:
         path, manifest = make_backup(self._workspace, progress=self._progress)
-        missing = f"; {len(manifest.missing)} files were missing already" if manifest.missing else ""
-        return f"{path.name} holds {sum(manifest.rows.values())} rows and {len(manifest.files)} files, and stood its check{missing}"
+        missing = f"; {counted(len(manifest.missing), 'file')} missing already" if manifest.missing else ""
+        return f"{path.name} holds {counted(sum(manifest.rows.values()), 'row')} and {counted(len(manifest.files), 'file')}, and stood its check{missing}"
 
     def _check(self) -> str:
         # it works runs out anew, and takes a start's sixteenth to load
@@ -82,7 +83,8 @@ class Jobs:
         report = check(self._workspace, self._progress)
         if report.faults:
             return " ".join(f"{f.text}: {f.advice}." for f in report.faults)
-        return f"all is whole: {report.rows} rows, {report.recordings} files, {report.runs} runs give the results that are kept"
+        held = f"{counted(report.rows, 'row')}, {counted(report.recordings, 'file')}"
+        return f"all is whole: {held}; {counted(report.runs, 'run')} reduced again to the results that are kept"
 
     # the nightly one
 

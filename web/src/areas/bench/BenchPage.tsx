@@ -6,7 +6,7 @@ import { queueOptions, waitingOptions } from "../../api/queries/bench";
 import { declarationsOptions, rigsOptions } from "../../api/queries/rigs";
 import { studyOptions } from "../../api/queries/studies";
 import { LinkButton } from "../../ui/LinkButton";
-import { inText } from "../../ui/format";
+import { count, inText } from "../../ui/format";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import css from "./bench.module.css";
 import { Station } from "./Station";
@@ -100,7 +100,7 @@ function AtTest({ testId, specimen }: { testId: string; specimen: string | undef
   if (!queue.data.items.length) {
     return (
       <Empty title="Nothing is printed yet">
-        {queue.data.unprinted} specimens are planned. They get their codes when you say that they were printed.
+        {count(queue.data.unprinted, "specimen")} planned. Each gets its code when you say that it was printed.
         <div style={{ marginTop: 16 }}>
           <Link to="/studies/$studyId/print" params={{ studyId: queue.data.study_id }}>
             Print of the study

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { domainOf, scale } from "../../figures/scale";
-import { tickLabel, ticks } from "../../ui/format";
+import { count, tickLabel, ticks } from "../../ui/format";
 import { useNow } from "../../ui/useNow";
 import { seenAt, type Sitting, temperatureOf } from "./oven";
 import css from "./oven.module.css";
@@ -35,7 +35,7 @@ export function OvenStrip({ sitting, fields, unit }: { sitting: Sitting; fields:
     return { s, letter: letter.toUpperCase(), at: last, height, side, top: side > 0 ? height + 19 : height - 39, first: s.field === fields[0]?.name };
   });
   return (
-    <svg viewBox={`0 0 ${String(W)} ${String(H)}`} className={css.strip} role="img" aria-label={`Temperature over time, ${String(read.length)} readings, ${String(sitting.seen.length)} seen`}>
+    <svg viewBox={`0 0 ${String(W)} ${String(H)}`} className={css.strip} role="img" aria-label={`Temperature over time, ${count(read.length, "reading")}, ${String(sitting.seen.length)} seen`}>
       <path d={`M${String(LEFT)} ${String(TOP - 8)}V${String(BASE)}H${String(RIGHT)}`} fill="none" stroke="var(--ink)" strokeWidth="1.6" />
       {across.map((t) => (
         <text key={t} x={x(t)} y={BASE + 20} textAnchor="middle" fontSize="15" fill="var(--soft)">

@@ -1,7 +1,7 @@
 import { useMemo, useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { fixed, tickLabel, ticks } from "../../ui/format";
+import { count, fixed, tickLabel, ticks } from "../../ui/format";
 import { shownUnit } from "../../ui/units";
 import css from "./gcode.module.css";
 
@@ -64,7 +64,7 @@ export function LayerStrips({ columns: c, marked = [] }: LayerStripsProps) {
           </>
         )}
       </p>
-      <div className={css.strips} tabIndex={0} role="group" aria-label={`Strips by height, ${String(c.z.length)} layers`} onPointerMove={move} onPointerLeave={() => setAt(null)} onKeyDown={keys}>
+      <div className={css.strips} tabIndex={0} role="group" aria-label={`Strips by height, ${count(c.z.length, "layer")}`} onPointerMove={move} onPointerLeave={() => setAt(null)} onKeyDown={keys}>
         <Heights top={top} y={y} />
         {strips.filter((s) => s.mean.some((v) => v !== null)).map((s) => (
           <One key={s.title} strip={s} z={c.z} y={y} at={at} marked={marked} />

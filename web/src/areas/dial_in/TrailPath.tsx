@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 
 import type { Schemas } from "../../api/client";
-import { durationWords } from "../../ui/format";
+import { count, durationWords } from "../../ui/format";
 import { headOf, placed, type Placed } from "./layout";
 import css from "./path.module.css";
 import { chip, outcomeWords, type Trial } from "./words";
@@ -65,7 +65,7 @@ export function TrailPath({ trail, traits, chosen, onChoose, onNext, compact }: 
     document.getElementById(`trial-${to.trial.id}`)?.focus();
   };
   return (
-    <div className={css.frame} ref={frame} tabIndex={0} role="group" aria-label={`The trail: ${String(trail.trials.length)} trials. Arrow keys go from one to the next.`} onKeyDown={step}>
+    <div className={css.frame} ref={frame} tabIndex={0} role="group" aria-label={`The trail: ${count(trail.trials.length, "trial")}. Arrow keys go from one to the next.`} onKeyDown={step}>
       <div className={css.field} style={{ width: LEFT + columns * STEP, height: tops.at(-1) }}>
         <svg width={LEFT + columns * STEP} height={tops.at(-1)} aria-hidden="true">
           {places.map((p) => {

@@ -5,6 +5,7 @@ import { useState } from "react";
 
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
+import { count } from "../../ui/format";
 import { NumberEntry } from "../../ui/NumberEntry";
 import { Refusal } from "../../ui/Notes";
 import css from "./printing.module.css";
@@ -60,7 +61,7 @@ export function LayOut({ study, unplaced, printers }: { study: Schemas["StudyVie
           No printer says how large a part it builds: say it under <Link to="/dial-in/hardware">hardware</Link>, then plates can be laid out. Specimens can be printed one by one without.
         </p>
       )}
-      {busy && <p role="status">Laying out {unplaced} specimens …</p>}
+      {busy && <p role="status">Laying out {count(unplaced, "specimen")} …</p>}
       <Refusal text={problem} />
     </form>
   );

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { type PlaceMark, PlateDrawing } from "../../figures/PlateDrawing";
-import { amount, atMinute, durationWords, fromToMinute } from "../../ui/format";
+import { amount, atMinute, count, durationWords, fromToMinute } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { Photos } from "../photos/Photos";
@@ -84,7 +84,7 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
     <div className={css.batch} role={fresh ? "status" : undefined}>
       <h3>
         {arm && <ArmSwatch arm={arm} size={24} />} {arm?.material.maker} {arm?.material.product}
-        {arm && armWords(arm) && `, ${armWords(arm)}`}: {fresh ? `${String(batch.specimens.length)} specimens have their codes` : `${String(good)} of ${String(batch.specimens.length)} good`}
+        {arm && armWords(arm) && `, ${armWords(arm)}`}: {fresh ? `${count(batch.specimens.length, "specimen")} with ${batch.specimens.length === 1 ? "its code" : "their codes"}` : `${String(good)} of ${String(batch.specimens.length)} good`}
       </h3>
       <p className="soft">
         {told.join(" · ")}

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { plain } from "../../ui/format";
+import { count, plain } from "../../ui/format";
 import { Wide } from "../../ui/Wide";
 import css from "./rigs.module.css";
 import { shownUnit } from "../../ui/units";
@@ -12,7 +12,7 @@ export function Moved({ list }: { list: Schemas["MovedList"] }) {
   const bound = (b: Schemas["MovedView"]["old_bound"]) => (b === "at_least" ? "≥ " : b === "at_most" ? "≤ " : "");
   return (
     <section role="status" className={css.moved}>
-      <strong>{list.moved.length ? `${String(list.moved.length)} values of ${String(list.runs)} runs moved` : "Kept; no result moved"}</strong>
+      <strong>{list.moved.length ? `${count(list.moved.length, "value")} of ${count(list.runs, "run")} moved` : "Kept; no result moved"}</strong>
       {list.moved.length > 0 && (
         <div className={css.movedList} tabIndex={0} role="group" aria-label="What moved">
           <Wide label="What moved">

@@ -1,6 +1,7 @@
 import { Progress } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 
+import { count } from "../../ui/format";
 import { recomputingOptions } from "../../api/queries/rigs";
 
 /** While a correction of a rig is sent: how many of its runs were reduced anew so far. */
@@ -12,7 +13,7 @@ export function Recomputing({ rigVersionId, busy }: { rigVersionId: string; busy
       {of > 0 && (
         <>
           <p style={{ margin: "0 0 6px" }}>
-            {done} of {of} runs are reduced anew … others go on working meanwhile
+            {done} of {count(of, "run")} reduced anew … others go on working meanwhile
           </p>
           <Progress value={(100 * done) / of} aria-label="runs reduced anew" />
         </>

@@ -7,7 +7,7 @@ import { refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { newId } from "../../api/ids";
 import { declarationsOptions, rigOptions } from "../../api/queries/rigs";
-import { onDay, setting } from "../../ui/format";
+import { count, onDay, setting } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
 import { LookAgain } from "../day/LookAgain";
@@ -54,7 +54,7 @@ export function RigPage() {
           const value = rig.geometry[f.name];
           return value === undefined ? "" : ` · ${f.label}${f.flag ? "" : ` ${setting(value, f.unit)}`}`;
         })}
-        {rig.places > 1 && ` · ${String(rig.places)} places`} · {runs} runs measured on it
+        {rig.places > 1 && ` · ${String(rig.places)} places`} · {count(runs, "run")} measured on it
         {rig.places > 1 && (
           <>
             {" · "}
@@ -185,7 +185,7 @@ function NewVersion({ rig, declared, runs }: { rig: Schemas["RigView"]; declared
         It has changed …
       </Button>
       <Modal opened={open} onClose={() => setOpen(false)} title={`${rig.name} from now on`} size="xl">
-        <p className="soft">{runs > 0 ? `The ${String(runs)} runs so far stay with version ${String(rig.version)}; new ones are kept apart from them.` : "Nothing was measured on it yet."}</p>
+        <p className="soft">{runs > 0 ? `${count(runs, "run")} so far: ${runs === 1 ? "it stays" : "they stay"} with version ${String(rig.version)}; new ones are kept apart from them.` : "Nothing was measured on it yet."}</p>
         <RigForm key={rig.id} declared={declared} rig={rig} problem={problem} onSave={(facts, _name, _methods, onKept) => void save(facts, onKept)} />
       </Modal>
     </>

@@ -4,7 +4,8 @@ import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import { declarationsOptions, rigsOptions, scatterOptions } from "../../api/queries/rigs";
 import { Drawing } from "../../figures/drawings/Drawing";
-import { ago, onDay } from "../../ui/format";
+import { shownUnit } from "../../ui/units";
+import { ago, count, figure, onDay } from "../../ui/format";
 import { LinkButton } from "../../ui/LinkButton";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { displayExample } from "./channels";
@@ -81,8 +82,10 @@ export function sample(c: Schemas["ChannelView"]): string {
 function scatterWords(items: readonly Schemas["ScatterView"][], m: Schemas["MethodView"]): string {
   const own = items.find((s) => s.method === m.name && s.quantity === m.main);
   if (!own) return "not measured here yet";
-  if (own.cv === 0) return `all ${String(own.specimens)} specimens alike here`;
-  return own.cv !== null ? `scatters by ${(100 * own.cv).toFixed(1)} % here (${String(own.specimens)} specimens)` : `scatters by ${(own.sd ?? 0).toPrecision(2)} ${own.unit} here (${String(own.specimens)} specimens)`;
+  const of = `here (${count(own.specimens, "specimen")})`;
+  if (own.cv === 0) return `all of ${count(own.specimens, "specimen")} alike here`;
+  const shown = shownUnit(own.unit);
+  return own.cv !== null ? `scatters by ${(100 * own.cv).toFixed(1)} % of its mean ${of}` : `scatters by ${figure((own.sd ?? 0) * shown.factor)} ${shown.unit} ${of}`;
 }
 
 export function Trust({ rig }: { rig: Schemas["RigView"] }) {
