@@ -186,23 +186,36 @@ def test_a_plan_is_started_printed_misprinted_printed_again_and_amended(server, 
     room.send_keys("21,5")
     walk.gone("a number")
     walk.click("3 printed")
-    walk.see("3 specimens have their codes")
+    walk.see("3 specimens with their codes")
     of_study = lambda: server.get(f"/api/studies/{study['id']}/batches")["items"]  # noqa: E731
     (batch,) = of_study()
     assert (batch["nozzle"], batch["room"]) == ("brass 0.4", 21.5)
     tap = lambda code: walk.until(lambda: [b for b in walk.all("ol button") if code in b.text])[0].click()  # noqa: E731
-    # one tap: this one is misprinted, and its place waits again
-    walk.labelled("What was wrong").send_keys("wrong infill")
+    # a tap says nothing yet: it asks there, and what is said can be undone
     code = batch["specimens"][1]["code"]
     tap(code)
+    walk.see("would not stick")
+    assert {s["outcome"] for s in of_study()[0]["specimens"]} == {"good"}
+    walk.press(Keys.ESCAPE)
+    walk.gone("would not stick")
+    tap(code)
+    walk.click("✕ failed")
+    walk.see(f"{code}: failed.")
+    walk.click("Undo")
+    walk.until(lambda: of_study()[0]["specimens"][1]["outcome"] == "good")
+    # misprinted, by keyboard: its place waits again
+    tap(code)
+    walk.labelled("What was wrong").send_keys("wrong infill")
+    walk.press(Keys.ENTER)
     walk.until(lambda: of_study()[0]["specimens"][1]["fault"] == "wrong infill")
     walk.see("1 printed")
     walk.click("1 printed")
-    walk.see("1 specimens have their codes")
+    walk.see("1 specimen with its code")
     again = next(b for b in of_study() if b["id"] != batch["id"])
     assert again["specimens"][0]["number"] == 2
     # a place that was filled again cannot be taken back
     tap(code)
+    walk.click("good")
     walk.see("was printed again meanwhile")
     # what is planned now is an amendment
     walk.open(plan)

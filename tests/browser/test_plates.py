@@ -73,12 +73,12 @@ def test_plates_are_laid_printed_judged_and_filed_elsewhere(server, walk):
     assert [(b["plate_id"], b["minutes"], b["purge"]) for b in batches] == [(first["id"], 65, 1.5)], "Enter twice prints once"
     (batch,) = batches
     assert [(b["mass"], b["purge"]) for b in batch["besides"]] == [(2.5, 0)]
-    walk.see(f"{len(batch['specimens'])} specimens have their codes")
+    walk.see(f"{len(batch['specimens'])} specimens with their codes")
     # judged on the drawing, by keyboard
-    walk.labelled("What was wrong").send_keys("40 % infill")
     place = walk.until(lambda: walk.all('g[role="button"][data-position="1"]'))[0]
     assert batch["specimens"][0]["code"] in place.get_attribute("aria-label")
-    place.send_keys(Keys.ENTER)
+    place.send_keys(Keys.ENTER, Keys.ENTER)
+    walk.labelled("What was wrong").send_keys("40 % infill", Keys.ENTER)
     walk.until(lambda: server.get(f"{base}/batches")["items"][0]["specimens"][0]["outcome"] == "misprinted")
     assert [x["number"] for x in server.get(f"{base}/batches")["items"][0]["specimens"]] == [1, 3, 1], "the spare took its place"
     # all of it is the other arm in truth

@@ -18,7 +18,7 @@ interface PlateDrawingProps {
   label: string;
   /** By position; without them the places carry their numbers. */
   marks?: ReadonlyMap<number, PlaceMark>;
-  onTouch?: ((position: number) => void) | undefined;
+  onTouch?: ((position: number, element: Element) => void) | undefined;
   /** Show only where something lies. @default false */
   close?: boolean;
 }
@@ -66,7 +66,7 @@ export function PlateDrawing({ layout, width, label, marks, onTouch, close = fal
 
 const FILL = { good: "var(--surface)", lost: "none", tested: "var(--line)" } as const;
 
-function Place({ piece, kind, depth, unit, mark, onTouch }: { piece: Piece; kind: Kind; depth: number; unit: number; mark: PlaceMark | undefined; onTouch: ((position: number) => void) | undefined }) {
+function Place({ piece, kind, depth, unit, mark, onTouch }: { piece: Piece; kind: Kind; depth: number; unit: number; mark: PlaceMark | undefined; onTouch: PlateDrawingProps["onTouch"] }) {
   const [w, d] = piece.turned ? [kind.depth, kind.width] : [kind.width, kind.depth];
   const path = kind.outline.map((loop) => `M${loop.map(([x, y]) => (piece.turned ? `${String(-y)} ${String(-x)}` : `${String(x)} ${String(-y)}`)).join("L")}Z`).join("");
   const state = mark?.state ?? "good";
@@ -79,15 +79,15 @@ function Place({ piece, kind, depth, unit, mark, onTouch }: { piece: Piece; kind
   return (
     <g
       transform={`translate(${String(piece.x)} ${String(depth - piece.y)})`}
-      {...(onTouch ? { role: "button", tabIndex: acts ? 0 : -1, "aria-label": mark?.label ?? words, "aria-disabled": !acts, "data-position": piece.position } : {})}
+      {...(onTouch ? { role: "button", tabIndex: acts ? 0 : -1, "aria-label": mark?.label ?? words, "aria-disabled": !acts, "aria-haspopup": "dialog" as const, "data-position": piece.position } : {})}
       style={acts ? { cursor: "pointer" } : undefined}
-      onClick={acts ? () => onTouch(piece.position) : undefined}
+      onClick={acts ? (e) => onTouch(piece.position, e.currentTarget) : undefined}
       onKeyDown={
         acts
           ? (e) => {
               if (e.key !== "Enter" && e.key !== " ") return;
               e.preventDefault();
-              onTouch(piece.position);
+              onTouch(piece.position, e.currentTarget);
             }
           : undefined
       }

@@ -10,38 +10,21 @@ import { Refusal } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { Photos } from "../photos/Photos";
 import { Refile, Treatment } from "./Misprint";
+import { OutcomeChoice, OUTCOMES, placeOf, type Touched } from "./OutcomeChoice";
 import css from "./printing.module.css";
 import { AFTER_PRINTING } from "./surroundings";
 
 type Batch = Schemas["BatchView"];
-type Outcome = Batch["specimens"][number]["outcome"];
 
-const OUTCOMES: readonly { name: Outcome; mark: string }[] = [
-  { name: "good", mark: "" },
-  { name: "failed", mark: "✕" },
-  { name: "would not stick", mark: "~" },
-  { name: "misprinted", mark: "≠" },
-];
-
-/** What was printed, the newest first: every specimen with its code, and one tap to say that it did not come out. */
+/** What was printed, the newest first: every specimen with its code; a touch asks how it came off the plate. */
 export function Printed({ study, batches, plates, fresh }: { study: Schemas["StudyView"]; batches: readonly Batch[]; plates: Schemas["PlateList"]; fresh: readonly string[] }) {
-  const [tool, setTool] = useState<Outcome>("misprinted");
-  const [fault, setFault] = useState("");
   if (!batches.length) return null;
   return (
     <section className={css.done} aria-label="Printed">
       <h2>Printed</h2>
-      <div className={css.tools} role="group" aria-label="How it came off the plate">
-        <span>A touch says:</span>
-        {OUTCOMES.map((o) => (
-          <button key={o.name} type="button" aria-pressed={tool === o.name} onClick={() => setTool(o.name)}>
-            {o.mark} {o.name}
-          </button>
-        ))}
-        {tool !== "good" && <input className={css.fault} aria-label="What was wrong" placeholder="what was wrong, such as: wrong infill" value={fault} maxLength={80} onChange={(e) => setFault(e.currentTarget.value)} />}
-      </div>
+      <p className="soft">Touch a specimen to say how it came off the plate: what is not good is printed again.</p>
       {batches.map((batch) => (
-        <BatchOf key={batch.id} batch={batch} layout={layoutOf(plates, batch)} study={study} fresh={fresh.includes(batch.id)} tool={tool} fault={fault} />
+        <BatchOf key={batch.id} batch={batch} layout={layoutOf(plates, batch)} study={study} fresh={fresh.includes(batch.id)} />
       ))}
     </section>
   );
@@ -57,12 +40,11 @@ interface BatchProps {
   layout: Schemas["PlateLayout"] | undefined;
   study: Schemas["StudyView"];
   fresh: boolean;
-  tool: Outcome;
-  fault: string;
 }
 
-function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
-  const { judge, problem } = useJudging(batch);
+function BatchOf({ batch, layout, study, fresh }: BatchProps) {
+  const { judge, said, problem } = useJudging(batch);
+  const [touched, setTouched] = useState<Touched | null>(null);
   const arm = study.arms.find((a) => a.id === batch.arm_id);
   const good = batch.specimens.filter((s) => s.outcome === "good").length;
   const told = [
@@ -73,11 +55,10 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
     batch.purge > 0 && `of it ${amount(batch.purge, "g", 0)} purged`,
     ...batch.besides.map((b) => `${amount(b.mass, "g", 0)} of ${b.spool_code} beside`),
     batch.minutes !== null && `took ${durationWords(batch.minutes)}`,
-    batch.room !== null && `room ${amount(batch.room, "°C", 0)}`,
+    batch.room !== null && `room ${amount(batch.room, "°C", 1)}`,
   ].filter(Boolean);
-  const touch = (position: number) => {
-    const s = batch.specimens.find((x) => x.position === position);
-    if (s && !s.tested) void judge([s.id], s.outcome === tool && tool !== "good" ? "good" : tool, fault);
+  const touch = (s: Batch["specimens"][number] | undefined, element: Element) => {
+    if (s && !s.tested) setTouched({ ids: [s.id], words: s.code, outcome: s.outcome, fault: s.fault, box: placeOf(element) });
   };
   const untested = batch.specimens.filter((s) => !s.tested);
   return (
@@ -91,53 +72,83 @@ function BatchOf({ batch, layout, study, fresh, tool, fault }: BatchProps) {
         {fresh && ". Write each code on its specimen before they leave the bed, in the order of printing."}
       </p>
       <div className={css.how}>
-        {tool !== "good" && untested.length > 1 && (
-          <Button size="compact-sm" variant="default" onClick={() => void judge(untested.map((s) => s.id), tool, fault)}>
-            Say it of all {untested.length}: {tool}
+        {untested.length > 1 && (
+          <Button size="xs" variant="default" onClick={(e) => setTouched({ ids: untested.map((s) => s.id), words: `all ${String(untested.length)} that are not tested`, outcome: null, fault: "", box: placeOf(e.currentTarget) })}>
+            How all {untested.length} came off …
           </Button>
         )}
         <Treatment batch={batch} />
         <Refile batch={batch} study={study} />
       </div>
       <div className={css.body}>
-      {layout && <PlateDrawing close layout={layout} width={560} label={`Plate of ${arm?.mark ?? ""}, as it was printed`} marks={marksOf(batch, study)} onTouch={touch} />}
-      <ol className={css.codes}>
-        {batch.specimens.map((s) => {
-          const test = study.tests.find((t) => t.id === s.test_id);
-          const state = OUTCOMES.find((o) => o.name === s.outcome);
-          const next = s.outcome === tool && tool !== "good" ? "good" : tool;
-          return (
-            <li key={s.id}>
-              <button
-                type="button"
-                className={css.piece}
-                data-outcome={s.outcome}
-                disabled={s.tested}
-                title={s.tested ? "tested: leave its run out at the bench instead" : `says: ${next}`}
-                onClick={() => void judge([s.id], next, fault)}
-              >
-                <span className="figure">{s.code}</span>
-                <span>
-                  {test?.label}
-                  <span className="visually-hidden">, {s.orientation}</span>
-                  {s.spare && " · spare"}
-                  {s.treated && " · treated"}
-                  {s.tested && " · tested"}
-                </span>
-                {s.outcome !== "good" && (
-                  <span>
-                    {state?.mark} {s.fault || s.outcome}
-                  </span>
-                )}
-              </button>
-            </li>
-          );
-        })}
-      </ol>
+      {layout && <PlateDrawing close layout={layout} width={560} label={`Plate of ${arm?.mark ?? ""}, as it was printed`} marks={marksOf(batch, study)} onTouch={(position, element) => touch(batch.specimens.find((s) => s.position === position), element)} />}
+      <Codes batch={batch} study={study} onTouch={touch} />
       </div>
+      {touched && (
+        <OutcomeChoice
+          touched={touched}
+          onLeave={() => setTouched(null)}
+          onSay={(outcome, fault) => {
+            setTouched(null);
+            void judge(batch.specimens.filter((s) => touched.ids.includes(s.id)).map((s) => ({ ...s, outcome, fault })), touched.words);
+          }}
+        />
+      )}
+      {said && <Undo said={said} onUndo={() => void judge(said.before, said.words)} />}
       <Photos subject={{ kind: "batch", id: batch.id }} photos={batch.photos} />
       <Refusal text={problem} />
     </div>
+  );
+}
+
+/** The specimens of a batch by their codes. */
+function Codes({ batch, study, onTouch }: { batch: Batch; study: Schemas["StudyView"]; onTouch: (s: Batch["specimens"][number], element: Element) => void }) {
+  return (
+    <ol className={css.codes}>
+      {batch.specimens.map((s) => {
+        const test = study.tests.find((t) => t.id === s.test_id);
+        const state = OUTCOMES.find((o) => o.name === s.outcome);
+        return (
+          <li key={s.id}>
+            <button
+              type="button"
+              className={css.piece}
+              data-outcome={s.outcome}
+              disabled={s.tested}
+              title={s.tested ? "tested: leave its run out at the bench instead" : "say how it came off the plate"}
+              aria-haspopup="dialog"
+              onClick={(e) => onTouch(s, e.currentTarget)}
+            >
+              <span className="figure">{s.code}</span>
+              <span>
+                {test?.label}
+                <span className="visually-hidden">, {s.orientation}</span>
+                {s.spare && " · spare"}
+                {s.treated && " · treated"}
+                {s.tested && " · tested"}
+              </span>
+              {s.outcome !== "good" && (
+                <span>
+                  {state?.mark} {s.fault || s.outcome}
+                </span>
+              )}
+            </button>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+/** What was said last, and the way back. */
+function Undo({ said, onUndo }: { said: Said; onUndo: () => void }) {
+  return (
+    <p role="status" className={css.said}>
+      {said.words}: {said.outcome}.{" "}
+      <Button size="xs" variant="default" onClick={onUndo}>
+        Undo
+      </Button>
+    </p>
   );
 }
 
@@ -158,17 +169,29 @@ function marksOf(batch: Batch, study: Schemas["StudyView"]): ReadonlyMap<number,
   );
 }
 
+interface Said {
+  words: string;
+  outcome: string;
+  before: readonly Judged[];
+}
+
+type Judged = Pick<Batch["specimens"][number], "id" | "outcome" | "fault">;
+
+/** How specimens came off the plate, said to the server; what was said last can be undone. */
 function useJudging(batch: Batch) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
-  const judge = async (ids: readonly string[], outcome: Outcome, fault: string) => {
+  const [said, setSaid] = useState<Said | null>(null);
+  const judge = async (specimens: readonly Judged[], words: string) => {
+    const before = batch.specimens.filter((s) => specimens.some((j) => j.id === s.id));
     try {
-      unwrap(await client.PATCH("/api/batches/{batch_id}", { params: { path: { batch_id: batch.id } }, body: { specimens: ids.map((specimen_id) => ({ specimen_id, outcome, fault: outcome === "good" ? "" : fault.trim() })) } }));
+      unwrap(await client.PATCH("/api/batches/{batch_id}", { params: { path: { batch_id: batch.id } }, body: { specimens: specimens.map((s) => ({ specimen_id: s.id, outcome: s.outcome, fault: s.outcome === "good" ? "" : s.fault.trim() })) } }));
       setProblem(null);
+      setSaid({ words, outcome: [...new Set(specimens.map((s) => s.outcome))].join(", "), before });
     } catch (error) {
       setProblem(messageOf(error));
     }
     refresh(queries, ...AFTER_PRINTING);
   };
-  return { judge, problem };
+  return { judge, said, problem };
 }
