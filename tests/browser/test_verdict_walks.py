@@ -1,5 +1,7 @@
 """What verdicts rest on, by keyboard: the batches and the target of a plan, bounds, the way a bar broke."""
 
+import sqlite3
+
 import pytest
 from selenium.webdriver.common.keys import Keys
 
@@ -72,3 +74,57 @@ def test_a_ranking_treats_bounds_as_exact_only_when_told(server, walk):
     walk.find('input[type="checkbox"][role="switch"]').send_keys(Keys.SPACE)
     walk.see("not distinguishable from rank")
     assert walk.axe() == []
+
+
+def test_the_board_takes_keys_at_once_and_a_touch_the_nearest_dot(server, walk, tests_of_demo):
+    study = server.get("/api/studies")["items"][0]["id"]
+    walk.open(f"{walk.base}/studies/{study}/board")
+    walk.see("Layer adhesion")
+    # nothing was clicked before
+    walk.press(Keys.ARROW_DOWN, Keys.ARROW_RIGHT)
+    walk.until(lambda: walk.find('[data-at="1-1"]').get_attribute("data-chosen"))
+    assert walk.driver.switch_to.active_element == walk.find('[data-at="1-1"]')
+    # between two dots that lie over one another, each side takes its own
+    walk.open(f"{walk.base}/studies/{study}/findings?test={tests_of_demo['flat']}")
+    walk.until(lambda: walk.all('g[role="button"][aria-label^="specimen"] circle'))
+    boxes = walk.driver.execute_script(
+        """return [...document.querySelectorAll('g[role="button"][aria-label^="specimen"]')].map((g) => {
+          const r = g.querySelector('circle').getBoundingClientRect();
+          return [g.ariaLabel.split(' ')[1].replace(',', ''), r.x + r.width / 2, r.y + r.height / 2];
+        })"""
+    )
+    near = min(((a, b) for i, a in enumerate(boxes) for b in boxes[:i]), key=lambda pair: abs(pair[0][1] - pair[1][1]) + abs(pair[0][2] - pair[1][2]))
+    for code, x, y in near:
+        walk.driver.execute_script("window.scrollTo(0, 0)")
+        walk.driver.execute_script(
+            "const [x, y] = arguments; document.elementFromPoint(x, y).dispatchEvent(new MouseEvent('click', {bubbles: true, clientX: x, clientY: y}))", x, y
+        )
+        walk.until(
+            lambda c=code: c in walk.driver.execute_script("return document.querySelector('[role=dialog], aside')?.innerText ?? ''"), f"{code} was touched"
+        )
+        walk.press(Keys.ESCAPE)
+
+
+def test_where_a_share_has_no_meaning_the_margin_is_set_in_its_unit(own_demo, server, walk):
+    study = next(
+        s["id"] for s in server.get("/api/studies")["items"] if any(t["method"] == "heat-ramp" for t in server.get(f"/api/studies/{s['id']}")["tests"])
+    )
+    find = lambda: next(t for t in server.get(f"/api/studies/{study}")["tests"] if t["method"] == "heat-ramp")  # noqa: E731
+    test = find()
+    assert test["margin_kinds"] == ["absolute"]
+    with sqlite3.connect(own_demo / "assayer.db", timeout=10) as book:
+        book.execute("UPDATE tests SET margin_relative = 1, margin_value = 0.1, revision = revision + 1 WHERE id = ?", (test["id"],))
+    walk.open(f"{walk.base}/studies/{study}/findings?test={test['id']}")
+    walk.see("a percentage has no meaning here")
+    walk.click("set an absolute margin")
+    field = walk.field(f"{test['label']}, {test['orientation']}")
+    walk.until(lambda: walk.driver.switch_to.active_element == field)
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("-4")
+    walk.see("a number above 0")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("2,5")
+    walk.field("Why, of").send_keys("a lid that is opened warm" + Keys.ENTER)
+    walk.until(lambda: (find()["margin"], find()["margin_relative"]) == (2.5, False))
+    walk.open(f"{walk.base}/studies/{study}/findings?test={test['id']}")
+    walk.see("2.50 °C is the smallest difference that matters")

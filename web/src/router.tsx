@@ -134,7 +134,7 @@ const oven = createRoute({ getParentRoute: () => root, path: "/bench/oven/$testI
 const grading = createRoute({ getParentRoute: () => root, path: "/bench/grading/$testId", component: page(async () => (await import("./areas/bench/GradingPage")).GradingPage) });
 const round = createRoute({ getParentRoute: () => root, path: "/bench/racks/$rigId", component: page(async () => (await import("./areas/bench/RoundPage")).RoundPage) });
 const print = createRoute({ getParentRoute: () => root, path: "/studies/$studyId/print", component: page(async () => (await import("./areas/printing/PrintPage")).PrintPage) });
-const plan = createRoute({ getParentRoute: () => root, path: "/studies/$studyId/plan", validateSearch: (s: Record<string, unknown>): { copy?: boolean; add?: "material" | "test" } => ({ ...(s["copy"] ? { copy: true } : {}), ...(s["add"] === "material" || s["add"] === "test" ? { add: s["add"] } : {}) }), component: page(async () => (await import("./areas/studies/PlanPage")).PlanPage) });
+const plan = createRoute({ getParentRoute: () => root, path: "/studies/$studyId/plan", validateSearch: (s: Record<string, unknown>): { copy?: boolean; add?: "material" | "test"; margin?: string } => ({ ...(typeof s["margin"] === "string" ? { margin: s["margin"] } : {}), ...(s["copy"] ? { copy: true } : {}), ...(s["add"] === "material" || s["add"] === "test" ? { add: s["add"] } : {}) }), component: page(async () => (await import("./areas/studies/PlanPage")).PlanPage) });
 const rigs = createRoute({ getParentRoute: () => root, path: "/rigs", component: page(async () => (await import("./areas/rigs/RigsPage")).RigsPage) });
 const newRig = createRoute({
   getParentRoute: () => root,

@@ -5543,6 +5543,19 @@ export interface components {
             warnings: string[];
         };
         /**
+         * MarginEdit
+         * @description The smallest difference of a test's main quantity that matters.
+         */
+        MarginEdit: {
+            /** Relative */
+            relative: boolean;
+            /**
+             * Value
+             * @description a share of the reference mean, or in the unit of the quantity
+             */
+            value: number;
+        };
+        /**
          * MassCorrection
          * @description Another mass of a spool before or after a session, as typed.
          */
@@ -10117,6 +10130,14 @@ export interface components {
             /** Each At Best */
             each_at_best?: boolean | null;
             /**
+             * Margins
+             * @description by test, the smallest difference that matters
+             * @default {}
+             */
+            margins: {
+                [key: string]: components["schemas"]["MarginEdit"];
+            };
+            /**
              * Put Away
              * @description out of the lists of what is to be done; what it has stays
              */
@@ -10338,6 +10359,8 @@ export interface components {
             main: string;
             /** Margin */
             margin: number;
+            /** Margin Kinds */
+            margin_kinds: ("relative" | "absolute")[];
             /** Margin Relative */
             margin_relative: boolean;
             /** Method */
@@ -12561,6 +12584,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

@@ -7,6 +7,7 @@ import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { Clipped } from "./Clipped";
 import { Dot, MeanArrow } from "./Dot";
 import { Interval } from "./Interval";
+import { nearest, pointIn } from "./nearest";
 import { domainWith, type Scale, scale } from "./scale";
 import { shownQuantity } from "../ui/units";
 
@@ -97,6 +98,11 @@ function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowP
   const below = [!told && a.arm.material.colour, !quantity.derived && `n ${String(a.group?.n ?? 0)}`].filter(Boolean).join(" · ") + counted(a.group?.at_least, "at least") + counted(a.group?.at_most, "at most");
   // three lines where there is something to tell the arm by and something below it
   const lift = told && below ? 7 : 0;
+  // the dots lie over one another: a touch takes the nearest, not the uppermost
+  const pick = (e: React.MouseEvent<SVGGraphicsElement>) => {
+    const dot = nearest(a.dots.filter((d) => d.value !== null), (d) => [at(d.value ?? 0), dotY(y, a.dots.indexOf(d))], pointIn(e.currentTarget, e), 16);
+    if (dot) onSelect(dot.specimen_id, dot.run_id);
+  };
   return (
     <g>
       <line x1={LEFT} x2={WIDTH - RIGHT} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
@@ -112,13 +118,33 @@ function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowP
       <text x="40" y={y + 14 + lift} fontSize="12" fill="var(--soft)">
         {below}
       </text>
-      {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={y} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} />)}
+      <rect
+        x={LEFT}
+        y={y - ROW / 2}
+        width={WIDTH - RIGHT - LEFT}
+        height={ROW}
+        fill="transparent"
+        onClick={pick}
+      />
+      {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={y} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} onTouch={pick} />)}
       <MeanOf a={a} y={y} at={at} quantity={quantity} verdict={verdict} />
     </g>
   );
 }
 
+/** Equal values of a row stay apart. */
+const dotY = (y: number, k: number) => y + 9 + ((k * 5) % 9);
+
 type DotView = ArmRowProps["a"]["dots"][number];
+
+interface SpecimenDotProps extends Omit<ArmRowProps, "a" | "isReference" | "selected"> {
+  d: DotView;
+  value: number;
+  k: number;
+  colour: string;
+  selected: boolean;
+  onTouch: (e: React.MouseEvent<SVGGraphicsElement>) => void;
+}
 
 function stateWords(d: DotView): string {
   if (d.state === "left_out") return ", left out";
@@ -127,8 +153,8 @@ function stateWords(d: DotView): string {
   return d.state === "open" ? ", readings still to come" : "";
 }
 
-/** One specimen; `k` scatters the dots of a row so that equal ones stay apart. */
-function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect }: Omit<ArmRowProps, "a" | "isReference" | "selected"> & { d: DotView; value: number; k: number; colour: string; selected: boolean }) {
+/** One specimen, the `k`th of its row. */
+function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect, onTouch }: SpecimenDotProps) {
   const [near, setNear] = useState(false);
   const shownAs = shownQuantity(quantity);
   const { unit } = shownAs;
@@ -139,7 +165,7 @@ function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect 
       tabIndex={0}
       aria-label={`specimen ${d.code}, ${shown}${stateWords(d)}`}
       style={{ cursor: "pointer" }}
-      onClick={() => onSelect(d.specimen_id, d.run_id)}
+      onClick={onTouch}
       onKeyDown={(e) => {
         if (e.key === "Enter" || e.key === " ") {
           e.preventDefault();
@@ -151,8 +177,8 @@ function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect 
       onFocus={() => setNear(true)}
       onBlur={() => setNear(false)}
     >
-      <circle cx={at(value)} cy={y + 10 + ((k * 5) % 8)} r="12" fill="transparent" />
-      <Dot dot={d} x={at(value)} y={y + 9 + ((k * 5) % 9)} r={selected ? 6.5 : 4.6} colour={colour} />
+      <circle cx={at(value)} cy={dotY(y, k)} r="12" fill="transparent" />
+      <Dot dot={d} x={at(value)} y={dotY(y, k)} r={selected ? 6.5 : 4.6} colour={colour} />
       {near && (
         <text x={at(value)} y={y - 9} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
           {d.code} {shown}

@@ -11,6 +11,7 @@ from sqlalchemy import select
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
 from assayer.core.plan.fairness import StudiedFactor
+from assayer.services.declarations import main_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import study_view
 from assayer.services.studies.planning import add_arms, add_slots, look_at_standing, plan_test, seed_of, sheet_called
@@ -52,6 +53,7 @@ def edit_study(workspace: Workspace, actor: Actor, study_id: str, edit: StudyEdi
             # every mean and verdict may move
             unit.touch(study_id, unit.session.scalars(select(Test.id).where(Test.study_id == study_id)).all())
         _plan_power(unit, study, edit)
+        _set_margins(unit, study, edit)
         if edit.put_away is not None and edit.put_away != (study.put_away_at is not None):
             study.put_away_at = unit.now if edit.put_away else None
             unit.log("study", study_id, "put away" if edit.put_away else "taken up again")
@@ -67,12 +69,37 @@ def _plan_power(unit: Unit, study: Study, edit: StudyEdit) -> None:
         unit.log("study", study.id, "batches planned", {"batches": study.batches}, {"batches": edit.batches})
         study.batches = edit.batches
     for test_id, target in edit.targets.items():
-        test = unit.session.get(Test, test_id)
-        if test is None or test.study_id != study.id:
-            raise EntryError("the study has no such test", "targets")
+        test = _test_of(unit, study, test_id, "targets")
         if test.target != target:
             unit.log("study", study.id, "target difference", {"test": test_id, "target": test.target}, {"test": test_id, "target": target})
             test.target = target
+
+
+def _test_of(unit: Unit, study: Study, test_id: str, field: str) -> Test:
+    test = unit.session.get(Test, test_id)
+    if test is None or test.study_id != study.id:
+        raise EntryError("the study has no such test", field)
+    return test
+
+
+def _set_margins(unit: Unit, study: Study, edit: StudyEdit) -> None:
+    """Which difference matters: it decides the verdicts, so that a study that was started is amended."""
+    for test_id, margin in edit.margins.items():
+        test = _test_of(unit, study, test_id, "margins")
+        method = find_method(test.method)
+        quantity = method.quantity(main_of(test))
+        if quantity.graded:
+            raise EntryError(f"{quantity.label} is compared by ranks: no margin goes into its verdict", "margins")
+        if margin.relative and not quantity.ratio_scale:
+            raise EntryError(f"{quantity.label} has no zero that shares could be taken of: say a difference in {quantity.unit}", "margins")
+        before, after = {"margin": test.margin_value, "relative": test.margin_relative}, {"margin": margin.value, "relative": margin.relative}
+        if before == after:
+            continue
+        words = f"{100 * margin.value:g} % of the reference" if margin.relative else f"{margin.value:g} {quantity.unit}"
+        amend(unit, study, f"{method.label}, {test.orientation}: a difference of {words} matters", edit.reason)
+        test.margin_value, test.margin_relative = margin.value, margin.relative
+        unit.log("study", study.id, "margin", {"test": test_id, **before}, {"test": test_id, **after})
+        unit.touch(study.id, [test_id])
 
 
 def _moment(at: datetime | None) -> str | None:

@@ -9,13 +9,14 @@ from sqlalchemy.orm import Session
 
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
+from assayer.core.methods.results import QuantitySpec
 from assayer.core.plan.fairness import StudiedFactor, differing_settings
 from assayer.core.settings.declared import setting, shown
 from assayer.services.declarations import main_of, outcome_views, quantity_view, shape_view
 from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.stock.materials import material_view
 from assayer.services.studies.evidence import arms_of
-from assayer.services.studies.views import AmendmentView, ArmView, StudyItem, StudyPage, StudyView, TestView
+from assayer.services.studies.views import AmendmentView, ArmView, MarginKind, StudyItem, StudyPage, StudyView, TestView
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView, SwatchView
 from assayer.store.counting import count_if
@@ -178,7 +179,15 @@ def test_view(test: Test) -> TestView:
         outcomes=outcome_views(method, test.orientation, shape_of(test)),
         quantities=_quantities(method, main_of(test)),
         main=main_of(test),
+        margin_kinds=_margin_kinds(method.quantity(main_of(test))),
     )
+
+
+def _margin_kinds(quantity: QuantitySpec) -> list[MarginKind]:
+    """In what a margin of this quantity can be said; grades have none."""
+    if quantity.graded:
+        return []
+    return ["relative", "absolute"] if quantity.ratio_scale else ["absolute"]
 
 
 def _quantities(method: Method, main: str) -> list[QuantityView]:

@@ -68,6 +68,13 @@ Reason = Annotated[
 ]
 
 
+class MarginEdit(Request):
+    """The smallest difference of a test's main quantity that matters."""
+
+    value: Annotated[Real, Field(gt=0, le=1e6, description="a share of the reference mean, or in the unit of the quantity")]
+    relative: Flag
+
+
 class StudyEdit(Request):
     """What may be changed on a study itself; only what is given changes."""
 
@@ -83,6 +90,7 @@ class StudyEdit(Request):
         dict[Id, Annotated[Real, Field(gt=0, le=10)] | None],
         Field(max_length=40, description="by test, the difference to be detected as a share of the reference mean; null: the margin"),
     ] = {}
+    margins: Annotated[dict[Id, MarginEdit], Field(max_length=40, description="by test, the smallest difference that matters")] = {}
     put_away: Annotated[Flag | None, Field(description="out of the lists of what is to be done; what it has stays")] = None
 
 

@@ -42,6 +42,9 @@ class ArmView(View):
     """Which spool it is planned to be printed from."""
 
 
+MarginKind = Literal["relative", "absolute"]
+
+
 class TestView(View):
     id: str
     study_id: str
@@ -58,6 +61,8 @@ class TestView(View):
     spares: int
     margin: float
     margin_relative: bool
+    margin_kinds: list[MarginKind]
+    """In what it can be said: a share of the reference, a difference in the unit; grades have none."""
     target: float | None
     """The difference to be detected, as a share of the reference mean; null: the margin."""
     outcomes: list[OutcomeView]

@@ -1,8 +1,8 @@
 import { Button, SegmentedControl } from "@mantine/core";
 import { useLocalStorage, useViewportSize } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { useRef, useState } from "react";
+import { Link, useParams } from "@tanstack/react-router";
+import { useRef } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
 import { boardOptions, studyOptions } from "../../api/queries/studies";
@@ -20,7 +20,9 @@ import { StudyHead } from "./StudyHead";
 import { boardRows } from "./tables";
 import { columnWidth, fitting, nearer, rowHeight, stageWords, type Zoom, ZOOMS } from "./zoom";
 import { Amended, Grow } from "./BoardUnder";
+import { VerdictNote } from "./Margins";
 import css from "./studies.module.css";
+import { useGrid } from "./useGrid";
 import { isLate } from "./wanted";
 import { verdictWords, groupWords, verdictOf } from "./words";
 import { shownUnit } from "../../ui/units";
@@ -103,44 +105,6 @@ function Board({ study, columns, problems }: BoardProps) {
       <Amended study={study} late={late} />
     </>
   );
-}
-
-/** The chosen cell, moved by keys; Enter opens what was found there, or the bench where nothing was yet. */
-function useGrid(study: Schemas["StudyView"], columns: Schemas["EvidenceView"][], body: React.RefObject<HTMLTableSectionElement | null>, onZoom: (step: number) => void) {
-  const [at, setAt] = useState<[number, number]>([0, 0]);
-  const navigate = useNavigate();
-  const open = (row: number, column: number) => {
-    const cell = columns[column]?.cells[row];
-    const test = columns[column]?.test_id;
-    if (!cell || !test) return;
-    if (cell.tested) void navigate({ to: "/studies/$studyId/findings", params: { studyId: study.id }, search: { test } });
-    else void navigate({ to: "/bench", search: { test } });
-  };
-  const focus = (row: number, column: number) => {
-    setAt([row, column]);
-    body.current?.querySelector<HTMLElement>(`[data-at="${row}-${column}"]`)?.focus();
-  };
-  const onKey = (e: React.KeyboardEvent, row: number, column: number) => {
-    const rows = study.arms.length;
-    const moves: Record<string, [number, number]> = {
-      ArrowUp: [Math.max(0, row - 1), column],
-      ArrowDown: [Math.min(rows - 1, row + 1), column],
-      ArrowLeft: [row, Math.max(0, column - 1)],
-      ArrowRight: [row, Math.min(columns.length - 1, column + 1)],
-      Home: [row, 0],
-      End: [row, columns.length - 1],
-      PageUp: [0, column],
-      PageDown: [rows - 1, column],
-    };
-    const to = moves[e.key];
-    if (to) focus(...to);
-    else if (e.key === "Enter") open(row, column);
-    else if (e.key === "+" || e.key === "-") onZoom(e.key === "+" ? 1 : -1);
-    else if (e.key === "b" || e.key === "B") void navigate({ to: "/bench", search: { test: columns[column]?.test_id } });
-    else return;
-    e.preventDefault();
-  };
-  return { at, focus, open, onKey };
 }
 
 /** A material in one line, for a board that is looked at from far. */
@@ -318,7 +282,7 @@ function About({ study, arm, cell, column, problems, beside }: AboutProps) {
       <Problems problems={doubts} />
       {[...(cell.verdict?.notes ?? []), ...cell.notes].map((note) => (
         <p key={note} className={css.notes}>
-          {note}
+          <VerdictNote studyId={study.id} testId={column.test_id} note={note} />
         </p>
       ))}
       {beside && !cell.verdict && cell.group && cell.batches === 1 && <span className="soft">one print batch: valid for these prints</span>}

@@ -1,5 +1,6 @@
 import { Button, Drawer, SegmentedControl, Select, Switch } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { type ReactNode } from "react";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
 
 import type { Schemas } from "../../api/client";
@@ -17,6 +18,7 @@ import { SpecimenPanel } from "./SpecimenPanel";
 import { StudyHead } from "./StudyHead";
 import { usePlan } from "./usePlan";
 import { pairRows, specimenRows, verdictRows } from "./tables";
+import { VerdictNote } from "./Margins";
 import css from "./studies.module.css";
 import { Wide } from "../../ui/Wide";
 import { differenceWords, pieceWords } from "./words";
@@ -172,7 +174,7 @@ function Verdicts({ findings, onOpen }: { findings: Schemas["Findings"]; onOpen:
           </thead>
           <tbody>
             {findings.arms.map((a) => (
-              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} shown={shown} problems={problemsOf(findings.problems, a.arm.id)} end={findings.end} onOpen={onOpen} />
+              <VerdictRow key={a.arm.id} finding={a} isReference={a.arm.id === reference?.arm.id} shown={shown} problems={problemsOf(findings.problems, a.arm.id)} end={findings.end} note={(text) => <VerdictNote studyId={findings.study.id} testId={findings.test.id} note={text} />} onOpen={onOpen} />
             ))}
           </tbody>
         </table>
@@ -195,13 +197,15 @@ interface VerdictRowProps {
   finding: Schemas["FindingArm"];
   isReference: boolean;
   problems: readonly string[];
+  /** A note of a verdict, with the way to what it asks for. */
+  note: (text: string) => ReactNode;
   /** The way of ending that is compared; "" where ways of ending are averaged. */
   end: string;
   shown: Shown;
   onOpen: EvidenceProps["onOpen"];
 }
 
-function VerdictRow({ finding: a, isReference, shown, problems, end, onOpen }: VerdictRowProps) {
+function VerdictRow({ finding: a, isReference, shown, problems, end, onOpen, note: noteOf }: VerdictRowProps) {
   return (
     <tr>
       <td>
@@ -230,7 +234,7 @@ function VerdictRow({ finding: a, isReference, shown, problems, end, onOpen }: V
         {a.verdict?.more_specimens != null && <div className="soft">{a.verdict.more_specimens} more of each would decide</div>}
         {[...(a.verdict?.notes ?? []), ...a.notes].map((note) => (
           <div key={note} className="soft" style={{ fontSize: "0.85rem", whiteSpace: "normal", maxWidth: 250 }}>
-            {note}
+            {noteOf(note)}
           </div>
         ))}
         {a.outlier && (

@@ -12,6 +12,7 @@ import { ArmSwatch, armWords, Swatch } from "../../ui/Swatch";
 import { Wide } from "../../ui/Wide";
 import { LookAgain } from "../day/LookAgain";
 import { Fairness } from "./Fairness";
+import { Margins } from "./Margins";
 import css from "./plan.module.css";
 import { Power } from "./Power";
 import { ProtocolChoice } from "./ProtocolChoice";
@@ -71,6 +72,7 @@ function Plan({ study }: { study: Study }) {
         <Fairness study={study} />
         <Started study={study} plan={plan} />
       </div>
+      <Margins study={study} plan={plan} />
       <Power study={study} plan={plan} />
       <div className={css.below}>
         <Name key={`${study.title} ${study.question}`} study={study} plan={plan} />

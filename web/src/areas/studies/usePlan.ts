@@ -93,7 +93,7 @@ export function usePlan(study: Study) {
       setReason("");
     }
   };
-  const edit = (body: Partial<Schemas["StudyEdit"]>) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body: { reason: "", targets: {}, ...body } })));
+  const edit = (body: Partial<Schemas["StudyEdit"]>) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body: { reason: "", targets: {}, margins: {}, ...body } })));
   return {
     board: board.data, chosen, offered, choices, untaken: choices.filter((c) => !taken.has(keyOf(c))), planned: choices.filter((c) => more.tests.includes(keyOf(c))),
     reason, setReason, more, setMore, usual, wanted, wrong, specimens, changed: specimens > 0 || Object.keys(otherSpares).length > 0, problem, busy, extend, edit, forget: () => setMore(NOTHING),
