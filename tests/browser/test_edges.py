@@ -122,6 +122,16 @@ def taken(walk, suffix):
     return name, data
 
 
+def of_figure_of_curves(server, test, root, words):
+    """A legend names each arm that has a curve, and its lines differ in grey."""
+    found = server.get(f"/api/tests/{test}/findings")
+    recorded = [a["arm"] for a in found["arms"] if a["group"]]
+    for arm in recorded:
+        assert any(w.startswith(f"{arm['mark']} · {arm['material']['maker']} {arm['material']['product']}") for w in words), words
+    dashes = {e.get("stroke-dasharray") for e in root.iter() if e.get("fill") == "none" and len(e.get("d", "")) > 40}
+    assert len(dashes) >= len(recorded), dashes
+
+
 def test_every_figure_goes_along_in_three_forms_with_what_it_is_about(server, walk, tests_of_demo):
     study = server.get("/api/studies")["items"][0]
     stock = {m["colour"]: m for m in server.get("/api/stock")["items"]}
@@ -148,6 +158,9 @@ def test_every_figure_goes_along_in_three_forms_with_what_it_is_about(server, wa
                     assert rows[0][0] == kind
                     assert {about in row[0] for row in rows[1:]} == {True}
                     assert {len(row) for row in rows} == {len(rows[0])}
+                    if "findings" in path and figure == 1:
+                        assert rows[0][1:5] == ["material", "mark", "specimen", "counts"]
+                        assert all(row[1] and row[2] for row in rows[1:])
                 elif suffix == ".png":
                     assert (int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")) == (1920, 1080)
                     assert len(data) > 15_000, "it shows nothing"
@@ -155,6 +168,8 @@ def test_every_figure_goes_along_in_three_forms_with_what_it_is_about(server, wa
                     root = ElementTree.fromstring(data)
                     words = [t for e in root.iter() for t in (e.text or "").split("\n") if t]
                     assert any(about in w for w in words)
+                    if "findings" in path and figure == 1:
+                        of_figure_of_curves(server, path.rpartition("=")[2], root, words)
                     assert "var(--" not in data.decode()
     assert walk.console() == []
 
@@ -185,6 +200,10 @@ def test_tables_go_along_as_csv(server, walk, tests_of_demo):
         assert row["verdict"] == (arm["verdict"]["word"] if arm["verdict"] else "reference")
         assert (float(row["difference"]) if row["difference"] else None) == pytest.approx(arm["verdict"] and arm["verdict"]["difference"])
     pairs = rows("pairs")
+    means = {
+        f"{a['arm']['material']['maker']} {a['arm']['material']['product']}, {a['arm']['material']['colour']}": a["group"]["mean"] for a in findings["arms"]
+    }
+    assert [float(r["second_minus_first"]) for r in pairs] == pytest.approx([means[r["second"]] - means[r["first"]] for r in pairs])
     assert [float(r["p"]) for r in pairs] == pytest.approx([p["p"] for p in findings["pairs"]])
     assert [float(r["joint_ci95_low"]) for r in pairs] == pytest.approx([p["ci95"][0] for p in findings["pairs"]])
     walk.open(f"{walk.base}/studies/{study['id']}/board")
@@ -192,6 +211,11 @@ def test_tables_go_along_as_csv(server, walk, tests_of_demo):
     cells = [(c, cell) for c in board["columns"] for cell in c["cells"]]
     for row, (column, cell) in zip(rows("board"), cells, strict=True):
         assert (row["test"], int(row["tested"])) == (f"{column['label']}, {column['orientation']}", cell["tested"])
+        group = cell["group"] or {"at_least": 0, "at_most": 0}
+        assert (int(row["at_least"]), int(row["at_most"])) == (group["at_least"], group["at_most"])
+        assert row["mean_bound"] == (
+            "at least" if group["at_least"] and not group["at_most"] else "at most" if group["at_most"] and not group["at_least"] else ""
+        )
         percent = 100 if column["unit"] == "1" else 1
         assert (float(row["mean"]) if row["mean"] else None) == pytest.approx(cell["group"] and cell["group"]["mean"] * percent)
     walk.open(walk.base + "/choose")
@@ -199,7 +223,14 @@ def test_tables_go_along_as_csv(server, walk, tests_of_demo):
     walk.take_figure(0, "CSV of the numbers")
     ranked = list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
     ranking = server.get(f"/api/purposes/{server.get('/api/purposes')['items'][0]['id']}/ranking")["ranked"]
+    criteria = server.get(f"/api/purposes/{server.get('/api/purposes')['items'][0]['id']}")["criteria"]
+    weights = [float(v) for k, v in ranked[0].items() if k.endswith(": weight, %")]
+    assert (len(weights), sum(weights)) == (len(criteria), pytest.approx(100))
     for row, told in zip(ranked, ranking, strict=True):
+        for c in criteria:
+            name = f"{c['label']} {c['orientation']}"
+            assert row[f"{name}: bound"] == told["bounds"].get(c["id"], "").replace("_", " ")
+            assert row[f"{name}: requirement"] == (told["requirements"].get(c["id"], "") if c["required"] is not None else "")
         shown = [float(v) for k, v in row.items() if k.startswith("not distinguishable from rank") and v]
         assert shown == pytest.approx(told["rank_probabilities"])
 

@@ -1,17 +1,21 @@
 import { LineChart } from "echarts/charts";
-import { DataZoomComponent, GridComponent, MarkLineComponent, TooltipComponent } from "echarts/components";
+import { DataZoomComponent, GridComponent, LegendComponent, MarkLineComponent, MarkPointComponent, TooltipComponent } from "echarts/components";
 import { type EChartsType, init, use as install } from "echarts/core";
 import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
 import { useEffect, useRef } from "react";
 
 import { type CurveData, xLabel } from "../api/curves";
 
-install([LineChart, GridComponent, TooltipComponent, DataZoomComponent, MarkLineComponent, CanvasRenderer, SVGRenderer]);
+install([LineChart, GridComponent, TooltipComponent, DataZoomComponent, LegendComponent, MarkLineComponent, MarkPointComponent, CanvasRenderer, SVGRenderer]);
 
 export interface CurveStyle {
   name: string;
   colour: string;
-  /** Left out: dashed and thin. */
+  /** What it belongs to, for the legend, and the mark at its end. */
+  group: string;
+  mark: string;
+  dash: "solid" | number[];
+  /** Left out: thin and pale. */
   faint: boolean;
 }
 
@@ -39,6 +43,8 @@ function palette() {
 function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], strong: ReadonlySet<string>, large: number, log: boolean) {
   const c = palette();
   const first = curves[0];
+  const groups = large > 1 ? groupsOf(curves, styleOf) : [];
+  const marked = markedOf(curves, styleOf);
   const axis = {
     type: "value" as const,
     nameLocation: "middle" as const,
@@ -52,7 +58,7 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
     animation: false,
     textStyle: { fontFamily: c.font },
     backgroundColor: large > 1 ? c.ground : "transparent",
-    grid: { left: 62 * large, right: 18 * large, top: 14 * large, bottom: 50 * large },
+    grid: { left: 62 * large, right: 30 * large, top: 14 * large, bottom: (50 + 24 * Math.ceil(groups.length / LEGEND_ROW)) * large },
     xAxis: {
       ...axis,
       ...(log ? { type: "log" as const, min: "dataMin" as const, axisLabel: { ...axis.axisLabel, formatter: (v: number) => String(Number(v.toPrecision(2))) } } : {}),
@@ -71,7 +77,8 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
       textStyle: { color: c.ink, fontFamily: c.font },
       formatter: (p: unknown) => (p as { seriesName: string }).seriesName,
     },
-    series: curves.map((curve) => {
+    ...legend(groups, large, c),
+    series: [...groups.map((style) => legendLine(style, large)), ...curves.map((curve) => {
       const style = styleOf(curve);
       const back = strong.size > 0 && !strong.has(curve.id);
       return {
@@ -87,12 +94,60 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
         emphasis: { lineStyle: { width: 3.5 * large } },
         z: back ? 1 : 2,
         ...(curve.joined === false ? { symbol: "circle" } : {}),
-        lineStyle: { color: style.colour, width: curve.joined === false ? 0 : (strong.has(curve.id) ? 3 : 1.7) * large, opacity: back ? 0.18 : 0.9, type: style.faint ? ("dashed" as const) : ("solid" as const) },
+        lineStyle: { color: style.colour, width: curve.joined === false ? 0 : (style.faint ? 0.8 : strong.has(curve.id) ? 3 : 1.7) * large, opacity: back ? 0.18 : style.faint ? 0.5 : 0.9, type: dashOf(style, large) },
         markLine: straight(curve, style.colour, back ? 0.15 : 0.7, large),
+        markPoint: marked.has(curve.id) ? markAtEnd(curve, style, large, c) : undefined,
         itemStyle: { color: style.colour },
       };
-    }),
+    })],
   };
+}
+
+/** So many names stand beside one another in the legend. */
+const LEGEND_ROW = 3;
+
+type Palette = ReturnType<typeof palette>;
+
+const dashOf = (style: CurveStyle, large: number) => (style.dash === "solid" ? ("solid" as const) : style.dash.map((d) => d * large));
+
+/** One style of each group, in the order of the curves. */
+function groupsOf(curves: CurveData[], styleOf: CurvesChartProps["styleOf"]): CurveStyle[] {
+  const styles = curves.map(styleOf);
+  return styles.filter((s, i) => styles.findIndex((other) => other.group === s.group) === i).map((s) => ({ ...s, faint: false }));
+}
+
+/** What the lines are, below a figure that is taken along: on the page the swatches beside it say so. */
+function legend(groups: readonly CurveStyle[], large: number, c: Palette) {
+  if (large === 1) return {};
+  return { legend: { data: groups.map((g) => g.group), bottom: 6, itemWidth: 70, itemHeight: 12, itemGap: 90, textStyle: { color: c.ink, fontFamily: c.font, fontSize: 13 * large }, selectedMode: false } };
+}
+
+/** An empty line for the legend. */
+function legendLine(style: CurveStyle, large: number) {
+  return { type: "line" as const, name: style.group, data: [], symbol: "none", itemStyle: { color: style.colour }, lineStyle: { color: style.colour, width: 2 * large, type: dashOf(style, large) } };
+}
+
+/** The mark of its arm where a curve ends. */
+function markAtEnd(curve: CurveData, style: CurveStyle, large: number, c: Palette) {
+  const last = 2 * (curve.points - 1);
+  return {
+    silent: true,
+    symbolSize: 0.1,
+    label: { show: true, position: "right" as const, formatter: style.mark, color: c.ink, fontFamily: c.font, fontSize: 12 * large, fontWeight: 700 as const, textBorderColor: c.ground, textBorderWidth: 3 * large },
+    data: [{ coord: [curve.xy[last] ?? 0, curve.xy[last + 1] ?? 0] }],
+  };
+}
+
+/** The curve of each group at whose end its mark stands: the one that goes furthest. */
+function markedOf(curves: CurveData[], styleOf: CurvesChartProps["styleOf"]): ReadonlySet<string> {
+  const furthest = new Map<string, CurveData>();
+  const end = (curve: CurveData) => curve.xy[2 * (curve.points - 1)] ?? 0;
+  for (const curve of curves) {
+    const { group, faint } = styleOf(curve);
+    const before = furthest.get(group);
+    if (!faint && curve.points > 0 && (!before || end(curve) > end(before))) furthest.set(group, curve);
+  }
+  return new Set([...furthest.values()].map((curve) => curve.id));
 }
 
 /** An axis begins at 0, at a little below where a recording's noise went there, or at the round figure below what is truly negative. */

@@ -13,6 +13,7 @@ import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { Problems } from "../../ui/Problems";
 import css from "./choose.module.css";
 import { EditPurpose, NewPurpose } from "./PurposeForm";
+import { rankingRows } from "./tables";
 import { shownQuantity } from "../../ui/units";
 
 export function ChoosePage() {
@@ -165,23 +166,12 @@ function Ranked({ purpose, weights, usable, exact, onExact }: RankedProps) {
   const ranking = useQuery({ ...rankingOptions(purpose.id, weights, purpose.revision, exact), enabled: usable });
   if (ranking.isError) return <ErrorNote error={ranking.error} again={() => void ranking.refetch()} />;
   if (!ranking.data) return <Waiting what="Ranking …" />;
-  const anyOpen = isOpen(ranking.data);
   const anyBound = exact || ranking.data.ranked.some((r) => Object.keys(r.bounds).length > 0);
-  const rows = () => [
-    ["rank", "material", "mark", "score low", "score high", "coverage", "problem", ...ranking.data.ranked.map((_, i) => `${anyOpen ? "not distinguishable from" : "probability of"} rank ${String(i + 1)}`), ...purpose.criteria.map((c) => [`${c.label} ${c.orientation}`, shownQuantity(c).unit].filter(Boolean).join(", "))],
-    ...ranking.data.ranked.map((r) => {
-      const arm = purpose.arms.find((a) => a.id === r.arm_id);
-      return [r.rank, `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""}`, arm?.mark ?? "", r.score_low, r.score_high, r.coverage, ranking.data.problems.join("; "), ...ranking.data.ranked.map((_, i) => r.rank_probabilities[i] ?? null), ...purpose.criteria.map((c) => {
-        const estimate = r.estimates[c.id];
-        return estimate == null ? null : shownQuantity(c).at(estimate);
-      })];
-    }),
-  ];
   return (
     <>
       <Problems problems={ranking.data.problems} />
       {anyBound && <Switch size="xs" label="treat bounds as exact" title="Grip breaks and bars that did not break are lower bounds: their true values may change the order" checked={exact} onChange={(e) => onExact(e.currentTarget.checked)} mb="xs" />}
-      <FigureFrame title="Ranking" name={`ranking for ${purpose.title}`} about={{ kind: "study", name: purpose.study_title }} rows={rows}>
+      <FigureFrame title="Ranking" name={`ranking for ${purpose.title}`} about={{ kind: "study", name: purpose.study_title }} rows={() => rankingRows(purpose, ranking.data, isOpen(ranking.data))}>
         <RankFigure ranking={ranking.data} purpose={purpose} />
       </FigureFrame>
       <p className="soft" style={{ fontSize: "0.85rem", maxWidth: 820 }}>

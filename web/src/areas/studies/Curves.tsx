@@ -5,13 +5,18 @@ import { lazy, Suspense, useCallback, useMemo, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { type CurveData, xLabel } from "../../api/curves";
 import { curvesOptions } from "../../api/queries/studies";
+import type { CurveStyle } from "../../figures/CurvesChart";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { ErrorNote, Waiting } from "../../ui/Notes";
-import { ArmSwatch } from "../../ui/Swatch";
+import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { useUnits } from "../../ui/units";
 import { shownCurve } from "../../figures/shownCurve";
+import { curveRows } from "./tables";
 
 const CurvesChart = lazy(() => import("../../figures/CurvesChart"));
+
+/** Lines of unlike arms differ in grey too. */
+const DASHES: readonly CurveStyle["dash"][] = ["solid", [9, 4], [2, 3], [11, 3, 2, 3], [5, 3], [14, 3, 2, 3, 2, 3]];
 
 interface CurvesProps {
   findings: Schemas["Findings"];
@@ -27,12 +32,14 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
   const [only, setOnly] = useState<string | null>(null);
   const [plain, setPlain] = useState(false);
   const arms = useMemo(() => new Map(findings.arms.map((a) => [a.arm.id, a.arm])), [findings.arms]);
+  const order = useMemo(() => findings.arms.map((a) => a.arm.id), [findings.arms]);
   const styleOf = useCallback(
     (curve: CurveData) => {
       const arm = arms.get(curve.arm_id ?? "");
-      return { name: `${arm?.material.maker ?? ""} ${arm?.material.product ?? ""} · ${curve.code ?? ""}`, colour: visible(arm?.material.hex ?? "", scheme), faint: curve.validity === "left_out" };
+      const words = arm ? [`${arm.mark} · ${arm.material.maker} ${arm.material.product}`, armWords(arm) || arm.material.colour].filter(Boolean).join(", ") : "";
+      return { name: `${words} · ${curve.code ?? ""}`, group: words, mark: arm?.mark ?? "", dash: DASHES[order.indexOf(curve.arm_id ?? "") % DASHES.length] ?? "solid", colour: visible(arm?.material.hex ?? "", scheme), faint: curve.validity === "left_out" };
     },
-    [arms, scheme],
+    [arms, order, scheme],
   );
   const strong = useMemo(() => {
     if (selected) return new Set([selected]);
@@ -50,7 +57,7 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
       name={`${findings.test.label} curves`}
       about={{ kind: "study", name: findings.study.title }}
       makeSvg={async () => (await import("../../figures/CurvesChart")).curvesAsSvg(curves.data ?? [], styleOf)}
-      rows={() => [["specimen", x, y], ...(curves.data ?? []).flatMap((c) => Array.from({ length: c.points }, (_, i) => [c.code ?? c.id, c.xy[2 * i] ?? null, c.xy[2 * i + 1] ?? null]))]}
+      rows={() => curveRows(curves.data ?? [], arms, [x, y])}
       aside={
         <span style={{ display: "flex", gap: 4, alignItems: "center" }}>
           {first?.log_x && <SegmentedControl size="xs" value={plain ? "plain" : "log"} onChange={(v) => setPlain(v === "plain")} data={[{ value: "log", label: "log time" }, { value: "plain", label: "plain time" }]} aria-label="Axis of time" />}
@@ -84,7 +91,7 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
       )}
       {curves.data && curves.data.length > 0 && (
         <p className="soft" style={{ fontSize: "0.8rem", margin: "0.2rem 0 0" }}>
-          Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. {curves.data.some(fitted) ? "Dashed line = fit." : "Dashed = left out."}
+          Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. {curves.data.some(fitted) ? "Straight dashed line = fit; thin and pale = left out." : "Thin and pale = left out."}
         </p>
       )}
     </FigureFrame>
