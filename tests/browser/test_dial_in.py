@@ -190,6 +190,17 @@ def test_two_photographs_lie_side_by_side_at_one_scale(server, walk, trail, tmp_
     assert wide[0] * 2 == pytest.approx(wide[1], abs=2)
     walk.find("[aria-label='Photographs side by side']").send_keys("+")
     walk.until(lambda: widths(walk)[0] == pytest.approx(wide[0] * 1.25, abs=2))
+    # each says its trial, what it changed and its material; others are chosen freely
+    walk.see("Trial 10, clip · fan 30")
+    walk.see("Stell Pliant, white")
+    walk.labelled("take off").click()
+    walk.until(lambda: len(walk.all("figure img")) == 1)
+    press(walk, "Choose photographs")
+    walk.until(lambda: walk.all("[role=dialog] button[aria-pressed=false] img"))
+    walk.find("[role=dialog] button[aria-pressed=false]").click()
+    walk.until(lambda: len(walk.all("figure img")) == 2)
+    walk.press(Keys.ESCAPE)
+    walk.gone("On the light table")
     assert walk.axe() == []
 
 

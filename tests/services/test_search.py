@@ -6,6 +6,7 @@ import pytest
 
 from assayer.services.bench import queue
 from assayer.services.day.search import search
+from assayer.services.dial_in import trials
 from assayer.services.rigs import rigs
 from assayer.services.stock import spools, storage
 from assayer.services.stock.requests import NewMove, NewSpool, NewStorage, SpoolEdit
@@ -16,6 +17,7 @@ from assayer.store.models import StorageMove
 
 from ..support import ACTOR, Lab, new_id
 from .stockroom import add_petg, ago, spool_of
+from .trailhead import Trailhead
 
 
 def found(workspace, words, limit=12):
@@ -99,3 +101,20 @@ def test_specimens_by_the_beginning_of_their_code_and_studies_and_rigs_by_words(
     rig = rigs.list_rigs(workspace).items[0]
     named = [(f.kind, f.id) for f in search(workspace, rig.name, 12).items]
     assert ("rig", rig.rig_id) in named
+
+
+def test_dial_ins_sheets_printers_and_methods_are_found(workspace):
+    head = Trailhead(workspace)
+    assert found(workspace, "clip warm") == [("dial-in", "Tarn Clearwater CF, black: Clip")]
+    assert [f.detail for f in search(workspace, "dial-in tarn", 12).items] == ["clip on Warm Box"]
+    assert ("printer", "Warm Box") in found(workspace, "box warm")
+    assert ("method", "Heat ramp") in found(workspace, "ramp heat")
+    assert [k for k, _ in found(workspace, "settings sheet clip")] == [], "none was accepted"
+    first = head.print(1, {"stringing": 3}, nozzle_temperature=235)
+    trials.accept_trial(workspace, ACTOR, head.trial(first).id, back=False)
+    second = head.print(first, {"stringing": 4}, nozzle_temperature=232)
+    trials.accept_trial(workspace, ACTOR, head.trial(second).id, back=False)
+    sheets = [f for f in search(workspace, "sheet clip", 12).items if f.kind == "sheet"]
+    assert [(f.id, f.detail) for f in sheets] == [(head.trial(second).sheet_id, "Clip on Warm Box")], "the one accepted last"
+    trials.accept_trial(workspace, ACTOR, head.trial(second).id, back=True)
+    assert [f.id for f in search(workspace, "sheet clip", 12).items if f.kind == "sheet"] == [head.trial(first).sheet_id]

@@ -10,8 +10,9 @@ from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, 
 from assayer.api.description import AGAIN, SOLID, declared
 from assayer.api.series import SeriesDep
 from assayer.formats.solids.mesh_file import MEDIA
-from assayer.services.dial_in import hardware, hardware_changes, sheets, towers, trails, trials, wetness
+from assayer.services.dial_in import hardware, hardware_changes, light_table, sheets, towers, trails, trials, wetness
 from assayer.services.dial_in.hardware_views import HardwareRecord, HardwareView
+from assayer.services.dial_in.light_table_views import LightTableView
 from assayer.services.dial_in.requests import (
     BedSurfaceEdit,
     NewBedSurface,
@@ -228,3 +229,21 @@ def patch_printer_change(workspace: WorkspaceDep, actor: ActorDep, change_id: Id
 @router.put("/printer-changes/{change_id}/retraction", response_model=HardwareView, responses=declared(404, 409))
 def retract_printer_change(workspace: WorkspaceDep, actor: ActorDep, change_id: Id, back: bool = False) -> Any:
     return hardware_changes.retract_change(workspace, actor, change_id, back)
+
+
+@router.get("/light-table", response_model=LightTableView, responses=declared())
+def get_light_table(
+    workspace: WorkspaceDep, photo: Annotated[list[Id], Query(max_length=12, description="ids of photographs, in the order in which they lie")]
+) -> Any:
+    """Photographs side by side, with what each shows."""
+    return light_table.light_table(workspace, photo)
+
+
+@router.get("/light-table/photographs", response_model=LightTableView, responses=declared())
+def get_photos_to_choose(
+    workspace: WorkspaceDep,
+    limit: Annotated[int, Query(ge=1, le=100)] = 40,
+    before: Annotated[Id | None, Query(description="only those older than this photograph")] = None,
+) -> Any:
+    """All photographs, the newest first."""
+    return light_table.photos_to_choose(workspace, limit, before)

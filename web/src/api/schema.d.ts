@@ -913,6 +913,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/light-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Light Table
+         * @description Photographs side by side, with what each shows.
+         */
+        get: operations["get_light_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/light-table/photographs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Photos To Choose
+         * @description All photographs, the newest first.
+         */
+        get: operations["get_photos_to_choose"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -4674,7 +4714,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "material" | "spool" | "study" | "purpose" | "rig" | "specimen";
+            kind: "material" | "spool" | "study" | "dial-in" | "sheet" | "purpose" | "rig" | "printer" | "method" | "specimen";
             /** Label */
             label: string;
         };
@@ -5460,6 +5500,11 @@ export interface components {
             held_by: string | null;
             /** Specimen Id */
             specimen_id: string;
+        };
+        /** LightTableView */
+        LightTableView: {
+            /** Items */
+            items: components["schemas"]["PhotoOnTable"][];
         };
         /** LineMember */
         LineMember: {
@@ -7704,6 +7749,19 @@ export interface components {
         PhotoList: {
             /** Items */
             items: components["schemas"]["PhotoView"][];
+        };
+        /**
+         * PhotoOnTable
+         * @description A photograph with what it shows; `changes` from the trial that its own started from.
+         */
+        PhotoOnTable: {
+            /** Changes */
+            changes: components["schemas"]["DifferenceView"][];
+            /** Material */
+            material: string;
+            photo: components["schemas"]["PhotoView"];
+            /** What */
+            what: string;
         };
         /**
          * PhotoView
@@ -12749,6 +12807,63 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_light_table: {
+        parameters: {
+            query: {
+                /** @description ids of photographs, in the order in which they lie */
+                photo: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightTableView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_photos_to_choose: {
+        parameters: {
+            query?: {
+                limit?: number;
+                /** @description only those older than this photograph */
+                before?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightTableView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

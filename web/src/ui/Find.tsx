@@ -67,6 +67,14 @@ function useLead() {
         return void navigate({ to: "/choose", search: { purpose: found.id } });
       case "rig":
         return void navigate({ to: "/rigs/$rigId", params: { rigId: found.id } });
+      case "dial-in":
+        return void navigate({ to: "/dial-in/$trailId", params: { trailId: found.id } });
+      case "sheet":
+        return void navigate({ to: "/dial-in/sheets/$sheetId", params: { sheetId: found.id } });
+      case "printer":
+        return void navigate({ to: "/dial-in/hardware" });
+      case "method":
+        return void navigate({ to: "/methods/$method", params: { method: found.id } });
       case "specimen":
         return void navigate({ to: "/c/$code", params: { code: found.code } });
     }
@@ -95,7 +103,7 @@ function useLatest<T>(value: T) {
   return latest;
 }
 
-/** Find a study, a material, a spool by its lot or place, a purpose or a code, or go somewhere, without leaving the keyboard. */
+/** Find whatever has a name, a code, a lot or a place, or go somewhere, without leaving the keyboard. */
 export function Find({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
@@ -144,7 +152,7 @@ export function Find({ open, onClose }: { open: boolean; onClose: () => void }) 
   return (
     <Modal opened={open} onClose={close} title="Find or do" size="lg">
       <TextInput
-        aria-label="Find a study, a material, a spool, a lot, a place or a code"
+        aria-label="Find a material, a spool, a lot, a place, a study, a dial-in, a sheet, a printer, a rig, a method or a code"
         placeholder="some words: a material, a lot, a place, a code …"
         value={text}
         data-autofocus

@@ -157,3 +157,5 @@ export function span(seconds: number): string {
 
 /** A label within a sentence: only its first letter is made small, so that proper names stay as they are. */
 export const inText = (label: string): string => label.charAt(0).toLowerCase() + label.slice(1);
+
+export const capital = (text: string): string => `${text[0]?.toUpperCase() ?? ""}${text.slice(1)}`;

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from sqlalchemy import ColumnElement, Select, and_, func, literal, select
-from sqlalchemy.orm import InstrumentedAttribute, Session
+from sqlalchemy import ColumnElement, Select, and_, exists, func, literal, select, tuple_
+from sqlalchemy.orm import InstrumentedAttribute, Session, aliased
 
+from assayer.core.methods import REGISTRY
 from assayer.services.day.views import Found, FoundList
 from assayer.services.unit import Workspace
-from assayer.store.models import Material, Purpose, Rig, Slot, Specimen, Spool, StorageMove, Study, Test
+from assayer.store.models import CurrentSheet, Material, OwnMethodVersion, Printer, Purpose, Rig, Slot, Specimen, Spool, StorageMove, Study, Test, Trail
 
 _WORDS = 8
 """More words than that narrow nothing down any more."""
@@ -21,7 +22,8 @@ def search(workspace: Workspace, text: str, limit: int) -> FoundList:
     """What all words are found in, each kind in the order of its names; what is called exactly so stands first.
 
     A spool is found by its code, lot and place and by what its material is called, a material by its maker, product,
-    polymer, filler and colour, a specimen by its code or how it begins.
+    polymer, filler and colour, a specimen by its code or how it begins; a dial-in and its accepted sheet by their material,
+    printer, purpose and part.
     """
     words = text.split()[:_WORDS]
     if not words:
@@ -31,8 +33,12 @@ def search(workspace: Workspace, text: str, limit: int) -> FoundList:
             *_materials(session, words, limit),
             *_spools(session, words, limit),
             *_plain(session, words, limit, "study", select(Study.id, Study.title, literal("")), Study.title, [Study.title, Study.question]),
+            *_trails(session, words, limit),
+            *_sheets(session, words, limit),
             *_plain(session, words, limit, "purpose", select(Purpose.id, Purpose.title, literal("")), Purpose.title, [Purpose.title]),
             *_plain(session, words, limit, "rig", select(Rig.id, Rig.name, Rig.code), Rig.name, [Rig.name, Rig.code]),
+            *_plain(session, words, limit, "printer", select(Printer.id, Printer.name, literal("")), Printer.name, [Printer.name]),
+            *_methods(session, words, limit),
             *_specimens(session, words, limit),
         ]
     whole = " ".join(words).casefold()
@@ -90,6 +96,55 @@ def _spools(session: Session, words: list[str], limit: int) -> list[Found]:
         )
         for s, m, where in rows
     ]
+
+
+def _trails(session: Session, words: list[str], limit: int) -> list[Found]:
+    rows = session.execute(
+        select(Trail.id, Trail.purpose, Trail.part, Printer.name, Material)
+        .join(Material, Material.id == Trail.material_id)
+        .join(Printer, Printer.id == Trail.printer_id)
+        .where(_holds(words, [literal("dial-in"), Trail.purpose, Trail.part, Printer.name, *_texts(Material)]))
+        .order_by(Trail.put_away_at.is_not(None), Trail.created_at.desc())
+        .limit(limit)
+    )
+    return [
+        Found(kind="dial-in", id=key, label=f"{m.maker} {m.product}, {m.colour}: {purpose}", detail=f"{part} on {printer}", code="")
+        for key, purpose, part, printer, m in rows
+    ]
+
+
+def _sheets(session: Session, words: list[str], limit: int) -> list[Found]:
+    """The sheet that each material is printed with, on a printer for a purpose: the one accepted last."""
+    later = aliased(CurrentSheet)
+    same = [later.material_id == CurrentSheet.material_id, later.printer_id == CurrentSheet.printer_id, later.purpose == CurrentSheet.purpose]
+    newer = exists().where(*same, later.retracted_at.is_(None), tuple_(later.accepted_at, later.id) > tuple_(CurrentSheet.accepted_at, CurrentSheet.id))
+    rows = session.execute(
+        select(CurrentSheet.sheet_id, CurrentSheet.purpose, Printer.name, Material)
+        .join(Material, Material.id == CurrentSheet.material_id)
+        .join(Printer, Printer.id == CurrentSheet.printer_id)
+        .where(CurrentSheet.retracted_at.is_(None), ~newer, _holds(words, [literal("settings sheet"), CurrentSheet.purpose, Printer.name, *_texts(Material)]))
+        .order_by(CurrentSheet.accepted_at.desc())
+        .limit(limit)
+    )
+    return [
+        Found(kind="sheet", id=key, label=f"settings sheet: {m.maker} {m.product}, {m.colour}", detail=f"{purpose} on {printer}", code="")
+        for key, purpose, printer, m in rows
+    ]
+
+
+def _methods(session: Session, words: list[str], limit: int) -> list[Found]:
+    """Ways of testing: those delivered, and the latest version of each that the lab defined."""
+    delivered = [(m.name, m.label) for m in REGISTRY.values() if all(word.casefold() in m.label.casefold() for word in words)]
+    later = aliased(OwnMethodVersion)
+    newer = exists().where(later.family == OwnMethodVersion.family, later.number > OwnMethodVersion.number)
+    own = (
+        select(OwnMethodVersion.method, OwnMethodVersion.label)
+        .where(~newer, OwnMethodVersion.withdrawn_at.is_(None), _holds(words, [OwnMethodVersion.label]))
+        .order_by(OwnMethodVersion.label)
+        .limit(limit)
+    )
+    found = [*delivered, *((name, label) for name, label in session.execute(own))]
+    return [Found(kind="method", id=name, label=label, detail="how it is tested", code="") for name, label in found[:limit]]
 
 
 def _specimens(session: Session, words: list[str], limit: int) -> list[Found]:

@@ -51,7 +51,7 @@ class DayItem(View):
 class Found(View):
     """Something found: what it is, what it is called, and what tells it from its like."""
 
-    kind: Literal["material", "spool", "study", "purpose", "rig", "specimen"]
+    kind: Literal["material", "spool", "study", "dial-in", "sheet", "purpose", "rig", "printer", "method", "specimen"]
     id: str
     label: str
     detail: str

@@ -48,7 +48,7 @@ function Beside({ sheet, trailId, other }: { sheet: Schemas["SheetView"]; trailI
   const others = (trail.data?.trials ?? []).filter((t, i, all) => t.sheet_id !== sheet.id && all.findIndex((x) => x.sheet_id === t.sheet_id) === i);
   if (!others.length) return null;
   return (
-    <p className={css.beside}>
+    <p className={css.beside} data-no-print>
       <label htmlFor="beside">beside the sheet of</label>
       <select id="beside" value={other ?? ""} onChange={(e) => void navigate({ to: "/dial-in/sheets/$sheetId", params: { sheetId: sheet.id }, search: e.currentTarget.value ? { with: e.currentTarget.value } : {}, replace: true })}>
         <option value="">none: the whole sheet</option>

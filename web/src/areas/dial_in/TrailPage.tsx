@@ -22,6 +22,7 @@ import { LookAgain } from "../day/LookAgain";
 import { Photos } from "../photos/Photos";
 import { isUnplanned, unplanned, useNextIds } from "./nextTrial";
 import { towerFile, TowerPlan } from "./TowerPlan";
+import { GradeList } from "./GradeList";
 import css from "./trail.module.css";
 import { TrailPath } from "./TrailPath";
 import { TrialRecord } from "./TrialRecord";
@@ -43,10 +44,10 @@ interface ShownProps {
   declared: Schemas["DialInDeclarations"];
 }
 
-/** The traits that stand under the bars: those graded most in this trail, four at most. */
+/** The traits that stand under the bars: those graded most in this trail, six at most: as many as fit a card. */
 function barTraits(trail: Schemas["TrailView"], traits: readonly Schemas["TraitView"][]) {
   const times = (name: string) => trail.trials.filter((t) => t.grades[name] !== undefined).length;
-  const most = [...traits].filter((t) => times(t.name) > 0).sort((a, b) => times(b.name) - times(a.name)).slice(0, 4);
+  const most = [...traits].filter((t) => times(t.name) > 0).sort((a, b) => times(b.name) - times(a.name)).slice(0, 6);
   return traits.filter((t) => most.includes(t));
 }
 
@@ -211,7 +212,7 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
         </p>
       ))}
       {(planned || recording) && <TrialRecord key={`${trial.id}-${String(recording)}`} trial={trial} trail={trail} declared={declared} onDone={() => onRecord(false)} />}
-      {!planned && !recording && <Facts trial={trial} />}
+      {!planned && !recording && <Facts trial={trial} traits={declared.traits} />}
       {!planned && <Photos subject={{ kind: "trial", id: trial.id }} photos={trial.photos} beside={others} />}
       <Refusal text={problem} />
       <div className={css.acts}>
@@ -323,7 +324,7 @@ function Control({ onPick, own }: { onPick: (materialId: string) => void; own: s
 }
 
 /** What came of a trial, in words. */
-function Facts({ trial: t }: { trial: Trial }) {
+function Facts({ trial: t, traits }: { trial: Trial; traits: readonly Schemas["TraitView"][] }) {
   const mass = t.total_mass === null ? "" : `${amount(t.total_mass, "g", 1)}${t.waste ? `, of it ${amount(t.waste, "g", 1)} waste` : ""}`;
   const told = [
     t.minutes === null ? "" : durationWords(t.minutes),
@@ -341,6 +342,7 @@ function Facts({ trial: t }: { trial: Trial }) {
   return (
     <>
       <p className={css.facts}>{told.join(" · ") || "Nothing but its outcome was noted."}</p>
+      <GradeList grades={t.grades} traits={traits} />
       {t.note && <p className={css.facts}>{t.note}</p>}
       {t.windows.map((w) => (
         <p key={w.reading} className={css.facts}>

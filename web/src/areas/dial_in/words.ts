@@ -65,3 +65,8 @@ export function secondsWords(seconds: number): string {
 export function printsGood(good: number, printed: number, controls: number): string {
   return `${String(good)} of ${String(printed)} prints good${controls ? `, ${String(controls)} control ${controls === 1 ? "print" : "prints"} not counted` : ""}`;
 }
+
+/** The grades of a trial with their traits, the lowest first; equal ones in the order of the traits. */
+export function lowestFirst<T extends { name: string }>(grades: Readonly<Record<string, number>>, traits: readonly T[]): { trait: T; grade: number }[] {
+  return traits.flatMap((trait) => (grades[trait.name] === undefined ? [] : [{ trait, grade: grades[trait.name] ?? 0 }])).sort((a, b) => a.grade - b.grade);
+}

@@ -1,29 +1,46 @@
 import { Button, Switch } from "@mantine/core";
-import { useQueries, useQueryClient } from "@tanstack/react-query";
-import { useSearch } from "@tanstack/react-router";
-import { useLayoutEffect, useRef, useState } from "react";
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { type ReactNode, useLayoutEffect, useRef, useState } from "react";
 
-import { api, as } from "../../api/api";
+import { api, as, refresh } from "../../api/api";
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { pictureOf } from "../../api/queries/dialIn";
 import { NumberEntry } from "../../ui/NumberEntry";
-import { atMinute, short } from "../../ui/format";
-import { Empty, Refusal, Waiting } from "../../ui/Notes";
+import { atMinute, capital, short } from "../../ui/format";
+import { Empty, ErrorNote, Refusal, Waiting } from "../../ui/Notes";
+import { chip } from "../dial_in/words";
+import { PhotoChoice } from "./PhotoChoice";
 import css from "./photos.module.css";
 
 type Photo = Schemas["PhotoView"];
 
-const photoOptions = (photo_id: string) => api.queryOptions("get", "/api/photos/{photo_id}", { params: { path: { photo_id } } }, as<Photo>());
+type OnTable = Schemas["PhotoOnTable"];
+
+/** More are too narrow to compare. */
+const MOST = 12;
+
+const tableOptions = (photo: string[]) => ({ ...api.queryOptions("get", "/api/light-table", { params: { query: { photo } } }, as<Schemas["LightTableView"]>()), placeholderData: keepPreviousData });
 
 /** Two or more photographs side by side, moved and magnified together; at one scale where marks were measured. */
 export function LightTable() {
   const { photos } = useSearch({ from: "/dial-in/light-table" });
-  const ids = (photos ?? "").split(",").filter(Boolean);
-  const found = useQueries({ queries: ids.map((id) => photoOptions(id)) });
-  if (!ids.length) return <Empty title="Nothing lies on the light table">Open it from a photograph of a trial.</Empty>;
-  if (found.some((f) => f.isPending)) return <Waiting what="Laying out the photographs …" />;
-  const shown = found.flatMap((f) => (f.data ? [f.data] : []));
-  return <Table photos={shown} />;
+  const navigate = useNavigate();
+  const ids = (photos ?? "").split(",").filter(Boolean).slice(0, MOST);
+  const found = useQuery({ ...tableOptions(ids), enabled: ids.length > 0 });
+  const lay = (chosen: readonly string[]) => void navigate({ to: "/dial-in/light-table", search: chosen.length ? { photos: chosen.join(",") } : {}, replace: true });
+  const choose = <PhotoChoice lying={ids} most={MOST} onChange={lay} />;
+  if (found.isError) return <ErrorNote error={found.error} again={() => void found.refetch()} />;
+  if (!ids.length) {
+    return (
+      <Empty title="Nothing lies on the light table">
+        Choose photographs of trials, prints or spools, to see them side by side.
+        <div style={{ marginTop: 16 }}>{choose}</div>
+      </Empty>
+    );
+  }
+  if (!found.data) return <Waiting what="Laying out the photographs …" />;
+  return <Table items={found.data.items.filter((i) => ids.includes(i.photo.id))} choose={choose} onTakeOff={(id) => lay(ids.filter((other) => other !== id))} />;
 }
 
 /** Screen pixels for each mm, or for each pixel of a picture without a scale. */
@@ -33,7 +50,8 @@ interface View {
   y: number;
 }
 
-function Table({ photos }: { photos: Photo[] }) {
+function Table({ items, choose, onTakeOff }: { items: OnTable[]; choose: ReactNode; onTakeOff: (id: string) => void }) {
+  const photos = items.map((i) => i.photo);
   const scaled = photos.length > 0 && photos.every((p) => p.scale !== null);
   const [view, setView] = useState<View>({ zoom: 1, x: 0.5, y: 0.5 });
   const [bySize, setBySize] = useState(scaled);
@@ -64,11 +82,12 @@ function Table({ photos }: { photos: Photo[] }) {
           whole pictures
         </Button>
         <Switch size="sm" label={scaled ? "at one scale, by their marks" : "at one scale: measure a mark in each first"} disabled={!scaled} checked={bySize && scaled} onChange={(e) => setBySize(e.currentTarget.checked)} />
+        {choose}
         <span className="soft">drag to move, wheel to magnify; all move together</span>
       </div>
       <div className={css.table} tabIndex={0} role="group" aria-label="Photographs side by side">
-        {photos.map((p) => (
-          <Pane key={p.id} photo={p} view={view} setView={setView} largest={bySize && scaled ? Math.max(...photos.map((o) => o.width * (o.scale ?? 1))) : null} />
+        {items.map((i) => (
+          <Pane key={i.photo.id} item={i} view={view} setView={setView} onTakeOff={() => onTakeOff(i.photo.id)} largest={bySize && scaled ? Math.max(...photos.map((o) => o.width * (o.scale ?? 1))) : null} />
         ))}
       </div>
     </div>
@@ -76,14 +95,16 @@ function Table({ photos }: { photos: Photo[] }) {
 }
 
 interface PaneProps {
-  photo: Photo;
+  item: OnTable;
+  onTakeOff: () => void;
   view: View;
   setView: React.Dispatch<React.SetStateAction<View>>;
   /** Width in mm of the widest picture, where all are shown at one scale. */
   largest: number | null;
 }
 
-function Pane({ photo, view, setView, largest }: PaneProps) {
+function Pane({ item, view, setView, largest, onTakeOff }: PaneProps) {
+  const { photo } = item;
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 400, height: 400 });
   const [marks, setMarks] = useState<{ x: number; y: number }[] | null>(null);
@@ -122,8 +143,15 @@ function Pane({ photo, view, setView, largest }: PaneProps) {
         )}
       </div>
       <figcaption>
-        <strong>{photo.caption || "photograph"}</strong> <span className="soft">by {photo.who}, {atMinute(photo.added_at)}</span>{" "}
-        {marks ? <Measure photo={photo} marks={marks} onDone={() => setMarks(null)} /> : <Button size="compact-xs" variant="subtle" onClick={() => setMarks([])}>{photo.scale === null ? "measure its scale" : `scale ${short(photo.scale * 1000)} µm a pixel`}</Button>}
+        <strong>{capital(item.what)}</strong>
+        {item.changes.length > 0 && <span> · {item.changes.map(chip).join(" · ")}</span>}
+        <div>{item.material}</div>
+        {photo.caption && <span>“{photo.caption}” </span>}
+        <span className="soft">by {photo.who}, {atMinute(photo.added_at)}</span>{" "}
+        {marks ? <Measure photo={photo} marks={marks} onDone={() => setMarks(null)} /> : <Button size="compact-sm" variant="subtle" onClick={() => setMarks([])}>{photo.scale === null ? "measure its scale" : `scale ${short(photo.scale * 1000)} µm a pixel`}</Button>}
+        <Button size="compact-sm" variant="subtle" aria-label={`take off: ${item.what}`} onClick={onTakeOff}>
+          take off
+        </Button>
       </figcaption>
     </figure>
   );
@@ -151,7 +179,7 @@ function Measure({ photo, marks, onDone }: { photo: Photo; marks: { x: number; y
     try {
       const scale = (length ?? 0) / Math.hypot(a.x - b.x, a.y - b.y);
       unwrap<Photo>(await client.PATCH("/api/photos/{photo_id}", { params: { path: { photo_id: photo.id }, header: { "if-match": `"${String(photo.revision)}"` } }, body: { scale } }));
-      await queries.invalidateQueries({ queryKey: photoOptions(photo.id).queryKey });
+      refresh(queries, "/api/light-table", "/api/photos");
       onDone();
     } catch (error) {
       setProblem(messageOf(error));

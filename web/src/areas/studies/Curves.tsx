@@ -7,6 +7,7 @@ import { type CurveData, xLabel } from "../../api/curves";
 import { curvesOptions } from "../../api/queries/studies";
 import type { CurveStyle } from "../../figures/CurvesChart";
 import { FigureFrame } from "../../figures/FigureFrame";
+import { capital } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch, armWords } from "../../ui/Swatch";
 import { useUnits } from "../../ui/units";
@@ -108,8 +109,6 @@ function useShownCurves(testId: string) {
   const data = useMemo(() => curves.data?.map(shownCurve), [curves.data, units]);
   return { data, isError: curves.isError, error: curves.error };
 }
-
-export const capital = (text: string): string => `${text[0]?.toUpperCase() ?? ""}${text.slice(1)}`;
 
 /** Very light or very dark filament on a ground of the same kind is nudged until the line can be seen. */
 function visible(hex: string, scheme: string): string {

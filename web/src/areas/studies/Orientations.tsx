@@ -1,11 +1,11 @@
 import { useQueries } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 
+import { capital } from "../../ui/format";
 import type { Schemas } from "../../api/client";
 import { findingsOptions } from "../../api/queries/studies";
 import { DotInterval } from "../../figures/DotInterval";
 import { FigureFrame } from "../../figures/FigureFrame";
-import { capital } from "./Curves";
 import { specimenRows } from "./tables";
 
 /** The same test of the same study printed in other orientations, as far as there is something to see of it. */
