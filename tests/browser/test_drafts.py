@@ -1,6 +1,7 @@
 """What was typed into a form and not sent yet outlives Back, Forward and a reload, and is sent once."""
 
 import pytest
+from selenium.webdriver.common.keys import Keys
 
 pytestmark = pytest.mark.browser
 
@@ -67,3 +68,30 @@ def test_spools_half_dried_keep_what_was_typed_for_them_alone(server, walk):
     choose(codes[1])
     choose(codes[0])
     assert walk.labelled(f"Mass before of {codes[0]}, g").get_attribute("value") == "812,4"
+
+
+def test_one_enter_picks_and_goes_on_and_what_names_nothing_is_refused_at_its_field(server, walk):
+    walk.open(f"{walk.base}/stock/intake")
+    field = walk.field("Material")
+    walk.until(lambda: walk.driver.switch_to.active_element == field)
+    walk.type_slowly("zebra wood")
+    walk.press(Keys.ENTER)
+    walk.see("“zebra wood”: not in the stock: register it first")
+    assert walk.driver.switch_to.active_element == field
+    walk.press(Keys.TAB)
+    walk.see("“zebra wood”: not in the stock: register it first")
+    assert field.get_attribute("value") == "zebra wood"
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("Pliant")
+    walk.until(lambda: [o for o in walk.all("[role=option]") if o.is_displayed()])
+    walk.press(Keys.ENTER)
+    walk.until(lambda: walk.driver.switch_to.active_element == walk.field("Lot"), "one Enter did not go on")
+    assert field.get_attribute("value").startswith("Stell Pliant")
+    # in a form of its own the next field has the cursor, and nothing is sent
+    walk.open(f"{walk.base}/dial-in")
+    walk.click("Begin a trail")
+    field = walk.field("Material")
+    field.send_keys("Pliant")
+    walk.until(lambda: [o for o in walk.all("[role=option]") if o.is_displayed()])
+    walk.press(Keys.ENTER)
+    walk.until(lambda: walk.driver.switch_to.active_element == walk.field("Printer"), "one Enter did not go on")

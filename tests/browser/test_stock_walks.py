@@ -37,7 +37,6 @@ def test_a_spool_is_taken_in_by_keyboard_alone(server, walk):
     walk.type_slowly("pliant")
     walk.press(Keys.ENTER)
     walk.see("PP")
-    walk.press(Keys.ENTER)
     for wanted, typed in (("lot", "P 91"), ("received", None), ("label", None), ("heat", "70"), ("gross", "951,5"), ("empty", "205")):
         walk.until(lambda wanted=wanted: focus_name(walk) == wanted, f"the cursor is not in {wanted} but in {focus_name(walk)}")
         if typed:

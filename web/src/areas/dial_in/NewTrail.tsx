@@ -11,6 +11,7 @@ import { printersOptions } from "../../api/queries/printing";
 import { materialsOptions } from "../../api/queries/stock";
 import { LinkButton } from "../../ui/LinkButton";
 import { Refusal } from "../../ui/Notes";
+import { Picker } from "../../ui/Picker";
 import css from "./trail.module.css";
 
 const fresh = () => ({ id: newId(), trial_id: newId(), material: "", printer: "", purpose: "", part: "", start: "maker" as "maker" | "general" | "sheet", sheet: "" });
@@ -55,9 +56,9 @@ export function NewTrail({ onCancel }: { onCancel: () => void }) {
         if (complete) void begin();
       }}
     >
-      <Select
+      <Picker
         label="Material"
-        searchable
+        missing="not in the stock: register it first"
         autoFocus
         data={(materials.data?.items ?? []).map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}
         value={draft.material || null}

@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { person } from "../../api/person";
 import { dossierOptions, materialsOptions } from "../../api/queries/stock";
+import { Picker } from "../../ui/Picker";
 import { AddOne } from "../../ui/AddOne";
 import { announce } from "../../ui/announce";
 import { amount } from "../../ui/format";
@@ -224,7 +225,7 @@ function Filaments({ draft, set }: PartProps) {
   const change = (at: number, part: Partial<RecordDraft["filaments"][number]>) => set({ filaments: rows.map((r, i) => (i === at ? { ...r, ...part } : r)).filter((r) => r.material_id) });
   return rows.map((r, i) => (
     <span key={i} className={css.running}>
-      <Select aria-label="another filament" placeholder="another filament" label={i ? undefined : "besides"} size="xs" w={190} clearable searchable data={names} value={r.material_id || null} onChange={(v) => change(i, { material_id: v ?? "" })} />
+      <Picker aria-label="another filament" placeholder="another filament" label={i ? undefined : "besides"} size="xs" w={190} clearable missing="not in the stock" data={names} value={r.material_id || null} onChange={(v) => change(i, { material_id: v ?? "" })} />
       {r.material_id && <TextInput label={i ? undefined : "part, g"} aria-label="in the part, g" size="xs" w={70} inputMode="decimal" value={r.part} onChange={(e) => change(i, { part: e.currentTarget.value })} />}
       {r.material_id && <TextInput label={i ? undefined : "purge, g"} aria-label="purge, g" size="xs" w={70} inputMode="decimal" value={r.purge} onChange={(e) => change(i, { purge: e.currentTarget.value })} />}
     </span>

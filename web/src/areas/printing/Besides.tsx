@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 
 import type { Schemas } from "../../api/client";
 import { dossierOptions, materialsOptions } from "../../api/queries/stock";
+import { Picker } from "../../ui/Picker";
 import { readNumber } from "../../ui/number";
 import css from "./printing.module.css";
 
@@ -41,10 +42,10 @@ function Row({ row, onChange, onDrop }: { row: Beside; onChange: (row: Beside) =
   const spools = (dossier.data?.spools ?? []).filter((s) => !s.gone_at);
   return (
     <div className={css.around}>
-      <Select
+      <Picker
         label="beside it"
         placeholder="which filament"
-        searchable
+        missing="no material of the stock: register it first"
         value={row.material}
         onChange={(material) => onChange({ ...row, material, spool: null })}
         data={(materials.data?.items ?? []).map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}

@@ -63,7 +63,7 @@ function Sheet(props: SheetProps) {
   return (
     <form ref={form} className={css.sheet} onKeyDown={onKey} onSubmit={(e) => e.preventDefault()} aria-label="Intake of a spool" autoComplete="off">
       <Top intake={intake} />
-      <Bag intake={intake} />
+      <Bag intake={intake} next={next} />
       <Looks intake={intake} next={next} />
       <Strand intake={intake} next={next} />
       <footer className={css.decision}>

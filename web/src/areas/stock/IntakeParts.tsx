@@ -1,9 +1,10 @@
-import { NativeSelect, Select, TextInput, Textarea } from "@mantine/core";
+import { NativeSelect, TextInput, Textarea } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
 
 import { DiameterStrip } from "../../figures/DiameterStrip";
 import { fixed, inShown, setting } from "../../ui/format";
 import { readNumber } from "../../ui/number";
+import { Picker } from "../../ui/Picker";
 import { composition, Swatch } from "../../ui/Swatch";
 import { Choice } from "./Choice";
 import { BODY, DECISIONS, DESICCANT, LOOSE_END, POPPING, SEAL, SNAP, STORAGE, WINDING } from "./intake";
@@ -13,7 +14,7 @@ import type { PartProps } from "./useIntake";
 import { shownUnit } from "../../ui/units";
 
 /** Which spool it is: as its bag and its label say, or one that is there already. */
-export function Bag({ intake }: Pick<PartProps, "intake">) {
+export function Bag({ intake, next }: PartProps) {
   const { spool } = intake;
   return (
     <section className={css.bag} aria-label="Bag and label">
@@ -27,7 +28,7 @@ export function Bag({ intake }: Pick<PartProps, "intake">) {
           </span>
         </div>
       ) : (
-        <Label intake={intake} />
+        <Label intake={intake} next={next} />
       )}
       <h2 className={css.second}>On the scales</h2>
       <Scales intake={intake} />
@@ -35,18 +36,17 @@ export function Bag({ intake }: Pick<PartProps, "intake">) {
   );
 }
 
-function Label({ intake }: Pick<PartProps, "intake">) {
+function Label({ intake, next }: PartProps) {
   const { draft, set, material, materials, errorOf } = intake;
   return (
     <>
       <div data-step className={css.chosen}>
         {material && <Swatch hex={material.hex} mark={material.mark} filled={material.filler !== null} />}
-        <Select
+        <Picker
           label="Material"
-          searchable
           autoFocus={!draft.materialId}
-          selectFirstOptionOnChange
-          nothingFoundMessage="not in the stock: register it first"
+          missing="not in the stock: register it first"
+          onDone={next}
           placeholder="type a few letters"
           comboboxProps={{ withinPortal: false }}
           data={materials.map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}

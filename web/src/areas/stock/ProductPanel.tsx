@@ -1,10 +1,11 @@
-import { Button, Select, TextInput } from "@mantine/core";
+import { Button, TextInput } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 
 import { client, messageOf, type Schemas, unwrap } from "../../api/client";
 import { dossierOptions, materialsOptions, refreshStock } from "../../api/queries/stock";
+import { Picker } from "../../ui/Picker";
 import { onDay } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import css from "./parts.module.css";
@@ -76,8 +77,8 @@ function ProductForm({ d, onDone }: { d: Dossier; onDone: () => void }) {
     >
       <div className={css.productFields}>
         <TextInput type="date" label="Withdrawn since" value={withdrawn} onChange={(e) => setWithdrawn(e.currentTarget.value)} />
-      <Select label="Takes the place of" placeholder="no other" clearable searchable data={others} value={succeeds} onChange={setSucceeds} />
-      <Select label="Derived from" placeholder="no other" clearable searchable data={others} value={base} onChange={setBase} />
+      <Picker label="Takes the place of" placeholder="no other" clearable data={others} value={succeeds} onChange={setSucceeds} />
+      <Picker label="Derived from" placeholder="no other" clearable data={others} value={base} onChange={setBase} />
       </div>
       <Refusal text={problem} />
       <div style={{ display: "flex", gap: 8 }}>
