@@ -53,6 +53,10 @@ def test_a_preview_points_out_scatter_and_what_its_siblings_are(lab):
     assert not any("from the mean" in c.text for c in ask(lab, specimen, [*WHOLE[:2], ("peak_force", 0, "90")], blind=True).checks)
     wide = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.36"), *WHOLE[1:]]).checks}
     assert wide["width spread 8.1 %"] == "caution"
+    # the reading that stands apart is meant, wherever it was taken
+    odd_one = [("width", 0, "4.36"), ("width", 1, "4.02"), ("width", 2, "4.03")]
+    (doubt,) = (c for c in ask(lab, specimen, [*odd_one, *WHOLE[1:]]).checks if c.level == "caution")
+    assert (doubt.field, doubt.position) == ("width", 0)
     near = {c.text: c.level for c in ask(lab, specimen, [("width", 0, "4.02"), ("width", 1, "4.30"), *WHOLE[1:]]).checks}
     assert near["width spread 6.7 %"] == "fine"
 

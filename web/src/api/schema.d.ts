@@ -3556,13 +3556,20 @@ export interface components {
             /** Unit */
             unit: string;
         };
-        /** CheckView */
+        /**
+         * CheckView
+         * @description `field` and `position` where one reading is meant.
+         */
         CheckView: {
+            /** Field */
+            field?: string | null;
             /**
              * Level
              * @enum {string}
              */
             level: "plausible" | "fine" | "caution";
+            /** Position */
+            position?: number | null;
             /** Text */
             text: string;
         };

@@ -57,7 +57,7 @@ function Further({ field, part }: { field: FieldView; part: Omit<PartProps, "ste
       </label>
     );
   return (
-    <NumberField name={key} label={field.label} unit={unitOf(part.rig, field)} value={value} onChange={(raw) => part.onValue(key, raw)} wrong={part.wrong.get(key)} readAs={part.readAs.get(key)} readOnly={part.locked.has(key)}>
+    <NumberField name={key} label={field.label} unit={unitOf(part.rig, field)} value={value} onChange={(raw) => part.onValue(key, raw)} wrong={part.wrong.get(key)} doubt={part.doubts.get(key)} readAs={part.readAs.get(key)} readOnly={part.locked.has(key)}>
       <span className={css.over}>{field.label}</span>
     </NumberField>
   );

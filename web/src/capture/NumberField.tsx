@@ -9,6 +9,8 @@ interface NumberFieldProps {
   value: string;
   onChange: (raw: string) => void;
   wrong?: string | undefined;
+  /** Why it is in doubt: it may be right all the same. */
+  doubt?: string | undefined;
   readAs?: string | undefined;
   readOnly?: boolean;
   className?: string | undefined;
@@ -21,9 +23,9 @@ interface NumberFieldProps {
 }
 
 /** One entry in figures that can be read at arm's length, with the unit the rig shows. */
-export function NumberField({ name, label, unit, value, onChange, wrong, readAs, readOnly = false, className, style, due = false, instead, children }: NumberFieldProps) {
+export function NumberField({ name, label, unit, value, onChange, wrong, doubt, readAs, readOnly = false, className, style, due = false, instead, children }: NumberFieldProps) {
   return (
-    <label className={`${css.entry ?? ""} ${className ?? ""}`} style={style} data-wrong={wrong !== undefined || undefined} data-due={due || undefined}>
+    <label className={`${css.entry ?? ""} ${className ?? ""}`} style={style} data-wrong={wrong !== undefined || undefined} data-doubt={doubt !== undefined || undefined} data-due={due || undefined}>
       {children}
       <input
         name={name}
@@ -36,9 +38,10 @@ export function NumberField({ name, label, unit, value, onChange, wrong, readAs,
         placeholder={instead}
         readOnly={readOnly}
         onChange={(e) => onChange(e.currentTarget.value)}
-        title={wrong}
+        title={wrong ?? doubt}
       />
       <span className={css.unit}>{unit}</span>
+      {doubt !== undefined && wrong === undefined && <span className={css.doubt}>{doubt}</span>}
       {readAs && <span className={css.readAs}>{readAs}</span>}
     </label>
   );

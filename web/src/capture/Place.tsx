@@ -21,6 +21,7 @@ export function Place({ part, field, position, style, children }: PlaceProps) {
       value={part.entry.values[key] ?? ""}
       onChange={(raw) => part.onValue(key, raw)}
       wrong={part.wrong.get(key)}
+      doubt={part.doubts.get(key)}
       readAs={part.readAs.get(key)}
       readOnly={part.locked.has(key)}
       instead={field.from_print === null ? undefined : "by its print"}

@@ -15,6 +15,8 @@ export interface PartProps {
   onStamp: (key: string, stamp: Stamp) => void;
   /** Places that the server found wrong, with the words. */
   wrong: ReadonlyMap<string, string>;
+  /** Readings in doubt, with the reason. */
+  doubts: ReadonlyMap<string, string>;
   /** How a number was read where it is not what was typed. */
   readAs: ReadonlyMap<string, string>;
   /** Places measured in an earlier round. */

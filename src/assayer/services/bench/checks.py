@@ -191,7 +191,11 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
         # lengths of either sign, such as lifts of corners, differ by nature
         if field.usual > 1 and not field.timed and field.sign is not Sign.EITHER and len(values) > 1 and mean_of(values) > 0:
             spread = (max(values) - min(values)) / mean_of(values)
-            checks.append(CheckView(level="caution" if spread > field.scatter else "fine", text=f"{field.label} spread {100 * spread:.1f} %"))
+            text = f"{field.label} spread {100 * spread:.1f} %"
+            if spread <= field.scatter:
+                checks.append(CheckView(level="fine", text=text))
+            else:
+                checks.append(CheckView(level="caution", text=text, field=field.name, position=_furthest(inputs, field.name)))
     main = None if reduction is None else reduction.get(main_of(test))
     if main is not None and not main.provisional and specimen_id is not None:
         others = _others_of_arm(session, method, test, specimen_id, inputs.outcome)
@@ -203,6 +207,13 @@ def checks_of(session: Session, method: Method, test: Test, inputs: Inputs, redu
             apart = f"{100 * (main.value / mean - 1):+.0f}".replace("-", "−")
             checks.append(CheckView(level="caution", text=f"{apart} % from the mean of the other {len(others)} of this arm"))
     return checks
+
+
+def _furthest(inputs: Inputs, name: str) -> int:
+    """The position of the reading that is furthest from the middle one; of two, the later."""
+    entries = sorted((e for e in inputs.entries if e.field == name), key=lambda e: e.position)
+    middle = statistics.median(e.value for e in entries)
+    return max(entries, key=lambda e: (abs(e.value - middle), e.position)).position
 
 
 def on_another_rig(session: Session, specimen_id: str, rig_version_id: str) -> CheckView | None:

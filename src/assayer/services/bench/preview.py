@@ -16,7 +16,7 @@ from assayer.core.quantities.words import in_text
 from assayer.services.bench.checks import checks_of, on_another_rig, polymer_of, question_at_end, questions_about
 from assayer.services.bench.printed import printed_of
 from assayer.services.bench.recorded import questions_about_recording
-from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marks_of, typed_of_run
+from assayer.services.bench.reductions import Typed, load_recording, make_inputs, marked, typed_of_run
 from assayer.services.bench.views import CheckView, Preview, ReadAs, ReductionView, ResultView
 from assayer.services.rigs.calibrations import RigReader, reader_of
 from assayer.services.unit import Workspace, find
@@ -52,7 +52,7 @@ def preview_entry(workspace: Workspace, asked: PreviewRequest) -> Preview:
             open_questions += question_at_end(method, inputs, reduction)
         questions = [q for q in open_questions if q.key not in asked.confirmed]
         checks = checks_of(session, method, test, inputs, reduction, None if asked.blind else asked.specimen_id)
-        checks += [CheckView(level="caution", text=mark) for mark in marks_of(method, typed)]
+        checks += [CheckView(level="caution", text=mark, field=t.field, position=t.position) for t, mark in marked(method, typed)]
         elsewhere = on_another_rig(session, asked.specimen_id, asked.rig_version_id)
         checks += [] if elsewhere is None else [elsewhere]
         if reduction is not None and not questions and not any(c.level == "caution" for c in checks):

@@ -86,8 +86,12 @@ class ReductionView(View):
 
 
 class CheckView(View):
+    """`field` and `position` where one reading is meant."""
+
     level: Literal["plausible", "fine", "caution"]
     text: str
+    field: str | None = None
+    position: int | None = None
 
 
 class ReadAs(View):

@@ -7,7 +7,7 @@ import { Questions } from "../../ui/Questions";
 import { ArmSwatch } from "../../ui/Swatch";
 import css from "./bench.module.css";
 import { BottomBar } from "./BottomBar";
-import { complete, type Entry, nextOf, nextWords, type Stamp, started } from "./entry";
+import { complete, type Entry, firstEmpty, nextOf, nextWords, type Stamp, started } from "./entry";
 import { FaultDialog } from "./FaultDialog";
 import { FileQuestions } from "./FileQuestions";
 import { outcomeAt, Outcomes } from "./Outcomes";
@@ -41,7 +41,7 @@ export function AtSpecimen(props: AtSpecimenProps) {
   const root = useRef<HTMLDivElement>(null);
   const [faulting, setFaulting] = useState(false);
   const at = useEntry(props);
-  const { entry, whole, slots, steps, locked, wrong, readAs } = at;
+  const { entry, whole, slots, steps, locked, wrong, doubts, readAs } = at;
   const recording = useRecording(rig.id, at, onNotice);
   const focusOn = useCallback((key: string) => {
     const input = root.current?.querySelector<HTMLInputElement>(`input[name="${key}"]`);
@@ -51,7 +51,7 @@ export function AtSpecimen(props: AtSpecimenProps) {
   const accepting = useAccepting({ item, test, rigId: rig.id, dimensionsOnly, at, travelling: recording.travelling, focusOn, toAccept: () => root.current?.querySelector<HTMLButtonElement>("[data-accept]")?.focus(), onNotice, onAccepted: props.onAccepted });
   const { asked } = accepting;
   useLease(item, onNotice);
-  useFirstFocus(at, focusOn, `${item.specimen_id}-${String(dimensionsOnly)}`);
+  useFirstFocus(at, focusOn, () => root.current?.querySelector<HTMLButtonElement>("[data-accept]")?.focus(), `${item.specimen_id}-${String(dimensionsOnly)}-${entry.curve?.id ?? ""}`);
   // unlike ends are not averaged: without it the result could not be placed
   const toChoose = !dimensionsOnly && test.outcomes.some((o) => typeof o.symbol === "string");
   const [active, setActive] = useState<string | null>(null);
@@ -81,7 +81,7 @@ export function AtSpecimen(props: AtSpecimenProps) {
     setFaulting(false);
     void accepting.keep(false, validity, reason);
   };
-  const shared = { test, rig, entry: whole, geometry: geometryOf(test.shape), onValue, onStamp: at.stamp, wrong, readAs, locked, dimensionsOnly, recording };
+  const shared = { test, rig, entry: whole, geometry: geometryOf(test.shape), onValue, onStamp: at.stamp, wrong, doubts, readAs, locked, dimensionsOnly, recording };
   return (
     <div ref={root} className={css.drop} {...drop} onFocus={(e) => follow(e.target)}>
       <div>
@@ -149,12 +149,16 @@ function useLease(item: Item, onNotice: (text: string | null) => void) {
   }, [item.specimen_id, onNotice]);
 }
 
-/** The cursor waits where the work goes on. */
-function useFirstFocus({ slots, whole, locked }: AtEntry, focusOn: (key: string) => void, once: string) {
+/** The cursor waits at the first empty field, also after a reload, and after a file came or went. */
+function useFirstFocus({ slots, whole, locked }: AtEntry, focusOn: (key: string) => void, toAccept: () => void, once: string) {
+  const first = useRef(true);
   useEffect(() => {
-    const next = nextOf(slots, whole, null, locked);
-    if ("focus" in next) focusOn(next.focus);
-    // once for each specimen and round: following the entry would move the cursor while typing
+    const empty = firstEmpty(slots, whole, locked);
+    if (empty !== null) focusOn(empty);
+    // with a file everything may be there; an entry that comes back whole is looked at first
+    else if (!first.current) toAccept();
+    first.current = false;
+    // once for each specimen, round and file: following the entry would move the cursor while typing
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [once, focusOn]);
 }

@@ -58,6 +58,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
           arrows={steps.some((s) => s.kind === "section")}
           supported={steps.some((s) => s.kind === "timed loads")}
           crop={crop}
+          doubted={doubtedArrows(steps, shared.doubts)}
           marks={steps.find((s) => s.kind === "plain")?.fields[0]?.usual ?? 0}
           className={captureCss.shape}
           onTouch={touchable ? (place) => change({ place, outcome: outcomeAt(test.outcomes, place) }) : undefined}
@@ -78,4 +79,10 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
       {parts(below)}
     </>
   );
+}
+
+/** The arrows of readings in doubt: the first dimension goes above the specimen, the second below. */
+function doubtedArrows(steps: readonly Schemas["StepView"][], doubts: ReadonlyMap<string, string>): ReadonlySet<string> {
+  const rows = (steps.find((s) => s.kind === "section")?.fields ?? []).filter((f) => f.usual > 0 && f.from_rig === null).slice(0, 2);
+  return new Set(rows.flatMap((field, row) => Array.from({ length: field.usual }, (_, i) => i).filter((i) => doubts.has(`${field.name}-${String(i)}`)).map((i) => `${row === 0 ? "above" : "below"}-${String(i)}`)));
 }

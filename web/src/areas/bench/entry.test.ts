@@ -1,7 +1,8 @@
 import { expect, test } from "vitest";
 
 import type { Schemas } from "../../api/client";
-import { complete, emptyEntry, type Entry, nextOf, readingsOf, type Setup, slotsOf, wanted } from "./entry";
+import { complete, emptyEntry, type Entry, firstEmpty, nextOf, nextWords, readingsOf, type Setup, slotsOf, wanted } from "./entry";
+import { counted } from "./counted";
 
 const field = (name: string, needed: number, usual: number, more: Partial<Schemas["FieldView"]> = {}): Schemas["FieldView"] => ({
   name, label: name, dimension: "length", base: "mm", needed, usual, sign: "above zero", channel: null, nominal: null, counts_from: null, by_load: false, from_rig: null, from_print: null, by_about: false, yes_no: false, ...more,
@@ -66,4 +67,28 @@ test("readings carry their instant and load, events too", () => {
     ["deflection", 0, "0,61", "2026-01-01T00:00:05Z", 20],
   ]);
   expect(readingsOf(typed({ "width-2": "4", "width-1": " " }), "now", [])).toHaveLength(1);
+});
+
+test("after a reload the cursor waits at the first empty field, in order, past what was measured before", () => {
+  expect(firstEmpty(pull, typed({ "width-0": "4", "thickness-0": "4" }), none)).toBe("width-1");
+  expect(firstEmpty(pull, typed({ "width-0": "4", "width-1": " ", "width-2": "4" }), none)).toBe("width-1");
+  expect(firstEmpty(pull, typed({}), new Set(["width-0", "width-1", "width-2"]))).toBe("thickness-0");
+  const all = Object.fromEntries(pull.map((s) => [s.key, "4"]));
+  expect(firstEmpty(pull, typed(all), none)).toBeNull();
+  // a reading under a weight that does not hang yet is not waited for
+  expect(firstEmpty(bend, typed({}, { stamps: { "load_on-0": { at: "" } } }), none)).toBe("deflection-0");
+  expect(firstEmpty(bend, typed({}), none)).toBe("residual-0");
+});
+
+test("the button says where Enter leads", () => {
+  const words = (entry: Entry, active: string | null) => nextWords(nextOf(pull, entry, active, none), pull, active);
+  expect(words(typed({ "width-0": "4" }), "width-0")).toBe("Next: width 2");
+  expect(words(typed({ "width-0": "4" }), "width-1")).toBe("Next: thickness 1");
+  expect(words(typed({ "width-0": "4", "peak_force-0": "9" }), "peak_force-0")).toBe("Next: thickness 1");
+  expect(words(typed({ "width-0": "4", "thickness-0": "4", "peak_force-0": "9" }), "peak_force-0")).toBeNull();
+  expect(nextWords({ choose: true }, pull, null)).toBe("Say how it ended");
+});
+
+test("what was left out is in neither count", () => {
+  expect(counted(["counts", "at_least", "waiting", "measured", "left_out", "left_out"])).toEqual({ tested: 2, total: 4, leftOut: 2 });
 });

@@ -156,6 +156,12 @@ export function nextOf(slots: readonly Slot[], entry: Entry, active: string | nu
   return found.after !== undefined && entry.stamps[found.after] === undefined ? { press: found.after } : { focus: found.key };
 }
 
+/** The first field in their order that is empty and open; one that waits for an event before it is not. */
+export function firstEmpty(slots: readonly Slot[], entry: Entry, locked: ReadonlySet<string>): string | null {
+  const empty = slots.find((s) => !locked.has(s.key) && !filled(entry, s.key) && (s.after === undefined || entry.stamps[s.after] !== undefined));
+  return empty?.key ?? null;
+}
+
 /** What Enter does next, in words; null where it accepts. */
 export function nextWords(next: Next, slots: readonly Slot[], active: string | null): string | null {
   if ("accept" in next) return null;

@@ -50,6 +50,7 @@ export function useEntry({ item, test, method, rig, blind, dimensionsOnly }: AtH
   const [settled] = useDebouncedValue(body, 90);
   const preview = useQuery(previewOptions(settled));
   const wrong = useMemo(() => new Map((preview.data?.errors ?? []).flatMap((e) => (e.field === null ? [] : [[`${e.field}-${e.row ?? 0}`, e.text] as const]))), [preview.data]);
+  const doubts = useMemo(() => new Map(doubted(preview.data ?? null)), [preview.data]);
   const readAs = useMemo(() => new Map((preview.data?.read_as ?? []).map((r) => [`${r.field}-${r.position}`, r.text] as const)), [preview.data]);
   const offline = preview.isError && preview.error instanceof Problem && preview.error.unreachable;
 
@@ -62,7 +63,13 @@ export function useEntry({ item, test, method, rig, blind, dimensionsOnly }: AtH
     });
   const stamp = (key: string, at: Stamp) => setEntry((e) => ({ ...e, stamps: { ...e.stamps, [key]: at } }));
   const fill = (key: string, raw: string) => setEntry((e) => ({ ...e, values: { ...e.values, [key]: raw } }));
-  return { entry, setEntry, change, type, stamp, fill, dropDraft, whole, slots, replaced, steps, locked, runId, body, preview: preview.data ?? null, wrong, readAs, offline };
+  return { entry, setEntry, change, type, stamp, fill, dropDraft, whole, slots, replaced, steps, locked, runId, body, preview: preview.data ?? null, wrong, doubts, readAs, offline };
+}
+
+/** Readings that may be right but hardly are, by place, with the reason. */
+function doubted(preview: Schemas["Preview"] | null): [string, string][] {
+  const checks = (preview?.checks ?? []).filter((c) => c.level === "caution" && c.field != null).map((c): [string, string] => [`${c.field ?? ""}-${String(c.position ?? 0)}`, c.text]);
+  return [...checks, ...(preview?.questions ?? []).filter((q) => q.field).map((q): [string, string] => [`${q.field}-${String(q.row ?? 0)}`, q.text])];
 }
 
 export type AtEntry = ReturnType<typeof useEntry>;

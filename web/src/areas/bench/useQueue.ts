@@ -2,6 +2,7 @@ import { useRef, useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { outbox } from "../../api/outbox";
+import { counted } from "./counted";
 import { started } from "./entry";
 import { settledOnly } from "./StationParts";
 import type { Accepted } from "./useAccepting";
@@ -17,13 +18,6 @@ interface Queue {
   /** Specimen to begin with. */
   wanted: string | undefined;
   onNotice: (text: string | null) => void;
-}
-
-/** How many are done, of how many: those that were left out are in neither, and told apart. */
-export function counted(states: readonly Item["state"][]): { tested: number; total: number; leftOut: number } {
-  const leftOut = states.filter((s) => s === "left_out").length;
-  const open = states.filter((s) => s === "waiting" || s === "measured").length;
-  return { tested: states.length - leftOut - open, total: states.length - leftOut, leftOut };
 }
 
 /** The queue as this station sees it: which specimen is at hand, what was accepted here ahead of the server, and the way back. */

@@ -4,7 +4,7 @@ import { NumberField } from "../NumberField";
 import { type PartProps, unitOf } from "../parts";
 
 /** The greatest load, at the end that the grip holds; a recording stands for it. */
-export function PeakPart({ step, rig, entry, geometry, onValue, wrong, readAs, dimensionsOnly, recording }: PartProps) {
+export function PeakPart({ step, rig, entry, geometry, onValue, wrong, doubts, readAs, dimensionsOnly, recording }: PartProps) {
   const field = step.fields[0];
   if (!field) return null;
   const key = `${field.name}-0`;
@@ -20,6 +20,7 @@ export function PeakPart({ step, rig, entry, geometry, onValue, wrong, readAs, d
           value={entry.values[key] ?? ""}
           onChange={(raw) => onValue(key, raw)}
           wrong={wrong.get(key)}
+          doubt={doubts.get(key)}
           readAs={readAs.get(key)}
           className={css.peak}
         >

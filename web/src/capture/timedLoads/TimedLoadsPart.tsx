@@ -12,7 +12,7 @@ import { setting } from "../../ui/format";
 
 /** A ladder of weights, one by one: the clock runs from the moment a weight hangs, and calls each reading as it falls due. */
 export function TimedLoadsPart(props: PartProps) {
-  const { step, test, rig, entry, onValue, wrong, readAs } = props;
+  const { step, test, rig, entry, onValue, wrong, doubts, readAs } = props;
   const ladder = listOf(test.protocol, step.ladder);
   const times = listOf(test.protocol, step.times);
   const field = step.fields.find((f) => f.by_load);
@@ -47,7 +47,7 @@ export function TimedLoadsPart(props: PartProps) {
           {step.fields
             .filter((f) => !f.by_load)
             .map((f) => (
-              <NumberField key={f.name} name={`${f.name}-0`} label={f.label} unit={unitOf(rig, f)} value={entry.values[`${f.name}-0`] ?? ""} onChange={(raw) => onValue(`${f.name}-0`, raw, { at: new Date().toISOString() })} wrong={wrong.get(`${f.name}-0`)} readAs={readAs.get(`${f.name}-0`)}>
+              <NumberField key={f.name} name={`${f.name}-0`} label={f.label} unit={unitOf(rig, f)} value={entry.values[`${f.name}-0`] ?? ""} onChange={(raw) => onValue(`${f.name}-0`, raw, { at: new Date().toISOString() })} wrong={wrong.get(`${f.name}-0`)} doubt={doubts.get(`${f.name}-0`)} readAs={readAs.get(`${f.name}-0`)}>
                 <span className="soft">what stays</span>
               </NumberField>
             ))}
@@ -86,7 +86,7 @@ interface RungProps {
 
 /** One weight of the ladder: putting it on, and its readings. */
 function Rung({ part, field, load, index, times, on, elapsed, next }: RungProps) {
-  const { rig, entry, onValue, onStamp, wrong, readAs } = part;
+  const { rig, entry, onValue, onStamp, wrong, doubts, readAs } = part;
   const keyOf = (j: number) => `${field.name}-${index * times.length + j}`;
   const put = () => {
     wake();
@@ -119,6 +119,7 @@ function Rung({ part, field, load, index, times, on, elapsed, next }: RungProps)
               value={value}
               onChange={(raw) => type(j, raw)}
               wrong={wrong.get(key)}
+              doubt={doubts.get(key)}
               readAs={readAs.get(key)}
               readOnly={!on}
               due={elapsed !== null && elapsed >= t - 3 && !value.trim()}

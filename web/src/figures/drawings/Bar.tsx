@@ -3,7 +3,7 @@ import { bar, H, MID } from "./geometry";
 import { section, size } from "./sizes";
 
 /** A plain bar; on two supports where it is bent. */
-export function Bar({ shape, place, onTouch, arrows = true, supported = false, dimensioned = false, crop }: DrawingProps) {
+export function Bar({ shape, place, onTouch, arrows = true, supported = false, dimensioned = false, crop, doubted }: DrawingProps) {
   const g = bar();
   const { left, right } = g.ends;
   const d = shape.dimensions;
@@ -26,7 +26,7 @@ export function Bar({ shape, place, onTouch, arrows = true, supported = false, d
         {supported &&
           span.map((x) => <path key={x} d={`M${x} ${MID + g.half}l-18 34h36z`} fill="var(--raised)" stroke="var(--ink)" strokeWidth="1.6" />)}
         {supported && !arrows && <path d={`M${mid} ${MID - g.half - 56}v44m-8 -14l8 14l8 -14z`} stroke="var(--accent)" fill="var(--accent)" strokeWidth="2" />}
-        {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} />}
+        {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} doubted={doubted} />}
         {dimensioned && (
           <>
             <Dimension x1={left} x2={right} y={H - 22} text={size(d["overall"])} />

@@ -23,6 +23,8 @@ export interface DrawingProps {
   crop?: number;
   /** Numbered places, one for each reading that is usual, such as indents. */
   marks?: number;
+  /** Arrows whose reading is in doubt: "above-0", "below-2". */
+  doubted?: ReadonlySet<string> | undefined;
   /** With its lengths, for a method's card. */
   dimensioned?: boolean;
 }
@@ -55,14 +57,22 @@ export function Dimension({ x1, x2, y, text, upright = false }: { x1: number; x2
 }
 
 /** Where a calliper goes, from the entries above and from those below. */
-export function Arrows({ columns, half, crop = 1 }: { columns: readonly number[]; half: number; crop?: number | undefined }) {
+export function Arrows({ columns, half, crop = 1, doubted }: { columns: readonly number[]; half: number; crop?: number | undefined; doubted: DrawingProps["doubted"] }) {
   const start = 58 + (H - H * crop) / 2;
-  return columns.map((x) => (
-    <g key={x} stroke="var(--accent)" fill="var(--accent)">
+  const ink = (side: string, i: number) => {
+    const colour = doubted?.has(`${side}-${String(i)}`) ? "var(--caution)" : "var(--accent)";
+    return { stroke: colour, fill: colour };
+  };
+  return columns.map((x, i) => (
+    <g key={x}>
+      <g {...ink("above", i)}>
       <path d={`M${x} ${Math.min(start, H / 2 - half - 10)}V${H / 2 - half - 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
       <path d={`M${x - 5} ${H / 2 - half - 11}h10l-5 9z`} stroke="none" />
+      </g>
+      <g {...ink("below", i)}>
       <path d={`M${x} ${Math.max(H - start, H / 2 + half + 10)}V${H / 2 + half + 10}`} strokeDasharray="4 4" strokeWidth="1.6" />
       <path d={`M${x - 5} ${H / 2 + half + 11}h10l-5 -9z`} stroke="none" />
+      </g>
     </g>
   ));
 }

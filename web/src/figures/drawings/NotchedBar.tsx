@@ -3,7 +3,7 @@ import { bar, H, MID } from "./geometry";
 import { size } from "./sizes";
 
 /** A bar with its notch in the middle of the upper side, drawn large enough to see. */
-export function NotchedBar({ shape, arrows = true, dimensioned = false, crop }: DrawingProps) {
+export function NotchedBar({ shape, arrows = true, dimensioned = false, crop, doubted }: DrawingProps) {
   const g = bar();
   const { left, right } = g.ends;
   const d = shape.dimensions;
@@ -14,7 +14,7 @@ export function NotchedBar({ shape, arrows = true, dimensioned = false, crop }: 
   return (
     <>
       <path d={`M${left} ${top}H${mid - half}L${mid} ${top + deep}L${mid + half} ${top}H${right}V${low}H${left}Z`} fill="var(--surface)" stroke="var(--ink)" strokeWidth="2" strokeLinejoin="round" data-testid="outline" />
-      {arrows && <Arrows columns={[mid]} half={g.half} crop={crop} />}
+      {arrows && <Arrows columns={[mid]} half={g.half} crop={crop} doubted={doubted} />}
       {dimensioned && (
         <>
           <Dimension x1={left} x2={right} y={H - 22} text={size(d["overall"])} />

@@ -3,7 +3,7 @@ import { H, LEFT, MID, pullBar, RIGHT, W, xAt } from "./geometry";
 import { section, size } from "./sizes";
 
 /** A dumb-bell between the pins; a touch tells where it broke. */
-export function PullBar({ shape, orientation, place, onTouch, arrows = true, dimensioned = false, crop }: DrawingProps) {
+export function PullBar({ shape, orientation, place, onTouch, arrows = true, dimensioned = false, crop, doubted }: DrawingProps) {
   const g = pullBar(shape);
   const d = shape.dimensions;
   const outline = `M${LEFT} ${MID - g.end}H${g.s0}C${g.s0 + 40} ${MID - g.end} ${g.g0 - 40} ${MID - g.half} ${g.g0} ${MID - g.half}H${g.g1}C${g.g1 + 40} ${MID - g.half} ${g.s1 - 40} ${MID - g.end} ${g.s1} ${MID - g.end}H${RIGHT}V${MID + g.end}H${g.s1}C${g.s1 - 40} ${MID + g.end} ${g.g1 + 40} ${MID + g.half} ${g.g1} ${MID + g.half}H${g.g0}C${g.g0 - 40} ${MID + g.half} ${g.s0 + 40} ${MID + g.end} ${g.s0} ${MID + g.end}H${LEFT}Z`;
@@ -31,7 +31,7 @@ export function PullBar({ shape, orientation, place, onTouch, arrows = true, dim
       )}
       <g pointerEvents="none">
         <path d={`M${LEFT} ${MID}H20m12 -9l-14 9l14 9zM${RIGHT} ${MID}H${W - 20}m-12 -9l14 9l-14 9z`} stroke="var(--ink)" fill="var(--ink)" strokeWidth="1.6" />
-        {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} />}
+        {arrows && <Arrows columns={g.columns} half={g.half} crop={crop} doubted={doubted} />}
         {arrows && !dimensioned && (
           <>
             <path d={`M${g.g0} ${MID - 14}v28M${g.g0} ${MID}H${g.g1}M${g.g1} ${MID - 14}v28`} stroke="var(--line)" strokeWidth="1.4" fill="none" />

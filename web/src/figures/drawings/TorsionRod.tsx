@@ -3,7 +3,7 @@ import { bar, H, MID, xAt } from "./geometry";
 import { size } from "./sizes";
 
 /** A round rod between two hexagons, seen from the side. */
-export function TorsionRod({ shape, place, onTouch, arrows = true, dimensioned = false, crop }: DrawingProps) {
+export function TorsionRod({ shape, place, onTouch, arrows = true, dimensioned = false, crop, doubted }: DrawingProps) {
   const g = bar();
   const { left, right } = g.ends;
   const d = shape.dimensions;
@@ -30,7 +30,7 @@ export function TorsionRod({ shape, place, onTouch, arrows = true, dimensioned =
         ))}
       </g>
       <g pointerEvents="none">
-        {arrows && <Arrows columns={g.columns} half={rod} crop={crop} />}
+        {arrows && <Arrows columns={g.columns} half={rod} crop={crop} doubted={doubted} />}
         {dimensioned && (
           <>
             <Dimension x1={left + head} x2={right - head} y={H - 22} text={size(d["parallel"])} />
