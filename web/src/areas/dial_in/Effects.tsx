@@ -65,7 +65,7 @@ export function Effects({ trail, traits, settings, onMissing }: EffectsProps) {
         <p key={u.number} className={css.untold}>
           Trial {u.number} changed {u.changes.length} things at once: {u.untold.map((d) => d.label).join(" and ")} {u.untold.length > 1 ? "are" : "is"} not told apart.{" "}
           {settings.some((s) => s.name === u.missing.name) ? (
-            <Button size="compact-xs" variant="default" onClick={() => onMissing(u)}>
+            <Button size="compact-sm" variant="default" onClick={() => onMissing(u)}>
               Plan {u.start} with {chip(u.missing)} alone
             </Button>
           ) : (

@@ -76,7 +76,7 @@ function Job({ sending, onEnd, onDone }: JobProps) {
         {sending.name}: {sending.sent ? "inspecting" : "reading"} … {Math.round(share)} %
       </p>
       <Progress value={share} aria-label="inspection" />
-      <Button size="compact-xs" variant="subtle" mt={6} disabled={!sending.sent} onClick={() => void client.DELETE("/api/gcode/{file_id}/job", { params: { path: { file_id: sending.id } } }).then((a) => unwrap(a))}>
+      <Button size="compact-sm" variant="subtle" mt={6} disabled={!sending.sent} onClick={() => void client.DELETE("/api/gcode/{file_id}/job", { params: { path: { file_id: sending.id } } }).then((a) => unwrap(a))}>
         cancel
       </Button>
     </div>

@@ -39,7 +39,7 @@ export function Nozzles({ hardware, onDone }: PartsProps) {
                 <th>of</th>
                 <th>where</th>
                 <th className="num">abrasive filament, g</th>
-                <th>
+                <th style={{ position: "relative" }}>
                   <span className="visually-hidden">correct or withdraw</span>
                 </th>
               </tr>

@@ -67,7 +67,7 @@ export function NextSteps({ trail, from, symptoms, onPlanned }: NextStepsProps) 
                 {c.after !== null && ` ${c.before === null ? "" : `${valueWords(c.before, "")} → `}${valueWords(c.after, c.unit)}`}
               </strong>
               {!OFF.has(c.state) && c !== open && (
-                <Button size="compact-xs" variant="subtle" onClick={() => void attempt(c)}>
+                <Button size="compact-sm" variant="subtle" onClick={() => void attempt(c)}>
                   try it
                 </Button>
               )}

@@ -103,7 +103,7 @@ function Shown({ trail, declared }: ShownProps) {
         <p role="status" className={css.wet}>
           Trial {gone.number} was taken back.{" "}
           <Button
-            size="compact-xs"
+            size="compact-sm"
             variant="default"
             onClick={() => void attempt(() => retract(gone, true)).then(() => setGone(null))}
           >
@@ -174,7 +174,7 @@ function PutAway({ trail }: { trail: Schemas["TrailView"] }) {
     takeTrail(queries, unwrap<Schemas["TrailView"]>(await client.PATCH("/api/trails/{trail_id}", { params: { path: { trail_id: trail.id }, header: { "if-match": `"${String(trail.revision)}"` } }, body: { put_away: !trail.put_away } })));
   };
   return (
-    <Button size="compact-xs" variant="subtle" onClick={() => void act()}>
+    <Button size="compact-sm" variant="subtle" onClick={() => void act()}>
       {trail.put_away ? "take it up again" : "put away"}
     </Button>
   );

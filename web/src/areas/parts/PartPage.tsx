@@ -75,7 +75,7 @@ function OnePart({ part }: { part: Part }) {
           {!part.retracted && (
             <p className="soft">
               {part.tests ? `The shape of ${String(part.tests)} ${part.tests === 1 ? "test" : "tests"}.` : "In no study yet: choose it as the shape of a test of parts in use."}{" "}
-              <Button size="compact-xs" variant="subtle" onClick={() => void hand.retract(false)}>
+              <Button size="compact-sm" variant="subtle" onClick={() => void hand.retract(false)}>
                 take it out of the list
               </Button>
             </p>

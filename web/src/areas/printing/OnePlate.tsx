@@ -124,7 +124,7 @@ function Sunk({ plate, layout }: { plate: Plate; layout: Layout }) {
   };
   return (
     <>
-      <Button size="compact-xs" variant="subtle" title="instead of the numbers of their places; this plate then has a file of its own" onClick={() => void sink()}>
+      <Button size="compact-sm" variant="subtle" title="instead of the numbers of their places; this plate then has a file of its own" onClick={() => void sink()}>
         with their codes in relief
       </Button>
       {problem && <span className={css.line} role="alert" style={{ color: "var(--worse)" }}>{problem}</span>}
@@ -192,7 +192,7 @@ function Attached({ plate }: { plate: Plate }) {
       <Link to="/dial-in/gcode/$fileId" params={{ fileId: file.id }}>
         {file.name}
       </Link>{" "}
-      <Button size="compact-xs" variant="subtle" onClick={() => setAnother(true)}>
+      <Button size="compact-sm" variant="subtle" onClick={() => setAnother(true)}>
         another file
       </Button>
       <Against fileId={file.id} />

@@ -61,7 +61,7 @@ function Card({ plain }: { plain: Shape }) {
             .join(" · ")}
           {" mm · "}
           {shape.volume.toFixed(2)} cm³{" "}
-          <Button size="compact-xs" variant="subtle" onClick={() => setOwn({})}>
+          <Button size="compact-sm" variant="subtle" onClick={() => setOwn({})}>
             sizes of my own
           </Button>
         </p>
@@ -84,7 +84,7 @@ function Card({ plain }: { plain: Shape }) {
           <span className="soft">
             {shape.volume.toFixed(2)} cm³{" "}
             <Button
-              size="compact-xs"
+              size="compact-sm"
               variant="subtle"
               onClick={() => {
                 setOwn(null);

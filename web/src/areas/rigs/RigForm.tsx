@@ -158,7 +158,7 @@ function ChannelFields({ form, index, channel, declared, onRemove }: ChannelFiel
         <span className={css.lcd}>{example.shown}</span> reads <strong className="figure">{example.read}</strong> {channel.unit}
         {channel.decimals === 0 && <span className="soft"> with its point</span>}
         {(channel.decimals ?? 0) > 0 && <Checkbox label="yes, it shows no point" {...form.getInputProps(`channels.${String(index)}.confirmed`, { type: "checkbox" })} />}
-        <Button size="compact-xs" variant="subtle" ml={8} aria-label={`${channel.name} is not on this rig`} onClick={onRemove}>
+        <Button size="compact-sm" variant="subtle" ml={8} aria-label={`${channel.name} is not on this rig`} onClick={onRemove}>
           not on this rig
         </Button>
       </div>

@@ -88,7 +88,7 @@ export function FitPanel({ spool }: { spool: Schemas["SpoolPage"] }) {
         <p className={css.asks} style={{ margin: "0.3rem 0" }}>
           printed here with <Link to="/dial-in/sheets/$sheetId" params={{ sheetId: fit.data.sheet.id }}>{fit.data.sheet.name}</Link>{" "}
           {Object.values(values).some(Boolean) ? (
-            <Button size="compact-xs" variant="subtle" onClick={() => setValues(EMPTY)}>
+            <Button size="compact-sm" variant="subtle" onClick={() => setValues(EMPTY)}>
               check that sheet
             </Button>
           ) : (

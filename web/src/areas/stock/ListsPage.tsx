@@ -251,11 +251,11 @@ function RowLines({ r, shown, material, taken, onAnswer }: RowLinesProps) {
               <div key={q.key} className={css.question}>
                 {q.text}
                 {q.likely !== null && (
-                  <Button size="compact-xs" onClick={() => onAnswer(r.row, q.field, q.likely ?? "")}>
+                  <Button size="compact-sm" onClick={() => onAnswer(r.row, q.field, q.likely ?? "")}>
                     Yes, {q.likely}
                   </Button>
                 )}
-                <Button size="compact-xs" variant="default" onClick={() => onAnswer(r.row, q.field, q.raw)}>
+                <Button size="compact-sm" variant="default" onClick={() => onAnswer(r.row, q.field, q.raw)}>
                   {q.raw} is right
                 </Button>
               </div>

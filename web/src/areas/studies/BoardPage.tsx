@@ -28,6 +28,9 @@ import { verdictWords, groupWords, verdictOf } from "./words";
 import { shownUnit } from "../../ui/units";
 
 const ARM = 268;
+/** On a phone the swatch alone stands beside the cells: its panel says whose it is. */
+const ARM_NARROW = 44;
+const PHONE = 700;
 
 export function BoardPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/board" });
@@ -57,8 +60,9 @@ function Board({ study, columns, problems }: BoardProps) {
   const zoom = chosenZoom ?? fitting(study.arms.length, columns.length);
   const walk = useGrid(study, columns, body, (step) => setZoom(nearer(zoom, step)));
   const late = isLate(study.wanted_by, useNow());
-  const beside = columns.length <= 4;
-  const free = Math.min(1600, viewport || 1280) - 46 - ARM - (beside ? 300 : 0);
+  const narrow = (viewport || 1280) <= PHONE;
+  const beside = columns.length <= 4 && !narrow;
+  const free = Math.min(1600, viewport || 1280) - 46 - (narrow ? ARM_NARROW : ARM) - (beside ? 300 : 0);
   const width = columnWidth(zoom, free, columns.length);
   const [row, column] = walk.at;
   const [cell, arm, chosen] = [columns[column]?.cells[row], study.arms[row], columns[column]];

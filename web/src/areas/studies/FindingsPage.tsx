@@ -242,7 +242,7 @@ function VerdictRow({ finding: a, isReference, shown, problems, end, onOpen, not
             {a.outlier.code} is an outlier (G {fixed(a.outlier.g, 2)} &gt; {fixed(a.outlier.critical, 2)}); it still counts.{" "}
             <button
               type="button"
-              style={{ all: "unset", cursor: "pointer", textDecoration: "underline" }}
+              style={{ all: "unset", cursor: "pointer", textDecoration: "underline", display: "inline-flex", alignItems: "center", minHeight: 24 }}
               onClick={() => {
                 const dot = a.dots.find((d) => d.run_id === a.outlier?.run_id);
                 if (dot) onOpen(dot.specimen_id, dot.run_id);

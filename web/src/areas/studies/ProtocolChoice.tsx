@@ -19,7 +19,7 @@ export function ProtocolChoice({ method, typed, onChange }: ProtocolChoiceProps)
   return (
     <Popover position="bottom-start" withinPortal trapFocus returnFocus>
       <Popover.Target>
-        <Button size="compact-xs" variant="default" color={wrong ? "red" : undefined} aria-label={`How ${method.label} is set: ${words}`}>
+        <Button size="compact-sm" variant="default" color={wrong ? "red" : undefined} aria-label={`How ${method.label} is set: ${words}`}>
           {words}
         </Button>
       </Popover.Target>

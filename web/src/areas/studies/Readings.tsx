@@ -60,7 +60,7 @@ export function Readings({ run, onChanged }: { run: Run; onChanged: () => Promis
                 </td>
                 <td>
                   {!r.superseded && !(r.field in EVENTS) && correcting !== r.id && (
-                    <Button size="compact-xs" variant="subtle" onClick={() => setCorrecting(r.id)} aria-label={`correct ${nameOf(r)}`}>
+                    <Button size="compact-sm" variant="subtle" onClick={() => setCorrecting(r.id)} aria-label={`correct ${nameOf(r)}`}>
                       Correct
                     </Button>
                   )}
@@ -124,10 +124,10 @@ function CorrectForm({ run, reading, onDone, onRefused }: CorrectFormProps) {
         onConfirm={(q) => void send(form.values.raw, asking.confirm(q).keys)}
       />
       <span>
-        <Button type="submit" size="compact-xs">
+        <Button type="submit" size="compact-sm">
           Keep
         </Button>{" "}
-        <Button size="compact-xs" variant="subtle" onClick={() => onDone(false)}>
+        <Button size="compact-sm" variant="subtle" onClick={() => onDone(false)}>
           Cancel
         </Button>
       </span>

@@ -146,7 +146,7 @@ function RunCurve({ run, onRange }: { run: Run; onRange: (range: [number, number
     <div>
       <PullCurve curve={curve.data} range={shown} onRange={(r) => onRange([r[0] / 100, r[1] / 100])} />
       {run.options["modulus_range"] != null && (
-        <Button size="compact-xs" variant="default" onClick={() => onRange(null)} mt={4}>
+        <Button size="compact-sm" variant="default" onClick={() => onRange(null)} mt={4}>
           Back to the standard range
         </Button>
       )}
