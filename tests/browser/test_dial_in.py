@@ -244,3 +244,30 @@ def test_what_is_sent_again_because_its_answer_was_lost_is_one_thing(server, wal
     walk.press(Keys.ENTER, "t")
     press(walk, "Plan it with the same settings")
     walk.until(lambda: len(shown(server, trail)["trials"]) == 14)
+
+
+def test_a_trial_kept_elsewhere_says_so_and_what_was_typed_stays(server, walk, trail):
+    planned = next(t for t in trail["trials"] if t["outcome"] == "planned")
+    number = planned["number"]
+    mine = lambda: next(t for t in shown(server, trail)["trials"] if t["number"] == number)  # noqa: E731
+    walk.open(f"{walk.base}/dial-in/{trail['id']}?trial={number}")
+    walk.see("How did it come out?")
+    note = walk.find('form[aria-label^="Record of trial"] textarea:not([aria-hidden])')
+    note.send_keys("clear to the edge")
+    walk.press(Keys.TAB)
+    headers = {"Content-Type": "application/json", "If-Match": f'"{planned["revision"]}"'}
+    theirs = json.dumps({"outcome": "poor", "note": "cloudy", "grades": []}).encode()
+    urllib.request.urlopen(urllib.request.Request(f"{server.url}/api/trials/{planned['id']}", theirs, headers, method="PATCH")).close()
+    walk.find('form[aria-label^="Record of trial"] input[name=outcome]').click()
+    press(walk, f"Keep trial {number}")
+    walk.see("Kept elsewhere meanwhile:")
+    note = walk.find('form[aria-label^="Record of trial"] textarea:not([aria-hidden])')
+    assert note.get_attribute("value") == "clear to the edge"
+    assert mine()["note"] == "cloudy"
+    walk.driver.refresh()
+    walk.see("Kept elsewhere meanwhile:")
+    press(walk, "Keep mine over it")
+    walk.gone("Kept elsewhere meanwhile:")
+    press(walk, f"Keep trial {number}")
+    walk.until(lambda: mine()["note"] == "clear to the edge")
+    assert mine()["outcome"] == "good"

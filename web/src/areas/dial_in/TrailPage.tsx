@@ -23,6 +23,7 @@ import { Photos } from "../photos/Photos";
 import { isUnplanned, unplanned, useNextIds } from "./nextTrial";
 import { towerFile, TowerPlan } from "./TowerPlan";
 import { GradeList } from "./GradeList";
+import { isRecordBegun } from "./useRecord";
 import css from "./trail.module.css";
 import { TrailPath } from "./TrailPath";
 import { TrialRecord } from "./TrialRecord";
@@ -198,6 +199,7 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
   const [problem, setProblem] = useState<string | null>(null);
   const act = (what: () => Promise<unknown>) => void what().then(() => setProblem(null), (error: unknown) => setProblem(messageOf(error)));
   const planned = trial.outcome === "planned";
+  const open = recording || isRecordBegun(trial.id);
   const others = trail.trials.filter((t) => t.id !== trial.id).flatMap((t) => t.photos.slice(-1).map((p) => p.id));
   const isCurrent = trail.current?.trial_id === trial.id;
   return (
@@ -211,12 +213,12 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
           {w.text}
         </p>
       ))}
-      {(planned || recording) && <TrialRecord key={`${trial.id}-${String(recording)}`} trial={trial} trail={trail} declared={declared} onDone={() => onRecord(false)} />}
-      {!planned && !recording && <Facts trial={trial} traits={declared.traits} />}
+      {(planned || open) && <TrialRecord key={`${trial.id}-${String(recording)}`} trial={trial} trail={trail} declared={declared} onDone={() => onRecord(false)} />}
+      {!planned && !open && <Facts trial={trial} traits={declared.traits} />}
       {!planned && <Photos subject={{ kind: "trial", id: trial.id }} photos={trial.photos} beside={others} />}
       <Refusal text={problem} />
       <div className={css.acts}>
-        {!planned && !recording && (
+        {!planned && !open && (
           <Done trial={trial} isCurrent={isCurrent} trailId={trail.id} onNext={onNext} onRecord={() => onRecord(true)} act={act} />
         )}
         {planned && trial.series && <OfTower trail={trail} trial={trial} series={trial.series} />}
@@ -239,7 +241,7 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
           </Button>
         )}
       </div>
-      {!planned && !recording && (
+      {!planned && !open && (
         <>
           <p style={{ margin: 0 }}>
             <Link to="/dial-in/gcode" search={{ trial: trial.id }}>

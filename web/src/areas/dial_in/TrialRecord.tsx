@@ -14,7 +14,7 @@ import { Questions } from "../../ui/Questions";
 import { Grades } from "./Grades";
 import css from "./record.module.css";
 import { type RecordDraft, useRecord } from "./useRecord";
-import { OUTCOMES, type Trial } from "./words";
+import { OUTCOMES, outcomeWords, type Trial } from "./words";
 
 const USUAL = ["stringing", "surface", "bridging", "overhang", "flatness", "layers"];
 
@@ -27,10 +27,14 @@ interface TrialRecordProps {
 
 /** What came of a print: outcome first, then figures and grades, all of it without leaving the keyboard. */
 export function TrialRecord({ trial, trail, declared, onDone }: TrialRecordProps) {
-  const { now, set, keep, busy, asking, wrong, begun, forget } = useRecord(trial, () => {
+  const { now, set, keep, busy, asking, wrong, begun, forget, elsewhere, stand } = useRecord(trial, () => {
     announce(`Trial ${String(trial.number)} is kept.`);
     onDone();
   });
+  const leave = () => {
+    forget();
+    onDone();
+  };
   const [more, setMore] = useState(false);
   const first = useRef<HTMLFieldSetElement>(null);
   useEffect(() => first.current?.querySelector<HTMLInputElement>("input")?.focus(), []);
@@ -46,6 +50,7 @@ export function TrialRecord({ trial, trail, declared, onDone }: TrialRecordProps
         if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) void keep(asking.confirmed);
       }}
     >
+      {elsewhere && <Elsewhere trial={trial} onKeep={stand} onLeave={leave} />}
       <Outcome draft={now} set={set} frame={first} />
       <Figures draft={now} set={set} trial={trial} trail={trail} />
       {!trial.series && <Graded draft={now} set={set} trial={trial} traits={declared.traits} />}
@@ -71,7 +76,7 @@ export function TrialRecord({ trial, trail, declared, onDone }: TrialRecordProps
       />
       <Refusal text={asking.problem?.text ?? (wrong ? "a figure is no plain number" : null)} tone={wrong && !asking.problem ? "caution" : "worse"} />
       <div className={css.foot}>
-        <Button type="submit" loading={busy} disabled={!now.outcome || Boolean(wrong)}>
+        <Button type="submit" loading={busy} disabled={!now.outcome || Boolean(wrong) || elsewhere}>
           Keep trial {trial.number} <kbd style={{ marginLeft: 8 }}>Ctrl Enter</kbd>
         </Button>
         {!more && (
@@ -83,16 +88,28 @@ export function TrialRecord({ trial, trail, declared, onDone }: TrialRecordProps
           <Button
             variant="subtle"
             size="xs"
-            onClick={() => {
-              forget();
-              onDone();
-            }}
+            onClick={leave}
           >
             leave it as it was
           </Button>
         )}
       </div>
     </form>
+  );
+}
+
+/** Somebody else, or another tab, has kept this trial since it was begun here. */
+function Elsewhere({ trial, onKeep, onLeave }: { trial: Trial; onKeep: () => void; onLeave: () => void }) {
+  return (
+    <p role="alert" className={css.elsewhere}>
+      <strong>Kept elsewhere meanwhile:</strong> {outcomeWords(trial)}, by {trial.who}. What you typed stands here and is not kept yet.{" "}
+      <Button size="xs" variant="default" onClick={onKeep}>
+        Keep mine over it
+      </Button>{" "}
+      <Button size="xs" variant="subtle" onClick={onLeave}>
+        Take theirs
+      </Button>
+    </p>
   );
 }
 

@@ -1,10 +1,13 @@
 import { useLocalStorage } from "@mantine/hooks";
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
 
+import { refresh } from "../../api/api";
+import { Problem, type Schemas } from "../../api/client";
 import { useIds } from "../../api/useIds";
-import type { Schemas } from "../../api/client";
 import { readNumber, typed } from "../../ui/number";
 import { useAsking } from "../../ui/useAsking";
+import { isUnplanned } from "./nextTrial";
 import { useTrail } from "./useTrail";
 import type { Trial } from "./words";
 
@@ -61,19 +64,33 @@ function draftOf(t: Trial): RecordDraft {
 
 const numberOf = (text: string): number | null => readNumber(text) ?? null;
 
+/** With the state of the trial that it was typed over; null where the trial was not planned yet. */
+type Typed = RecordDraft & { revision: number | null };
+
+const keyOf = (trialId: string) => `assayer.trial.${trialId}`;
+
+/** Was something typed for this trial that the server does not have? */
+export const isRecordBegun = (trialId: string) => (localStorage.getItem(keyOf(trialId)) ?? "null") !== "null";
+
 /** The record of a trial as it is typed, and keeping it. */
 export function useRecord(trial: Trial, onKept: () => void) {
-  const key = `assayer.trial.${trial.id}`;
-  const [draft, setDraft, forget] = useLocalStorage<RecordDraft | null>({ key, defaultValue: null, getInitialValueInEffect: false });
+  // another tab that has kept its own takes nothing away here
+  const [draft, setDraft, forget] = useLocalStorage<Typed | null>({ key: keyOf(trial.id), defaultValue: null, getInitialValueInEffect: false, sync: false });
+  const queries = useQueryClient();
   const ids = useIds();
   const [busy, setBusy] = useState(false);
   const asking = useAsking();
+  const revisionMoved = useRef(false);
   const { record } = useTrail();
   const now = { ...draftOf(trial), ...draft };
-  const set = (change: Partial<RecordDraft>) => setDraft((before) => ({ ...draftOf(trial), ...before, ...change }));
+  const set = (change: Partial<RecordDraft>) => setDraft((before) => ({ ...draftOf(trial), revision: isUnplanned(trial) ? null : trial.revision, ...before, ...change }));
   const wrong = NUMBERS.find((n) => readNumber(now[n]) === undefined);
   // the same grade sent twice is one grade
   const gradeId = (trait: string, grade: number | null) => ids.of(`${trait}=${String(grade)}`);
+  const noted = (error: unknown): never => {
+    revisionMoved.current = error instanceof Problem && error.status === 412;
+    throw error;
+  };
   const keep = async (confirmed: string[] = []) => {
     if (wrong || !now.outcome) return;
     setBusy(true);
@@ -94,12 +111,19 @@ export function useRecord(trial: Trial, onKept: () => void) {
       grades: (["near", "far"] as const).flatMap((distance) => Object.entries(distance === "near" ? now.grades : now.far).map(([trait, grade]) => ({ id: gradeId(`${distance} ${trait}`, grade), trait, grade, distance }))),
       confirmed,
     };
-    if (await asking.attempt(() => record(trial, told))) {
+    if (await asking.attempt(() => record(trial, told).catch(noted))) {
       ids.forget();
       forget();
       onKept();
+    } else if (revisionMoved.current) {
+      // it was kept elsewhere: what it is now is shown, and what was typed here stays
+      revisionMoved.current = false;
+      refresh(queries, "/api/trails/{trail_id}");
     }
     setBusy(false);
   };
-  return { now, set, keep, busy, asking, wrong, begun: draft !== null, forget };
+  const elsewhere = draft !== null && draft.revision !== null && draft.revision !== trial.revision;
+  /** What is typed stands over what was kept elsewhere. */
+  const stand = () => setDraft((before) => before && { ...before, revision: trial.revision });
+  return { now, set, keep, busy, asking, wrong, begun: draft !== null, forget, elsewhere, stand };
 }
