@@ -19,7 +19,7 @@ WRITTEN = [p for folder in ("src", "tests", "tools", "benchmarks") for p in (ROO
 
 def test_areas_have_the_same_name_in_every_layer():
     """What stands in one layer under a name of its own has its services under that name."""
-    shared = {"__init__", "base", "app", "common", "description", "problems", "people", "series", "wire"}
+    shared = {"__init__", "base", "app", "common", "description", "problems", "people", "refusal_words", "series", "wire"}
     models = {p.stem for p in (ROOT / "src/assayer/store/models").glob("*.py")}
     routes = {p.stem.removeprefix("routes_") for p in (ROOT / "src/assayer/api").glob("*.py")}
     pages = {p.name for p in (ROOT / "web/src/areas").iterdir()}

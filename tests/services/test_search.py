@@ -1,6 +1,6 @@
 """Finding: words in any order over names, lots, places and codes, through the service."""
 
-from datetime import date
+from datetime import date, timedelta
 
 import pytest
 
@@ -112,6 +112,8 @@ def test_dial_ins_sheets_printers_and_methods_are_found(workspace):
     assert [k for k, _ in found(workspace, "settings sheet clip")] == [], "none was accepted"
     first = head.print(1, {"stringing": 3}, nozzle_temperature=235)
     trials.accept_trial(workspace, ACTOR, head.trial(first).id, back=False)
+    earlier = workspace.clock()
+    workspace.clock = lambda: earlier + timedelta(minutes=50)
     second = head.print(first, {"stringing": 4}, nozzle_temperature=232)
     trials.accept_trial(workspace, ACTOR, head.trial(second).id, back=False)
     sheets = [f for f in search(workspace, "sheet clip", 12).items if f.kind == "sheet"]
