@@ -57,7 +57,7 @@ NUMBERS = {
     "settings.series": {"MOST_BANDS": 40, "LEAST_BAND": 2.0},
     "settings.beginnings": {"_PREFERRED_NOZZLE": 0.4},
     "shapes.base": {"LONGEST": 1000.0},
-    "shapes.tower": {"LEAST_BAND": 5.0, "STEEP": (45, 55, 65)},
+    "shapes.tower": {"LEAST_BAND": 5.0, "STEEP": (35, 45, 55)},
     "shapes.gauges": {"STEPS": (10.0, 20.0, 30.0, 40.0, 80.0, 120.0), "HOLES": (6.0, 12.0, 24.0), "CENTRES": (0.0, 40.0, 80.0)},
     "shapes.printed": {"SLENDER": 8.0, "TOO_SLENDER": 25.0, "_HOLLOW": 0.85, "_MARK_HIGH": 0.2, "_NUMBER_DEEP": 0.4},
     "shapes.own": {"MOST_TRIANGLES": 400_000, "SHORTEST": 2.0, "UNITS": {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}},

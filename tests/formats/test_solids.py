@@ -61,7 +61,7 @@ def test_every_band_has_its_bridge_overhangs_and_spikes():
         spikes = [np.ptp(loop, axis=0) for loop in sorted(low, key=area)[:2]]
         assert all(2 < side < 3 for spike in spikes for side in spike)
         reach[floor] = np.max(np.vstack(roof), axis=0)[0]
-    # 65° reaches 10 mm out of the right column, which ends at 42 mm
+    # 55° reaches 10 mm out of the right column, which ends at 42 mm
     assert list(reach.values()) == pytest.approx([52] * 3, abs=0.5)
     assert np.max(np.vstack(loops_at(mesh, 10)), axis=0)[0] == pytest.approx(42, abs=0.5)
 

@@ -47,7 +47,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
     Symptom("blobs", "blobs and bumps on walls", "surface"),
     Symptom("sagging bridge", "sagging bridge", "bridging"),
     Symptom("rough overhang", "rough overhang", "overhang"),
-    Symptom("cracks", "cracks at a joint", "layers"),
+    Symptom("cracks", "cracks in the wall", "layers"),
     Symptom("weak layers", "weak layers", "layers"),
     Symptom("lifting corners", "lifting corners", "flatness"),
     Symptom("will not stick", "will not stick", "bed_adhesion"),

@@ -56,7 +56,7 @@ TRAITS: tuple[Trait, ...] = (
         "overhang",
         "overhang",
         "overhang",
-        ("curls up and breaks", "lines hang apart from 45°", "rough from 50°", "rough from 60° only", "clean at 65° and beyond"),
+        ("curls up and breaks", "lines hang apart from 35°", "rough from 45°", "rough from 50° only", "clean at 55°"),
     ),
     Trait(
         "surface",

@@ -13,7 +13,7 @@ from assayer.core.shapes.solids import Solid, box, hull, joined
 LEAST_BAND = 5.0
 """mm; a lower band has no room for its figures."""
 
-STEEP = (45, 55, 65)
+STEEP = (35, 45, 55)
 """Angles of the overhangs, degrees from upright."""
 
 _LEFT, _RIGHT, _DEEP = (0.0, 14.0), (34.0, 42.0), 14.0
