@@ -91,7 +91,7 @@ def check_command(data: DataOption = None, as_json: JsonOption = False) -> None:
         for note in report.notes:
             typer.echo(f"note: {note}")
         if not report.faults:
-            held = f"{counted(report.rows, 'row')}, {counted(report.recordings, 'file')}"
-            typer.echo(f"all is whole: {held}; {counted(report.runs, 'run')} reduced again to the results that are kept")
+            counts = f"{counted(report.rows, 'row')}, {counted(report.recordings, 'file')}"
+            typer.echo(f"all is whole: {counts}; {counted(report.runs, 'run')} reduced again to the results that are kept")
     if report.faults:
         raise typer.Exit(1)

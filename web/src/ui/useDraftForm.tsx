@@ -53,20 +53,20 @@ export function useDraftForm<T extends object>(key: string, { revive = (values) 
     setId(current.current);
     setRestored(false);
   };
-  const anew = () => {
+  const reset = () => {
     form.reset();
     forget();
   };
-  return { form, id, restored, forget, anew };
+  return { form, id, restored, forget, reset };
 }
 
 /** That what was typed before a reload stands in the fields again, and the way to empty ones. */
-export function Restored({ draft }: { draft: { restored: boolean; anew: () => void } }) {
+export function Restored({ draft }: { draft: { restored: boolean; reset: () => void } }) {
   if (!draft.restored) return null;
   return (
     <p role="status" className="soft" style={{ margin: "0 0 0.5rem" }}>
       What you typed before stands here again.{" "}
-      <Button size="compact-sm" variant="default" onClick={draft.anew}>
+      <Button size="compact-sm" variant="default" onClick={draft.reset}>
         Start anew
       </Button>
     </p>

@@ -27,17 +27,17 @@ def light_table(workspace: Workspace, photo_ids: Sequence[str]) -> LightTableVie
     """The photographs with these ids, in this order; one that was taken out of the record is left out."""
     with workspace.read() as session:
         found = {p.id: p for p in session.scalars(select(Photo).where(Photo.id.in_(photo_ids), Photo.retracted_at.is_(None)))}
-        return _told(session, [found[key] for key in dict.fromkeys(photo_ids) if key in found])
+        return _on_table(session, [found[key] for key in dict.fromkeys(photo_ids) if key in found])
 
 
 def photos_to_choose(workspace: Workspace, limit: int, before: str | None) -> LightTableView:
     """All photographs, the newest first; from the one before `before` on."""
     with workspace.read() as session:
         older = select(Photo).where(Photo.id < (before or _LAST), Photo.retracted_at.is_(None))
-        return _told(session, session.scalars(older.order_by(Photo.id.desc()).limit(limit)).all())
+        return _on_table(session, session.scalars(older.order_by(Photo.id.desc()).limit(limit)).all())
 
 
-def _told(session: Session, photos: Sequence[Photo]) -> LightTableView:
+def _on_table(session: Session, photos: Sequence[Photo]) -> LightTableView:
     of_kind = {kind: {p.subject_id for p in photos if p.subject_kind == kind} for kind in ("trial", "specimen", "run", "batch", "spool")}
     subjects = {
         **_trials(session, of_kind["trial"]),

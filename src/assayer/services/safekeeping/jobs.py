@@ -83,8 +83,8 @@ class Jobs:
         report = check(self._workspace, self._progress)
         if report.faults:
             return " ".join(f"{f.text}: {f.advice}." for f in report.faults)
-        held = f"{counted(report.rows, 'row')}, {counted(report.recordings, 'file')}"
-        return f"all is whole: {held}; {counted(report.runs, 'run')} reduced again to the results that are kept"
+        counts = f"{counted(report.rows, 'row')}, {counted(report.recordings, 'file')}"
+        return f"all is whole: {counts}; {counted(report.runs, 'run')} reduced again to the results that are kept"
 
     # the nightly one
 

@@ -9,7 +9,7 @@ import { printersOptions } from "../../api/queries/printing";
 import { amount, onDay } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { Record } from "../../ui/Record";
-import { isPrinterBegun, PrinterForm } from "../stock/PrinterForm";
+import { hasPrinterDraft, PrinterForm } from "../stock/PrinterForm";
 import { ChangeForm } from "./ChangeForm";
 import { Nozzles, Surfaces } from "./HardwareParts";
 import css from "./trail.module.css";
@@ -22,7 +22,7 @@ type Change = Printer["changes"][number];
 export function HardwarePage() {
   const found = useQuery(hardwareOptions());
   const printers = useQuery(printersOptions());
-  const [editing, setEditing] = useState<string | null>(() => (isPrinterBegun() ? "new" : null));
+  const [editing, setEditing] = useState<string | null>(() => (hasPrinterDraft() ? "new" : null));
   const queries = useQueryClient();
   const done = () => {
     setEditing(null);

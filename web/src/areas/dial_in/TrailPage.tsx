@@ -23,7 +23,7 @@ import { Photos } from "../photos/Photos";
 import { isUnplanned, unplanned, useNextIds } from "./nextTrial";
 import { towerFile, TowerPlan } from "./TowerPlan";
 import { GradeList } from "./GradeList";
-import { isRecordBegun } from "./useRecord";
+import { hasRecordDraft } from "./useRecord";
 import css from "./trail.module.css";
 import { TrailPath } from "./TrailPath";
 import { TrialRecord } from "./TrialRecord";
@@ -199,7 +199,7 @@ function AtTrial({ trail, trial, declared, recording, onRecord, onNext, onGone, 
   const [problem, setProblem] = useState<string | null>(null);
   const act = (what: () => Promise<unknown>) => void what().then(() => setProblem(null), (error: unknown) => setProblem(messageOf(error)));
   const planned = trial.outcome === "planned";
-  const open = recording || isRecordBegun(trial.id);
+  const open = recording || hasRecordDraft(trial.id);
   const others = trail.trials.filter((t) => t.id !== trial.id).flatMap((t) => t.photos.slice(-1).map((p) => p.id));
   const isCurrent = trail.current?.trial_id === trial.id;
   return (

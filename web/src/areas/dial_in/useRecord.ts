@@ -70,7 +70,7 @@ type Typed = RecordDraft & { revision: number | null };
 const keyOf = (trialId: string) => `assayer.trial.${trialId}`;
 
 /** Was something typed for this trial that the server does not have? */
-export const isRecordBegun = (trialId: string) => (localStorage.getItem(keyOf(trialId)) ?? "null") !== "null";
+export const hasRecordDraft = (trialId: string) => (localStorage.getItem(keyOf(trialId)) ?? "null") !== "null";
 
 /** The record of a trial as it is typed, and keeping it. */
 export function useRecord(trial: Trial, onKept: () => void) {

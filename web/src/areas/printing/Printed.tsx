@@ -172,17 +172,17 @@ function marksOf(batch: Batch, study: Schemas["StudyView"]): ReadonlyMap<number,
 interface Said {
   words: string;
   outcome: string;
-  before: readonly Judged[];
+  before: readonly SpecimenOutcome[];
 }
 
-type Judged = Pick<Batch["specimens"][number], "id" | "outcome" | "fault">;
+type SpecimenOutcome = Pick<Batch["specimens"][number], "id" | "outcome" | "fault">;
 
 /** How specimens came off the plate, said to the server; what was said last can be undone. */
 function useJudging(batch: Batch) {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<string | null>(null);
   const [said, setSaid] = useState<Said | null>(null);
-  const judge = async (specimens: readonly Judged[], words: string) => {
+  const judge = async (specimens: readonly SpecimenOutcome[], words: string) => {
     const before = batch.specimens.filter((s) => specimens.some((j) => j.id === s.id));
     try {
       unwrap(await client.PATCH("/api/batches/{batch_id}", { params: { path: { batch_id: batch.id } }, body: { specimens: specimens.map((s) => ({ specimen_id: s.id, outcome: s.outcome, fault: s.outcome === "good" ? "" : s.fault.trim() })) } }));

@@ -55,7 +55,7 @@ function start(p: Printer | null): Record<string, string> {
 const draftKey = (printer: Printer | null) => `assayer.form.printer.${printer ? `${printer.id}.${String(printer.revision)}` : "new"}`;
 
 /** Was a printer begun to be added, and not finished? */
-export const isPrinterBegun = () => readDraft(draftKey(null)) !== null;
+export const hasPrinterDraft = () => readDraft(draftKey(null)) !== null;
 
 /** A printer as it stands, so that every check knows its hardware; `printer` is changed, without it a new one is added. */
 export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDone: (id: string | null) => void }) {
@@ -111,7 +111,7 @@ export function PrinterForm({ printer, onDone }: { printer: Printer | null; onDo
         <Button type="submit" size="xs" disabled={!form.values["name"]?.trim()}>
           {printer ? "Save" : "Add"}
         </Button>
-        <Button size="xs" variant="subtle" onClick={() => { draft.anew(); onDone(null); }}>
+        <Button size="xs" variant="subtle" onClick={() => { draft.reset(); onDone(null); }}>
           Cancel
         </Button>
       </div>

@@ -78,7 +78,7 @@ function useDrying(spools: Schemas["PlaceSpool"][], devices: string[], onDone: (
       const went = await outbox.deliver({ kind: "drying", body, code: codes(spools), added_at: Date.now() });
       refreshStock(queries);
       asking.reset();
-      draft.anew();
+      draft.reset();
       onDone(went);
     });
   return { draft, form, asked, asking, temperature, time, dry };

@@ -21,7 +21,7 @@ export function NewMaterialForm({ onAdded }: { onAdded: (m: Schemas["MaterialVie
     try {
       const more = { filler: values.filler || null, filler_share: readNumber(values.filler_share) ?? null, diameter: 1.75, currency: "", obtained: "" as const, note: "", confirmed: [] };
       onAdded(unwrap<Schemas["MaterialView"]>(await client.POST("/api/materials", { body: { id, ...values, ...more } })));
-      draft.anew();
+      draft.reset();
       setOpen(false);
       setProblem(null);
     } catch (error) {
