@@ -125,6 +125,11 @@ def test_two_sheets_show_what_differs(server, walk, trail):
     walk.see("calibration")
     assert walk.axe() == []
     choice = walk.find("#beside")
+    # printed, it holds the settings and not what they are chosen with
+    walk.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
+    assert not choice.is_displayed()
+    walk.see("volumetric flow limit")
+    walk.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})
     choice.send_keys("trial 5")
     choice.send_keys(Keys.ENTER)
     walk.see("only what differs")

@@ -146,7 +146,7 @@ def _equip(maker: Maker, now: datetime) -> str:
     change(28, "Bench One", "nozzle", nozzle_id=nozzles["Old brass 0.4"])
     change(28, "Warm Box", "nozzle", nozzle_id=nozzles["Steel 0.6"])
     change(27, "Warm Box", "bed surface", bed_surface_id=surfaces["Textured sheet"])
-    change(19, "Warm Box", "frame", text="two stays from the frame to the shelf")
+    change(19, "Warm Box", "frame", text="a cross tie between the uprights")
     change(6, "Bench One", "nozzle", nozzle_id=nozzles["Brass 0.4"], retire=True)
     change(3.2, "Warm Box", "bed surface", bed_surface_id=surfaces["Smooth sheet, taped"])
     return by_name["Warm Box"]
