@@ -92,13 +92,13 @@ def test_the_board_takes_keys_at_once_and_a_touch_the_nearest_dot(server, walk, 
     walk.until(lambda: walk.all('g[role="button"][aria-label^="specimen"] circle'))
     places = walk.driver.execute_script(f"return {DOTS}.map((g) => [g.ariaLabel, ...centre(g)]); {CENTRE}")
     near = min(((a, b) for i, a in enumerate(places) for b in places[:i]), key=lambda pair: abs(pair[0][1] - pair[1][1]) + abs(pair[0][2] - pair[1][2]))
+    shown = "return document.querySelector('[role=dialog], aside')?.innerText ?? ''"
     for name, *_ in near:
         # the page may still move while its curves are drawn: it is touched where it is now, and on whatever lies over it there
         touch = f"""const dot = {DOTS}.find((g) => g.ariaLabel === arguments[0]); dot.scrollIntoView({{block: 'center'}});
           const [clientX, clientY] = centre(dot);
           document.elementFromPoint(clientX, clientY).dispatchEvent(new MouseEvent('click', {{bubbles: true, clientX, clientY}})); {CENTRE}"""
         code = name.split()[1].rstrip(",")
-        shown = "return document.querySelector('[role=dialog], aside')?.innerText ?? ''"
         # what was opened before may still be fading out above it: then one touches again
         walk.until(lambda c=code, n=name, t=touch: walk.driver.execute_script(t, n) or c in walk.driver.execute_script(shown), f"{code} was touched")
         walk.press(Keys.ESCAPE)
