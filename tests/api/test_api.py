@@ -64,10 +64,10 @@ def test_an_entry_is_created_once_and_edited_under_its_etag(app, study):
 @pytest.mark.parametrize(
     "change, field, words",
     [
-        ({"readings": [{"id": "x", "field": "width", "raw": "4"}]}, "readings.0.id", "readings, entry 1, id: not written as it must be"),
+        ({"readings": [{"id": "x", "field": "width", "raw": "4"}]}, "readings.0.id", "readings, entry 1, id: not in the expected format"),
         ({"happened_at": "2026-06-01T10:00:00"}, "happened_at", "needs its time zone"),
         ({"outcome_place": 7}, "outcome_place", "must be at most 1"),
-        ({"surprise": 1}, "surprise", "not known here"),
+        ({"surprise": 1}, "surprise", "not a known field"),
         ({"validity": "left_out"}, "validity_reason", "say why"),
     ],
 )

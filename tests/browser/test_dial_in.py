@@ -198,7 +198,7 @@ def test_two_photographs_lie_side_by_side_at_one_scale(server, walk, trail, tmp_
     # each says its trial, what it changed and its material; others are chosen freely
     walk.see("Trial 10, clip · fan 30")
     walk.see("Stell Pliant, white")
-    walk.labelled("take off").click()
+    walk.labelled("Remove").click()
     walk.until(lambda: len(walk.all("figure img")) == 1)
     press(walk, "Choose photographs")
     walk.until(lambda: walk.all("[role=dialog] button[aria-pressed=false] img"))
@@ -265,14 +265,14 @@ def test_a_trial_kept_elsewhere_says_so_and_what_was_typed_stays(server, walk, t
     urllib.request.urlopen(urllib.request.Request(f"{server.url}/api/trials/{planned['id']}", theirs, headers, method="PATCH")).close()
     walk.find('form[aria-label^="Record of trial"] input[name=outcome]').click()
     press(walk, f"Keep trial {number}")
-    walk.see("Kept elsewhere meanwhile:")
+    walk.see("Saved elsewhere in the meantime:")
     note = walk.find('form[aria-label^="Record of trial"] textarea:not([aria-hidden])')
     assert note.get_attribute("value") == "clear to the edge"
     assert mine()["note"] == "cloudy"
     walk.driver.refresh()
-    walk.see("Kept elsewhere meanwhile:")
-    press(walk, "Keep mine over it")
-    walk.gone("Kept elsewhere meanwhile:")
+    walk.see("Saved elsewhere in the meantime:")
+    press(walk, "Overwrite with mine")
+    walk.gone("Saved elsewhere in the meantime:")
     press(walk, f"Keep trial {number}")
     walk.until(lambda: mine()["note"] == "clear to the edge")
     assert mine()["outcome"] == "good"

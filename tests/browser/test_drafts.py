@@ -5,7 +5,7 @@ from selenium.webdriver.common.keys import Keys
 
 pytestmark = pytest.mark.browser
 
-AGAIN = "What you typed before stands here again."
+AGAIN = "Unsaved input restored."
 
 
 def values(walk, *labels):
@@ -43,7 +43,7 @@ def test_a_printer_and_a_study_half_typed_stand_after_a_reload(server, walk):
     walk.driver.refresh()
     walk.see(AGAIN)
     assert values(walk, "Name") == ["Loft frame"]
-    walk.click("Start anew")
+    walk.click("Discard it")
     walk.gone(AGAIN)
     assert values(walk, "Name") == [""]
     walk.open(f"{walk.base}/studies/new")
@@ -76,10 +76,10 @@ def test_one_enter_picks_and_goes_on_and_what_names_nothing_is_refused_at_its_fi
     walk.until(lambda: walk.driver.switch_to.active_element == field)
     walk.type_slowly("zebra wood")
     walk.press(Keys.ENTER)
-    walk.see("“zebra wood”: not in the stock: register it first")
+    walk.see("“zebra wood”: not in stock: add it first")
     assert walk.driver.switch_to.active_element == field
     walk.press(Keys.TAB)
-    walk.see("“zebra wood”: not in the stock: register it first")
+    walk.see("“zebra wood”: not in stock: add it first")
     assert field.get_attribute("value") == "zebra wood"
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("Pliant")

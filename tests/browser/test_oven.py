@@ -86,7 +86,7 @@ def test_a_sitting_at_the_oven(server, walk):
     walk.click("Bring it back")
     walk.see("hung down at")
     walk.click("Take them out")
-    walk.see(f"2 of 3 seen to give way; {a} would count as standing up to 70: end here?")
+    walk.see(f"2 of 3 sagged; {a} would count as withstanding 70: end here?")
     assert not any(server.get(f"/api/specimens/{i['specimen_id']}")["runs"] for i in waiting)
     walk.click("End here")
     run = dict(zip((a, b, c), kept(server, walk, waiting), strict=True))

@@ -74,7 +74,7 @@ def test_of_many_files_those_that_are_another_ones_go_onto_no_specimen(lab):
         f"the same recording is already saved for {code_of(lab, specimen)}",
         None,
         "the same recording as 'new.csv'",
-        f"its name has the code of {other}, which does not wait for a recording here",
+        f"its name has the code of {other}, which is not waiting for a recording here",
         None,
     ]
     assert [r.matched for r in rows] == [None, "order", None, None, "order"]

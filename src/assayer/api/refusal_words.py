@@ -9,9 +9,9 @@ _NUMBER, _WHOLE, _TEXT, _TIME, _DAY = "not a number", "not a whole number", "not
 
 _REASONS = {
     "missing": "missing",
-    "extra_forbidden": "not known here",
+    "extra_forbidden": "not a known field",
     "string_too_long": "more than {max_length} characters: shorten it",
-    "string_pattern_mismatch": "not written as it must be",
+    "string_pattern_mismatch": "not in the expected format",
     "string_type": _TEXT,
     "string_unicode": _TEXT,
     "greater_than": "must be above {gt}",

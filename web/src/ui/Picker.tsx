@@ -12,7 +12,7 @@ interface PickerProps extends Omit<SelectProps, "data" | "value" | "onChange" | 
 }
 
 /** One of many, by its letters: Enter picks it and goes on; text that names none of them stays, and is said to be wrong. */
-export function Picker({ data, value, onChange, missing = "choose one of the list", onDone = toNextField, error, onBlur, onKeyDown, ...rest }: PickerProps) {
+export function Picker({ data, value, onChange, missing = "choose one from the list", onDone = toNextField, error, onBlur, onKeyDown, ...rest }: PickerProps) {
   const chosen = data.find((d) => d.value === value)?.label ?? "";
   const [text, setText] = useState(chosen);
   const [wrong, setWrong] = useState(false);

@@ -65,9 +65,9 @@ export function Restored({ draft }: { draft: { restored: boolean; reset: () => v
   if (!draft.restored) return null;
   return (
     <p role="status" className="soft" style={{ margin: "0 0 0.5rem" }}>
-      What you typed before stands here again.{" "}
+      Unsaved input restored.{" "}
       <Button size="compact-sm" variant="default" onClick={draft.reset}>
-        Start anew
+        Discard it
       </Button>
     </p>
   );

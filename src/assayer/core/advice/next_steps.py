@@ -178,9 +178,9 @@ def _within_reach(spec: SettingSpec, candidate: Candidate, current: Trial, known
     if number is not None:
         return replace(candidate, state=State.PRINTED, against=f"trial {number} has this sheet")
     warm = name == "chamber_temperature" or (name == "door" and after == "closed")
-    stands = _warm_air(candidate, known) if warm else None
-    if stands is not None:
-        return stands
+    unsuitable = _warm_air(candidate, known) if warm else None
+    if unsuitable is not None:
+        return unsuitable
     if isinstance(after, str | bool):
         return candidate
     failed = _failed_beyond(name, after, known.trials)

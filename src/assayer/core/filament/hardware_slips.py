@@ -1,4 +1,4 @@
-"""What is hardly meant of a printer or a nozzle as typed: a bore of 4 mm, a build height of 2.5 mm."""
+"""Questions about implausible properties of a printer or a nozzle: a bore of 4 mm, a build height of 2.5 mm."""
 
 from __future__ import annotations
 
@@ -31,5 +31,5 @@ def questions_hardware(values: Mapping[str, float | None]) -> list[Question]:
     values : mapping of field to float or None
         In the units of `USUAL`; None, and fields that are not among them, are passed over.
     """
-    asked = [question_number(name, value, *USUAL[name]) for name, value in values.items() if value is not None and name in USUAL]
-    return [q for q in asked if q is not None]
+    questions = [question_number(name, value, *USUAL[name]) for name, value in values.items() if value is not None and name in USUAL]
+    return [q for q in questions if q is not None]

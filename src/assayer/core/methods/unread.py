@@ -1,4 +1,4 @@
-"""What a run still lacks when it is to be ended: weights that were not hung, readings that are due, a ramp that shows nothing yet."""
+"""Missing parts of a run that is about to end: weights not loaded, readings that are due, a ramp without an event."""
 
 from __future__ import annotations
 
@@ -16,14 +16,14 @@ from assayer.core.plan.due import set_time
 
 @dataclass(frozen=True, slots=True)
 class Unread:
-    """What is lacking in words ("1 of 4 weights"), and the field that it would be read into."""
+    """A missing part, as text ("1 of 4 weights"), and the field it belongs to."""
 
     field: str
     words: str
 
 
 def unread(method: Method, inputs: Inputs, reduction: Reduction | None) -> Unread | None:
-    """What a run would go on with, had it not been ended; None where it is complete, or where its outcome says why it ended early.
+    """The first missing part of a run; None if it is complete, or if its outcome explains why it ended early.
 
     Parameters
     ----------
@@ -35,9 +35,9 @@ def unread(method: Method, inputs: Inputs, reduction: Reduction | None) -> Unrea
     if inputs.outcome is not None and method.outcome(inputs.outcome).early:
         return None
     for step in method.steps:
-        found = _of_step(method, step, inputs, reduction)
-        if found is not None:
-            return found
+        missing = _of_step(method, step, inputs, reduction)
+        if missing is not None:
+            return missing
     return None
 
 
@@ -59,9 +59,9 @@ def _listed(method: Method, inputs: Inputs, name: str) -> Sequence[float]:
 def _weights(step: TimedLoadsStep, inputs: Inputs, ladder: Sequence[float], times: Sequence[float]) -> Unread | None:
     field = next(f for f in step.fields if f.by_load)
     read = [sum(e.load == load for e in inputs.timed(field.name)) for load in ladder]
-    hung = sum(n > 0 for n in read)
-    if hung < len(ladder):
-        return Unread(field.name, f"{hung} of {len(ladder)} weights")
+    loaded = sum(n > 0 for n in read)
+    if loaded < len(ladder):
+        return Unread(field.name, f"{loaded} of {len(ladder)} weights")
     short = next(((load, n) for load, n in zip(ladder, read, strict=True) if n < len(times)), None)
     return None if short is None else Unread(field.name, f"{short[1]} of {len(times)} readings under {short[0]:g} N")
 

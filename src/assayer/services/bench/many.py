@@ -120,7 +120,7 @@ def take_in_many(workspace: Workspace, actor: Actor, test_id: str, rig_version_i
         codes = specimen_codes_in(session, [f.name for f in good])
     named = [Named(f.id, f.name, codes[f.name]) for f in good if f.id not in doubts]
     matched = match(named, queue(workspace, test_id, "files", blind=True).items, set(taken))
-    doubts |= {n.id: f"its name has the code of {n.codes[0]}, which does not wait for a recording here" for n in named if n.codes and n.id not in matched}
+    doubts |= {n.id: f"its name has the code of {n.codes[0]}, which is not waiting for a recording here" for n in named if n.codes and n.id not in matched}
     return ManyCurves(items=[_row(f, read.get(f.id), wrong.get(f.id), doubts.get(f.id), matched.get(f.id)) for f in files])
 
 

@@ -1,4 +1,4 @@
-"""Whose a recording is: whether the same one is saved for another specimen already, or its file is named with another one's code."""
+"""Questions about the specimen of a recording: already saved for another one, or named with the code of another one."""
 
 from __future__ import annotations
 
@@ -16,23 +16,23 @@ def questions_about_recording(session: Session, curve_id: str | None, specimen_i
     """What is asked before a recording is saved for a specimen; nothing where there is no recording."""
     if curve_id is None or specimen_id is None:
         return []
-    found = []
+    questions = []
     saved = saved_for(session, [curve_id], specimen_id).get(curve_id)
     if saved is not None:
-        found.append(_asked(f"saved={curve_id}:{saved}", f"the same recording is already saved for {saved}: is it this specimen's?"))
+        questions.append(_question(f"saved={curve_id}:{saved}", f"the same recording is already saved for {saved}: is it this specimen's?"))
     named = _named_with(session, curve_id, specimen_id)
     if named is not None:
         name, code = named
-        found.append(_asked(f"named={name}:{code}", f"the file '{name}' is named with the code of {code}: is it this specimen's?"))
-    return found
+        questions.append(_question(f"named={name}:{code}", f"the file '{name}' is named with the code of {code}: is it this specimen's?"))
+    return questions
 
 
-def _asked(key: str, text: str) -> Question:
+def _question(key: str, text: str) -> Question:
     return Question(key, "", text, confirm="It is this specimen's")
 
 
-def saved_for(session: Session, curve_ids: Iterable[str], but: str | None = None) -> Mapping[str, str]:
-    """Codes of specimens that the same recordings are saved for already, by curve id; `but` is a specimen that may have it."""
+def saved_for(session: Session, curve_ids: Iterable[str], except_for: str | None = None) -> Mapping[str, str]:
+    """Codes of specimens that the same recordings are saved for already, by curve id; `except_for` is the specimen that may have it."""
     mine, other = aliased(Curve), aliased(Curve)
     rows = session.execute(
         # the parts of one file have its bytes in common, not their curves
@@ -41,7 +41,7 @@ def saved_for(session: Session, curve_ids: Iterable[str], but: str | None = None
         .join(Run, Run.curve_id == other.id)
         .join(Specimen, Specimen.id == Run.specimen_id)
         .where(mine.id.in_(list(curve_ids)), other.id != mine.id, other.data == mine.data, Run.retracted_at.is_(None))
-        .where(Specimen.id.is_distinct_from(but))
+        .where(Specimen.id.is_distinct_from(except_for))
         .order_by(Run.happened_at.desc())
     )
     return {curve: code for curve, code in rows}
@@ -50,8 +50,8 @@ def saved_for(session: Session, curve_ids: Iterable[str], but: str | None = None
 def specimen_codes_in(session: Session, names: Iterable[str]) -> Mapping[str, list[str]]:
     """The codes of specimens that file names hold, by name; other words that happen to look like codes are passed over."""
     words = {name: codes_in(name) for name in names}
-    wanted = {code for codes in words.values() for code in codes}
-    known = set(session.scalars(select(Specimen.code).where(Specimen.code.in_(wanted)))) if wanted else set()
+    candidates = {code for codes in words.values() for code in codes}
+    known = set(session.scalars(select(Specimen.code).where(Specimen.code.in_(candidates)))) if candidates else set()
     return {name: [code for code in codes if code in known] for name, codes in words.items()}
 
 

@@ -260,5 +260,5 @@ def marks_of(method: Method, typed: Sequence[Typed]) -> list[str]:
 
 def marked(method: Method, typed: Sequence[Typed]) -> list[tuple[Typed, str]]:
     """Readings with what their rig says of them; what it says of several, at the first of them."""
-    found = [(t, mark) for t in typed if t.field not in CLOCK_EVENTS for mark in t.rig.marks(method.field(t.field), t.value, t.calibrated_at)]
-    return list({mark: (t, mark) for t, mark in reversed(found)}.values())[::-1]
+    marks = [(t, mark) for t in typed if t.field not in CLOCK_EVENTS for mark in t.rig.marks(method.field(t.field), t.value, t.calibrated_at)]
+    return list({mark: (t, mark) for t, mark in reversed(marks)}.values())[::-1]

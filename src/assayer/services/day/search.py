@@ -143,8 +143,8 @@ def _methods(session: Session, words: list[str], limit: int) -> list[Found]:
         .order_by(OwnMethodVersion.label)
         .limit(limit)
     )
-    found = [*delivered, *((name, label) for name, label in session.execute(own))]
-    return [Found(kind="method", id=name, label=label, detail="how it is tested", code="") for name, label in found[:limit]]
+    methods = [*delivered, *((name, label) for name, label in session.execute(own))]
+    return [Found(kind="method", id=name, label=label, detail="how it is tested", code="") for name, label in methods[:limit]]
 
 
 def _specimens(session: Session, words: list[str], limit: int) -> list[Found]:

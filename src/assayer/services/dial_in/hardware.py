@@ -128,7 +128,7 @@ def edit_nozzle(workspace: Workspace, actor: Actor, nozzle_id: str, edit: Nozzle
             ask(questions_hardware({"diameter": edit.diameter}), edit.confirmed)
         _correct(unit, "nozzle", nozzle, given)
         if nozzle.printer_id is not None and given.keys() & {"diameter", "hardened"}:
-            tell_printer(unit, nozzle.printer_id, {"nozzle": nozzle.diameter, "hardened": nozzle.hardened})
+            update_printer(unit, nozzle.printer_id, {"nozzle": nozzle.diameter, "hardened": nozzle.hardened})
         return hardware_view(unit.session)
 
 
@@ -139,7 +139,7 @@ def edit_bed_surface(workspace: Workspace, actor: Actor, surface_id: str, edit: 
         expect_revision(revision, surface.revision, "the bed surface", hardware_view(unit.session))
         _correct(unit, "bed surface", surface, _given(edit))
         if surface.printer_id is not None:
-            tell_printer(unit, surface.printer_id, {"bed_surface": surface.name})
+            update_printer(unit, surface.printer_id, {"bed_surface": surface.name})
         return hardware_view(unit.session)
 
 
@@ -197,8 +197,8 @@ def record(workspace: Workspace, object_id: str) -> HardwareRecord:
         return HardwareRecord(items=record_of(session, [object_id]).get(object_id, []))
 
 
-def tell_printer(unit: Unit, printer_id: str, facts: dict[str, object]) -> None:
-    """The check of what fits looks at the printer as it stands."""
+def update_printer(unit: Unit, printer_id: str, facts: dict[str, object]) -> None:
+    """Copy properties of what is fitted to the printer, which the fit check reads."""
     printer = find(unit.session, Printer, printer_id)
     before = {name: getattr(printer, name) for name in facts}
     if before != facts:

@@ -1,4 +1,4 @@
-"""What changed about a printer and when: noted, also for a past day, corrected, taken back; what is on it follows from what stands."""
+"""Dated changes of printers: recorded, also for a past day, corrected and withdrawn; the fitted parts follow from the active changes."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from sqlalchemy.orm import InstrumentedAttribute
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.quantities.slips import ask, question_past
-from assayer.services.dial_in.hardware import hardware_view, tell_printer
+from assayer.services.dial_in.hardware import hardware_view, update_printer
 from assayer.services.dial_in.hardware_views import HardwareView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import BedSurface, Nozzle, Printer, PrinterChange
@@ -35,11 +35,11 @@ def change_printer(workspace: Workspace, actor: Actor, printer_id: str, new: New
             bed_surface_id=new.bed_surface_id, entered_at=unit.now, zone=actor.zone, who=actor.who, revision=1,
             stood={"nozzle": printer.nozzle, "hardened": printer.hardened, "bed_surface": printer.bed_surface},
         )  # fmt: skip
-        change.text = _words(unit, change)
+        change.text = _summary(unit, change)
         unit.session.add(change)
         unit.session.flush()
         unit.log("printer", printer.id, f"changed: {change.kind}", after={"what": change.text})
-        _settle(unit)
+        _update_hardware(unit)
         return hardware_view(unit.session), True
 
 
@@ -66,11 +66,11 @@ def edit_change(workspace: Workspace, actor: Actor, change_id: str, edit: Printe
             change.retires = edit.retire
         if not change.own and change.nozzle_id is None and change.bed_surface_id is None:
             raise EntryError("say what was changed", "text")
-        change.text = _words(unit, change)
+        change.text = _summary(unit, change)
         change.revision += 1
         unit.session.flush()
         unit.log("printer", change.printer_id, "change corrected", before, _state(change))
-        _settle(unit)
+        _update_hardware(unit)
         return hardware_view(unit.session)
 
 
@@ -82,7 +82,7 @@ def retract_change(workspace: Workspace, actor: Actor, change_id: str, back: boo
         change.revision += 1
         unit.log("printer", change.printer_id, "change brought back" if back else "change retracted", after={"what": change.text})
         unit.session.flush()
-        _settle(unit)
+        _update_hardware(unit)
         return hardware_view(unit.session)
 
 
@@ -90,7 +90,7 @@ def _state(change: PrinterChange) -> dict[str, object]:
     return {"at": change.at.isoformat(), "kind": change.kind, "what": change.text}
 
 
-def _words(unit: Unit, change: PrinterChange) -> str:
+def _summary(unit: Unit, change: PrinterChange) -> str:
     nozzle = None if change.nozzle_id is None else find(unit.session, Nozzle, change.nozzle_id)
     surface = None if change.bed_surface_id is None else find(unit.session, BedSurface, change.bed_surface_id)
     done = [f"{nozzle.name} fitted"] if nozzle is not None else []
@@ -98,25 +98,24 @@ def _words(unit: Unit, change: PrinterChange) -> str:
     return "; ".join([*done, *([change.own] if change.own else [])])
 
 
-def _settle(unit: Unit) -> None:
-    """Bring what is on the printers in line with the changes that stand, in the order of their days.
+def _update_hardware(unit: Unit) -> None:
+    """Recompute the fitted parts of all printers from the active changes, in the order of their dates.
 
     A part is where the latest change that names it put it, unless a later one put another part there; it is
     retired from the day on which a change says so of the one before.
     """
     session = unit.session
-    standing = session.scalars(select(PrinterChange).where(PrinterChange.retracted_at.is_(None)).order_by(PrinterChange.at, PrinterChange.id)).all()
+    active = session.scalars(select(PrinterChange).where(PrinterChange.retracted_at.is_(None)).order_by(PrinterChange.at, PrinterChange.id)).all()
     nozzles = {n.id: n for n in session.scalars(select(Nozzle))}
     surfaces = {b.id: b for b in session.scalars(select(BedSurface))}
-    for printer_id in _place(nozzles, [(c, c.nozzle_id) for c in standing if c.nozzle_id is not None]):
+    for printer_id in _place(nozzles, [(c, c.nozzle_id) for c in active if c.nozzle_id is not None]):
         on = next((n for n in nozzles.values() if n.printer_id == printer_id), None)
-        facts = _stood(unit, printer_id, PrinterChange.nozzle_id, "nozzle", "hardened")
-        tell_printer(unit, printer_id, facts if on is None else {"nozzle": on.diameter, "hardened": on.hardened})
-    for printer_id in _place(surfaces, [(c, c.bed_surface_id) for c in standing if c.bed_surface_id is not None]):
-        lying = next((b for b in surfaces.values() if b.printer_id == printer_id), None)
-        tell_printer(
-            unit, printer_id, {"bed_surface": lying.name} if lying is not None else _stood(unit, printer_id, PrinterChange.bed_surface_id, "bed_surface")
-        )
+        facts = _original_properties(unit, printer_id, PrinterChange.nozzle_id, "nozzle", "hardened")
+        update_printer(unit, printer_id, facts if on is None else {"nozzle": on.diameter, "hardened": on.hardened})
+    for printer_id in _place(surfaces, [(c, c.bed_surface_id) for c in active if c.bed_surface_id is not None]):
+        surface = next((b for b in surfaces.values() if b.printer_id == printer_id), None)
+        original = _original_properties(unit, printer_id, PrinterChange.bed_surface_id, "bed_surface")
+        update_printer(unit, printer_id, original if surface is None else {"bed_surface": surface.name})
     session.flush()
 
 
@@ -135,17 +134,17 @@ def _place(parts: Mapping[str, Nozzle] | Mapping[str, BedSurface], changes: Sequ
     where = {part: printer for printer, part in on.items()}
     moved: set[str] = set()
     for part in parts.values():
-        place, gone = where.get(part.id), retired[part.id].at if part.id in retired else None
+        place, retired_at = where.get(part.id), retired[part.id].at if part.id in retired else None
         if part.printer_id != place:
             moved |= {printer for printer in (part.printer_id, place) if printer is not None}
-        if (part.printer_id, part.retired_at) != (place, gone):
-            part.printer_id, part.retired_at = place, gone
+        if (part.printer_id, part.retired_at) != (place, retired_at):
+            part.printer_id, part.retired_at = place, retired_at
             part.revision += 1
     return moved
 
 
-def _stood(unit: Unit, printer_id: str, part: InstrumentedAttribute[str | None], *names: str) -> dict[str, object]:
+def _original_properties(unit: Unit, printer_id: str, part: InstrumentedAttribute[str | None], *names: str) -> dict[str, object]:
     """The printer's own facts from before a part of this kind was first named on it."""
-    asked = select(PrinterChange.stood).where(PrinterChange.printer_id == printer_id, part.is_not(None)).order_by(PrinterChange.entered_at).limit(1)
-    stood = unit.session.scalar(asked) or {}
+    first_change = select(PrinterChange.stood).where(PrinterChange.printer_id == printer_id, part.is_not(None)).order_by(PrinterChange.entered_at).limit(1)
+    stood = unit.session.scalar(first_change) or {}
     return {name: stood[name] for name in names if name in stood}

@@ -1,4 +1,4 @@
-"""Photographs side by side: what each shows, what was changed for it, and of which material it is."""
+"""Photographs side by side, with their subject, material and the settings changed for it."""
 
 from __future__ import annotations
 
@@ -20,24 +20,24 @@ _LAST = "g"
 """Behind every id, which begins with a hexadecimal digit."""
 
 Subject = tuple[str, Material, list[DifferenceView]]
-"""What it is called, its material, and what was changed for it."""
+"""Name, material, and the settings changed since the trial it started from."""
 
 
 def light_table(workspace: Workspace, photo_ids: Sequence[str]) -> LightTableView:
     """The photographs with these ids, in this order; one that was taken out of the record is left out."""
     with workspace.read() as session:
-        found = {p.id: p for p in session.scalars(select(Photo).where(Photo.id.in_(photo_ids), Photo.retracted_at.is_(None)))}
-        return _on_table(session, [found[key] for key in dict.fromkeys(photo_ids) if key in found])
+        by_id = {p.id: p for p in session.scalars(select(Photo).where(Photo.id.in_(photo_ids), Photo.retracted_at.is_(None)))}
+        return _items_of(session, [by_id[key] for key in dict.fromkeys(photo_ids) if key in by_id])
 
 
 def photos_to_choose(workspace: Workspace, limit: int, before: str | None) -> LightTableView:
     """All photographs, the newest first; from the one before `before` on."""
     with workspace.read() as session:
         older = select(Photo).where(Photo.id < (before or _LAST), Photo.retracted_at.is_(None))
-        return _on_table(session, session.scalars(older.order_by(Photo.id.desc()).limit(limit)).all())
+        return _items_of(session, session.scalars(older.order_by(Photo.id.desc()).limit(limit)).all())
 
 
-def _on_table(session: Session, photos: Sequence[Photo]) -> LightTableView:
+def _items_of(session: Session, photos: Sequence[Photo]) -> LightTableView:
     of_kind = {kind: {p.subject_id for p in photos if p.subject_kind == kind} for kind in ("trial", "specimen", "run", "batch", "spool")}
     subjects = {
         **_trials(session, of_kind["trial"]),
@@ -64,8 +64,8 @@ def _trials(session: Session, ids: Iterable[str]) -> Mapping[str, Subject]:
         .outerjoin(before, before.id == Trial.parent_id)
         .where(Trial.id.in_(ids))
     ).all()
-    wanted = {key for trial, parent, _ in rows for key in (trial.sheet_id, parent) if key is not None}
-    sheets = {s.id: sheet_of(s) for s in session.scalars(select(SettingsSheet).where(SettingsSheet.id.in_(wanted)))}
+    sheet_ids = {key for trial, parent, _ in rows for key in (trial.sheet_id, parent) if key is not None}
+    sheets = {s.id: sheet_of(s) for s in session.scalars(select(SettingsSheet).where(SettingsSheet.id.in_(sheet_ids)))}
     return {
         trial.id: (
             f"trial {trial.number}, {trial.part}",

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { beginsAt, clockNear, ended, inTheWay, type Log, loggedAt, nextField, oddReading, refusal, seenAt, type Sitting, standing, unknown } from "./oven";
+import { beginsAt, clockNear, ended, inTheWay, type Log, loggedAt, nextField, oddReading, refusal, seenAt, type Sitting, endQuestion, unknown } from "./oven";
 import { entryOf, evenly } from "./ovenEntries";
 
 const FIELDS = ["noticed_at", "failed_at"];
@@ -35,9 +35,9 @@ describe("a sitting at the oven", () => {
     expect(ended(s, member("BBB"), FIELDS, null)).toBeNull();
   });
   it("asks before one that still stands is taken out, and not where every one gave way", () => {
-    expect(standing(sitting({ seen: [seen("aaa", "noticed_at", "60")] }), FIELDS, "stood")).toBe("1 of 2 seen to give way; BBB would count as standing up to 62,5: end here?");
-    expect(standing(sitting({ seen: [seen("aaa", "noticed_at"), seen("bbb", "noticed_at")] }), FIELDS, "stood")).toBeNull();
-    expect(standing(sitting(), FIELDS, null)).toBeNull();
+    expect(endQuestion(sitting({ seen: [seen("aaa", "noticed_at", "60")] }), FIELDS, "stood")).toBe("1 of 2 sagged; BBB would count as endQuestion up to 62,5: end here?");
+    expect(endQuestion(sitting({ seen: [seen("aaa", "noticed_at"), seen("bbb", "noticed_at")] }), FIELDS, "stood")).toBeNull();
+    expect(endQuestion(sitting(), FIELDS, null)).toBeNull();
   });
 });
 

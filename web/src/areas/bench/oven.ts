@@ -150,11 +150,11 @@ export function unknown(sitting: Sitting): string[] {
 }
 
 /** What is asked before those that still stand are taken out; null where every one was seen to give way. */
-export function standing(sitting: Sitting, fields: readonly string[], stood: string | null): string | null {
+export function endQuestion(sitting: Sitting, fields: readonly string[], stood: string | null): string | null {
   const left = sitting.members.filter((m) => ended(sitting, m, fields, stood)?.outcome === stood && !sitting.seen.some((s) => s.specimen_id === m.specimen_id));
   if (!left.length || stood === null) return null;
-  const seen = sitting.members.length - left.length;
-  return `${String(seen)} of ${String(sitting.members.length)} seen to give way; ${left.map((m) => m.code).join(", ")} would count as standing up to ${lastShown(sitting)?.raw ?? ""}: end here?`;
+  const sagged = sitting.members.length - left.length;
+  return `${String(sagged)} of ${String(sitting.members.length)} sagged; ${left.map((m) => m.code).join(", ")} would count as endQuestion up to ${lastShown(sitting)?.raw ?? ""}: end here?`;
 }
 
 /** Why they cannot be taken out yet; null where nothing is in the way. */

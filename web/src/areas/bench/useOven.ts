@@ -5,7 +5,7 @@ import { refresh } from "../../api/api";
 import type { Schemas } from "../../api/client";
 import { outbox } from "../../api/outbox";
 import { announce } from "../../ui/announce";
-import { ended, inTheWay, type Log, nextField, oddReading, refusal, standing, unknown } from "./oven";
+import { ended, inTheWay, type Log, nextField, oddReading, refusal, endQuestion, unknown } from "./oven";
 import { entryOf } from "./ovenEntries";
 import { lastOf } from "./sittings";
 import { useSitting } from "./useSitting";
@@ -67,7 +67,7 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
   const takeOut = async (agreed: boolean): Promise<boolean> => {
     const why = inTheWay(sitting);
     setNotice(why);
-    const asked = why === null && !agreed && standing(sitting, names, stood) !== null;
+    const asked = why === null && !agreed && endQuestion(sitting, names, stood) !== null;
     setAsking(asked);
     if (why || asked) return false;
     for (const member of sitting.members) {
@@ -79,7 +79,7 @@ export function useOven(testId: string, fields: readonly Schemas["FieldView"][],
     return true;
   };
   return {
-    ...own, notice, setNotice, asked: asking ? standing(sitting, names, stood) : null, goOn: () => setAsking(false), begin, read, mark, undo, leave, look, setLog, takeOut,
+    ...own, notice, setNotice, asked: asking ? endQuestion(sitting, names, stood) : null, goOn: () => setAsking(false), begin, read, mark, undo, leave, look, setLog, takeOut,
     tell: (specimen_id: string, raw: string) => note({ what: "ended", specimen_id, raw }),
     logger: (along: boolean) => note({ what: "logger", raw: along ? "yes" : "" }),
     forget: () => {

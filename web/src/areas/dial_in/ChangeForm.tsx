@@ -55,16 +55,16 @@ export function ChangeForm({ printer, change, hardware, onDone, onLeave }: Chang
   const { kind, text, what, retire, at } = draft;
   const parts = partsFor(kind, printer, hardware, what);
   const ready = parts ? what !== "" : text.trim() !== "";
-  const keep = async (confirmed: string[] = []) => {
-    const told = { at: (at ? new Date(at) : new Date()).toISOString(), kind, text, nozzle_id: kind === "nozzle" ? what : null, bed_surface_id: kind === "bed surface" ? what : null, retire: parts ? retire : false, confirmed };
-    const went = await asking.attempt(async () =>
+  const save = async (confirmed: string[] = []) => {
+    const body = { at: (at ? new Date(at) : new Date()).toISOString(), kind, text, nozzle_id: kind === "nozzle" ? what : null, bed_surface_id: kind === "bed surface" ? what : null, retire: parts ? retire : false, confirmed };
+    const saved = await asking.attempt(async () =>
       unwrap<Hardware>(
         change
-          ? await client.PATCH("/api/printer-changes/{change_id}", { params: { path: { change_id: change.id }, header: { "if-match": `"${String(change.revision)}"` } }, body: told })
-          : await client.POST("/api/printers/{printer_id}/changes", { params: { path: { printer_id: printer.id } }, body: { id, ...told } }),
+          ? await client.PATCH("/api/printer-changes/{change_id}", { params: { path: { change_id: change.id }, header: { "if-match": `"${String(change.revision)}"` } }, body })
+          : await client.POST("/api/printers/{printer_id}/changes", { params: { path: { printer_id: printer.id } }, body: { id, ...body } }),
       ),
     );
-    if (!went) return;
+    if (!saved) return;
     forget();
     setId(newId());
     onDone();
@@ -75,7 +75,7 @@ export function ChangeForm({ printer, change, hardware, onDone, onLeave }: Chang
       aria-label={change ? `Correct a change of ${printer.name}` : `A change of ${printer.name}`}
       onSubmit={(e) => {
         e.preventDefault();
-        if (ready) void keep();
+        if (ready) void save();
       }}
     >
       <NativeSelect size="xs" label="what changed" value={kind} data={[...KINDS]} onChange={(e) => set({ kind: e.currentTarget.value as Kind, what: "" })} />
@@ -97,7 +97,7 @@ export function ChangeForm({ printer, change, hardware, onDone, onLeave }: Chang
           if (q.field === "at") set({ at: localMinute(likely) });
           else asking.drop(q);
         }}
-        onConfirm={(q) => void keep(asking.confirm(q).keys)}
+        onConfirm={(q) => void save(asking.confirm(q).keys)}
       />
       <Refusal text={asking.problem?.text} />
     </form>

@@ -5,11 +5,11 @@ import { lowestFirst } from "./words";
 
 /** Every grade of a trial, the lowest first. */
 export function GradeList({ grades, traits }: { grades: Readonly<Record<string, number>>; traits: readonly Schemas["TraitView"][] }) {
-  const told = lowestFirst(grades, traits);
-  if (!told.length) return null;
+  const sorted = lowestFirst(grades, traits);
+  if (!sorted.length) return null;
   return (
     <ul className={css.gradeList} aria-label="Grades, the lowest first">
-      {told.map(({ trait, grade }) => (
+      {sorted.map(({ trait, grade }) => (
         <li key={trait.name} data-low={grade < 1.5 || undefined} title={trait.steps[Math.round(grade)] ?? ""}>
           <span>{trait.short}</span> <strong className="figure">{short(grade)}</strong> <span className="soft">of 4</span>
         </li>

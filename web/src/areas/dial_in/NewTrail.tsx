@@ -58,7 +58,7 @@ export function NewTrail({ onCancel }: { onCancel: () => void }) {
     >
       <Picker
         label="Material"
-        missing="not in the stock: register it first"
+        missing="not in stock: add it first"
         autoFocus
         data={(materials.data?.items ?? []).map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}
         value={draft.material || null}

@@ -102,12 +102,12 @@ export function TrialRecord({ trial, trail, declared, onDone }: TrialRecordProps
 function Elsewhere({ trial, onKeep, onLeave }: { trial: Trial; onKeep: () => void; onLeave: () => void }) {
   return (
     <p role="alert" className={css.elsewhere}>
-      <strong>Kept elsewhere meanwhile:</strong> {outcomeWords(trial)}, by {trial.who}. What you typed stands here and is not kept yet.{" "}
+      <strong>Saved elsewhere in the meantime:</strong> {outcomeWords(trial)}, by {trial.who}. Your input is still here, not saved yet.{" "}
       <Button size="xs" variant="default" onClick={onKeep}>
-        Keep mine over it
+        Overwrite with mine
       </Button>{" "}
       <Button size="xs" variant="subtle" onClick={onLeave}>
-        Take theirs
+        Discard mine
       </Button>
     </p>
   );
@@ -242,7 +242,7 @@ function Filaments({ draft, set }: PartProps) {
   const change = (at: number, part: Partial<RecordDraft["filaments"][number]>) => set({ filaments: rows.map((r, i) => (i === at ? { ...r, ...part } : r)).filter((r) => r.material_id) });
   return rows.map((r, i) => (
     <span key={i} className={css.running}>
-      <Picker aria-label="another filament" placeholder="another filament" label={i ? undefined : "besides"} size="xs" w={190} clearable missing="not in the stock" data={names} value={r.material_id || null} onChange={(v) => change(i, { material_id: v ?? "" })} />
+      <Picker aria-label="another filament" placeholder="another filament" label={i ? undefined : "besides"} size="xs" w={190} clearable missing="not in stock" data={names} value={r.material_id || null} onChange={(v) => change(i, { material_id: v ?? "" })} />
       {r.material_id && <TextInput label={i ? undefined : "part, g"} aria-label="in the part, g" size="xs" w={70} inputMode="decimal" value={r.part} onChange={(e) => change(i, { part: e.currentTarget.value })} />}
       {r.material_id && <TextInput label={i ? undefined : "purge, g"} aria-label="purge, g" size="xs" w={70} inputMode="decimal" value={r.purge} onChange={(e) => change(i, { purge: e.currentTarget.value })} />}
     </span>

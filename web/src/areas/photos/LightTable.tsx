@@ -40,7 +40,7 @@ export function LightTable() {
     );
   }
   if (!found.data) return <Waiting what="Laying out the photographs …" />;
-  return <Table items={found.data.items.filter((i) => ids.includes(i.photo.id))} choose={choose} onTakeOff={(id) => lay(ids.filter((other) => other !== id))} />;
+  return <Table items={found.data.items.filter((i) => ids.includes(i.photo.id))} choose={choose} onRemove={(id) => lay(ids.filter((other) => other !== id))} />;
 }
 
 /** Screen pixels for each mm, or for each pixel of a picture without a scale. */
@@ -50,7 +50,7 @@ interface View {
   y: number;
 }
 
-function Table({ items, choose, onTakeOff }: { items: OnTable[]; choose: ReactNode; onTakeOff: (id: string) => void }) {
+function Table({ items, choose, onRemove }: { items: OnTable[]; choose: ReactNode; onRemove: (id: string) => void }) {
   const photos = items.map((i) => i.photo);
   const scaled = photos.length > 0 && photos.every((p) => p.scale !== null);
   const [view, setView] = useState<View>({ zoom: 1, x: 0.5, y: 0.5 });
@@ -87,7 +87,7 @@ function Table({ items, choose, onTakeOff }: { items: OnTable[]; choose: ReactNo
       </div>
       <div className={css.table} tabIndex={0} role="group" aria-label="Photographs side by side">
         {items.map((i) => (
-          <Pane key={i.photo.id} item={i} view={view} setView={setView} onTakeOff={() => onTakeOff(i.photo.id)} largest={bySize && scaled ? Math.max(...photos.map((o) => o.width * (o.scale ?? 1))) : null} />
+          <Pane key={i.photo.id} item={i} view={view} setView={setView} onRemove={() => onRemove(i.photo.id)} largest={bySize && scaled ? Math.max(...photos.map((o) => o.width * (o.scale ?? 1))) : null} />
         ))}
       </div>
     </div>
@@ -96,14 +96,14 @@ function Table({ items, choose, onTakeOff }: { items: OnTable[]; choose: ReactNo
 
 interface PaneProps {
   item: OnTable;
-  onTakeOff: () => void;
+  onRemove: () => void;
   view: View;
   setView: React.Dispatch<React.SetStateAction<View>>;
   /** Width in mm of the widest picture, where all are shown at one scale. */
   largest: number | null;
 }
 
-function Pane({ item, view, setView, largest, onTakeOff }: PaneProps) {
+function Pane({ item, view, setView, largest, onRemove }: PaneProps) {
   const { photo } = item;
   const box = useRef<HTMLDivElement>(null);
   const [size, setSize] = useState({ width: 400, height: 400 });
@@ -149,8 +149,8 @@ function Pane({ item, view, setView, largest, onTakeOff }: PaneProps) {
         {photo.caption && <span>“{photo.caption}” </span>}
         <span className="soft">by {photo.who}, {atMinute(photo.added_at)}</span>{" "}
         {marks ? <Measure photo={photo} marks={marks} onDone={() => setMarks(null)} /> : <Button size="compact-sm" variant="subtle" onClick={() => setMarks([])}>{photo.scale === null ? "measure its scale" : `scale ${short(photo.scale * 1000)} µm a pixel`}</Button>}
-        <Button size="compact-sm" variant="subtle" aria-label={`take off: ${item.what}`} onClick={onTakeOff}>
-          take off
+        <Button size="compact-sm" variant="subtle" aria-label={`Remove ${item.what}`} onClick={onRemove}>
+          Remove
         </Button>
       </figcaption>
     </figure>

@@ -45,7 +45,7 @@ function Row({ row, onChange, onDrop }: { row: Beside; onChange: (row: Beside) =
       <Picker
         label="beside it"
         placeholder="which filament"
-        missing="no material of the stock: register it first"
+        missing="not in stock: add it first"
         value={row.material}
         onChange={(material) => onChange({ ...row, material, spool: null })}
         data={(materials.data?.items ?? []).map((m) => ({ value: m.id, label: `${m.maker} ${m.product}, ${m.colour}` }))}

@@ -22,7 +22,7 @@ export function Printed({ study, batches, plates, fresh }: { study: Schemas["Stu
   return (
     <section className={css.done} aria-label="Printed">
       <h2>Printed</h2>
-      <p className="soft">Touch a specimen to say how it came off the plate: what is not good is printed again.</p>
+      <p className="soft">Touch a specimen to record how it came out; anything not good is printed again.</p>
       {batches.map((batch) => (
         <BatchOf key={batch.id} batch={batch} layout={layoutOf(plates, batch)} study={study} fresh={fresh.includes(batch.id)} />
       ))}
@@ -74,7 +74,7 @@ function BatchOf({ batch, layout, study, fresh }: BatchProps) {
       <div className={css.how}>
         {untested.length > 1 && (
           <Button size="xs" variant="default" onClick={(e) => setTouched({ ids: untested.map((s) => s.id), words: `all ${String(untested.length)} that are not tested`, outcome: null, fault: "", box: placeOf(e.currentTarget) })}>
-            How all {untested.length} came off …
+            Record all {untested.length} …
           </Button>
         )}
         <Treatment batch={batch} />

@@ -45,7 +45,7 @@ function Label({ intake, next }: PartProps) {
         <Picker
           label="Material"
           autoFocus={!draft.materialId}
-          missing="not in the stock: register it first"
+          missing="not in stock: add it first"
           onDone={next}
           placeholder="type a few letters"
           comboboxProps={{ withinPortal: false }}
