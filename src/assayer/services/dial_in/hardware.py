@@ -91,8 +91,8 @@ def add_nozzle(workspace: Workspace, actor: Actor, new: NewNozzle) -> tuple[Hard
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(Nozzle, new.id)
         if there is not None:
-            unit.refuse_other("nozzle", kept := hardware_view(unit.session), same=there.name == new.name)
-            return kept, False
+            unit.refuse_other("nozzle", current := hardware_view(unit.session), same=there.name == new.name)
+            return current, False
         if unit.session.scalar(select(Nozzle.id).where(Nozzle.name == new.name)) is not None:
             raise ConflictError(f"there is already a nozzle called '{new.name}'")
         facts = new.model_dump(exclude={"confirmed"})
@@ -108,8 +108,8 @@ def add_bed_surface(workspace: Workspace, actor: Actor, new: NewBedSurface) -> t
     with workspace.write(actor, (new.id, new)) as unit:
         there = unit.session.get(BedSurface, new.id)
         if there is not None:
-            unit.refuse_other("bed surface", kept := hardware_view(unit.session), same=there.name == new.name)
-            return kept, False
+            unit.refuse_other("bed surface", current := hardware_view(unit.session), same=there.name == new.name)
+            return current, False
         if unit.session.scalar(select(BedSurface.id).where(BedSurface.name == new.name)) is not None:
             raise ConflictError(f"there is already a bed surface called '{new.name}'")
         unit.session.add(BedSurface(**new.model_dump(), created_at=unit.now))

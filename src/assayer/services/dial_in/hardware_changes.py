@@ -25,8 +25,8 @@ def change_printer(workspace: Workspace, actor: Actor, printer_id: str, new: New
         printer = find(unit.session, Printer, printer_id)
         there = unit.session.get(PrinterChange, new.id)
         if there is not None:
-            unit.refuse_other("change", kept := hardware_view(unit.session), same=there.printer_id == printer_id)
-            return kept, False
+            unit.refuse_other("change", current := hardware_view(unit.session), same=there.printer_id == printer_id)
+            return current, False
         if not new.text and new.nozzle_id is None and new.bed_surface_id is None:
             raise EntryError("say what was changed", "text")
         ask([question_past("at", new.at, unit.now, "changed at")], new.confirmed)

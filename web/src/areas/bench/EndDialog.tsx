@@ -7,7 +7,7 @@ import type { Member } from "./round";
 interface EndDialogProps {
   member: Member;
   /** What it lacks, asked before it is ended. */
-  asked: Asked | null;
+  question: Asked | null;
   onConfirm: () => void;
   onClose: () => void;
   /** null: it was hung by mistake. */
@@ -15,11 +15,11 @@ interface EndDialogProps {
 }
 
 /** It comes off its place: how it ended. What was read of it stays. */
-export function EndDialog({ member, asked, onConfirm, onClose, onEnd }: EndDialogProps) {
+export function EndDialog({ member, question, onConfirm, onClose, onEnd }: EndDialogProps) {
   return (
     <Modal opened onClose={onClose} title={`${member.code} leaves place ${member.position + 1}`}>
       <div className={css.faults}>
-        {asked && <Questions questions={[asked]} keys onLikely={() => undefined} onConfirm={onConfirm} />}
+        {question && <Questions questions={[question]} keys onLikely={() => undefined} onConfirm={onConfirm} />}
         {member.outcomes.map((o, i) => (
           <button key={o.name} type="button" className={css.fault} data-autofocus={i === member.outcomes.length - 1 || undefined} onClick={() => onEnd(o.name)}>
             {o.label}

@@ -49,7 +49,7 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
     onGauge: (text) => round.room && member && task?.kind === "reading" && round.type(slotOf(member, task.field, task.index, task.about), text),
     onEnter: () => document.querySelector<HTMLButtonElement>(`[data-go]`)?.click(),
     letters: { n: walk.skip, u: () => void walk.undo(), o: () => member && setEnding(true) },
-    dialogOpen: ending || end.asked !== null || document.querySelector("[data-asked]") !== null,
+    dialogOpen: ending || end.question !== null || document.querySelector("[data-asked]") !== null,
   });
   return (
     <div className="page">
@@ -68,10 +68,10 @@ function AtRack({ rack }: { rack: Schemas["RackView"] }) {
         <Hang rack={rack} place={here ?? firstFree(rack, null)} asked={here !== null} onHang={(item, testId, place) => void round.hang(item, testId, place).then(() => walk.choose(place))} />
       )}
       <RackFoot rack={rack} round={round} />
-      {(ending || end.asked) && member && (
+      {(ending || end.question) && member && (
         <EndDialog
           member={member}
-          asked={end.asked}
+          question={end.question}
           onConfirm={() => void end.confirm(member)}
           onClose={() => {
             setEnding(false);

@@ -7,19 +7,19 @@ import type { Round } from "./useRound";
 
 /** Ending a run on a rack: what it still lacks is asked first, then its end is kept. */
 export function useEnding(rack: Schemas["RackView"], round: Round, onEnded: () => void) {
-  const [open, setOpen] = useState<{ outcome: string; asked: Asked } | null>(null);
+  const [open, setOpen] = useState<{ outcome: string; question: Asked } | null>(null);
   const keep = async (member: Member, outcome: string | null, confirmed: string[]) => {
     await round.end(member, outcome, confirmed);
     setOpen(null);
     onEnded();
   };
   const end = async (member: Member, outcome: string | null) => {
-    const asked = outcome === null ? undefined : (await lacking(rack, member, outcome))[0];
-    if (asked && outcome !== null) setOpen({ outcome, asked });
+    const question = outcome === null ? undefined : (await lacking(rack, member, outcome))[0];
+    if (question && outcome !== null) setOpen({ outcome, question });
     else await keep(member, outcome, []);
   };
-  const confirm = (member: Member) => (open ? keep(member, open.outcome, [open.asked.key]) : Promise.resolve());
-  return { asked: open?.asked ?? null, end, confirm, forget: () => setOpen(null) };
+  const confirm = (member: Member) => (open ? keep(member, open.outcome, [open.question.key]) : Promise.resolve());
+  return { question: open?.question ?? null, end, confirm, forget: () => setOpen(null) };
 }
 
 /** What the server asks of a run that is to end so; nothing while it does not answer: it asks when the entry reaches it. */

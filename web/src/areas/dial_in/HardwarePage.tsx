@@ -20,7 +20,7 @@ type Change = Printer["changes"][number];
 
 /** Printers with what is on them and what changed about them; nozzles and bed surfaces, with what they have seen. */
 export function HardwarePage() {
-  const found = useQuery(hardwareOptions());
+  const hardware = useQuery(hardwareOptions());
   const printers = useQuery(printersOptions());
   const [editing, setEditing] = useState<string | null>(() => (hasPrinterDraft() ? "new" : null));
   const queries = useQueryClient();
@@ -28,9 +28,9 @@ export function HardwarePage() {
     setEditing(null);
     refresh(queries, "/api/hardware", "/api/printers", "/api/hardware/{object_id}/record");
   };
-  if (found.isError) return <ErrorNote error={found.error} again={() => void found.refetch()} />;
-  if (found.isPending || printers.isPending) return <Waiting what="Reading the hardware …" />;
-  const h = found.data;
+  if (hardware.isError) return <ErrorNote error={hardware.error} again={() => void hardware.refetch()} />;
+  if (hardware.isPending || printers.isPending) return <Waiting what="Reading the hardware …" />;
+  const h = hardware.data;
   return (
     <div className="page">
       <h1>Printers, nozzles, bed surfaces</h1>
@@ -128,14 +128,14 @@ function Changes({ printer, hardware, onDone }: { printer: Printer; hardware: Ha
 /** Who changed what of it, opened where it is asked for. */
 export function History({ id, of }: { id: string; of: string }) {
   const [open, setOpen] = useState(false);
-  const found = useQuery({ ...hardwareRecordOptions(id), enabled: open });
+  const history = useQuery({ ...hardwareRecordOptions(id), enabled: open });
   return (
     <div>
       <Button size="compact-sm" variant="subtle" aria-expanded={open} aria-label={`history of ${of}`} onClick={() => setOpen(!open)}>
         history
       </Button>
-      {open && found.data && (found.data.items.length ? <Record entries={found.data.items} plain={["added"]} className={css.changes} /> : <p className="soft">Nothing was changed yet.</p>)}
-      {open && found.isError && <ErrorNote error={found.error} again={() => void found.refetch()} />}
+      {open && history.data && (history.data.items.length ? <Record entries={history.data.items} plain={["added"]} className={css.changes} /> : <p className="soft">Nothing was changed yet.</p>)}
+      {open && history.isError && <ErrorNote error={history.error} again={() => void history.refetch()} />}
     </div>
   );
 }

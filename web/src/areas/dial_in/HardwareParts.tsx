@@ -133,13 +133,13 @@ function NozzleForm({ nozzle, onDone, onLeave }: { nozzle: Nozzle | null; onDone
     setDraft({ ...draft, ...more });
   };
   const keep = async (confirmed: string[] = []) => {
-    const told = { ...draft, diameter: diameter ?? 0, confirmed };
-    const went = await asking.attempt(async () =>
+    const body = { ...draft, diameter: diameter ?? 0, confirmed };
+    const saved = await asking.attempt(async () =>
       nozzle
-        ? unwrap<Hardware>(await client.PATCH("/api/nozzles/{nozzle_id}", { params: { path: { nozzle_id: nozzle.id }, header: { "if-match": `"${String(nozzle.revision)}"` } }, body: told }))
-        : await ids.sent(JSON.stringify(told), async (id) => unwrap<Hardware>(await client.POST("/api/nozzles", { body: { id, ...told } }))),
+        ? unwrap<Hardware>(await client.PATCH("/api/nozzles/{nozzle_id}", { params: { path: { nozzle_id: nozzle.id }, header: { "if-match": `"${String(nozzle.revision)}"` } }, body }))
+        : await ids.sent(JSON.stringify(body), async (id) => unwrap<Hardware>(await client.POST("/api/nozzles", { body: { id, ...body } }))),
     );
-    if (!went) return;
+    if (!saved) return;
     forget();
     onDone();
   };
@@ -204,12 +204,12 @@ function SurfaceForm({ surface, onDone, onLeave }: { surface: Surface | null; on
   const asking = useAsking();
   const ids = useIds();
   const keep = async () => {
-    const went = await asking.attempt(async () =>
+    const saved = await asking.attempt(async () =>
       surface
         ? unwrap<Hardware>(await client.PATCH("/api/bed-surfaces/{surface_id}", { params: { path: { surface_id: surface.id }, header: { "if-match": `"${String(surface.revision)}"` } }, body: { name } }))
         : await ids.sent(name, async (id) => unwrap<Hardware>(await client.POST("/api/bed-surfaces", { body: { id, name, note: "" } }))),
     );
-    if (!went) return;
+    if (!saved) return;
     setName("");
     onDone();
   };

@@ -61,12 +61,12 @@ function Board({ study, columns, problems }: BoardProps) {
   const walk = useGrid(study, columns, body, (step) => setZoom(nearer(zoom, step)));
   const late = isLate(study.wanted_by, useNow());
   const narrow = (viewport || 1280) <= PHONE;
-  const beside = columns.length <= 4 && !narrow;
-  const free = Math.min(1600, viewport || 1280) - 46 - (narrow ? ARM_NARROW : ARM) - (beside ? 300 : 0);
+  const atSide = columns.length <= 4 && !narrow;
+  const free = Math.min(1600, viewport || 1280) - 46 - (narrow ? ARM_NARROW : ARM) - (atSide ? 300 : 0);
   const width = columnWidth(zoom, free, columns.length);
   const [row, column] = walk.at;
   const [cell, arm, chosen] = [columns[column]?.cells[row], study.arms[row], columns[column]];
-  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} problems={problemsOf(problems, arm.id)} beside={beside} />;
+  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} problems={problemsOf(problems, arm.id)} atSide={atSide} />;
   return (
     <>
       <div className={css.boardArea}>
@@ -97,7 +97,7 @@ function Board({ study, columns, problems }: BoardProps) {
             </tfoot>}
           </table>
         </div>
-        {beside && about}
+        {atSide && about}
       </div>
       <div className={css.under}>
         <VerdictLegend problems={problems.length > 0} />
@@ -105,7 +105,7 @@ function Board({ study, columns, problems }: BoardProps) {
         <Grow study={study} />
         <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns, problems)} />
       </div>
-      {!beside && about}
+      {!atSide && about}
       <Amended study={study} late={late} />
     </>
   );
@@ -248,22 +248,22 @@ interface AboutProps {
   cell: Schemas["CellView"];
   column: Schemas["EvidenceView"];
   problems: readonly string[];
-  beside: boolean;
+  atSide: boolean;
 }
 
 /** The chosen cell in words, and where to go from it. */
-function About({ study, arm, cell, column, problems, beside }: AboutProps) {
+function About({ study, arm, cell, column, problems, atSide }: AboutProps) {
   const now = useNow();
   const reference = study.arms.find((a) => a.id === study.reference_arm_id);
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
   const doubts = cell.verdict && verdict !== "no verdict" ? problems : [];
   return (
-    <aside className={`${css.about} ${beside ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
+    <aside className={`${css.about} ${atSide ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
       <strong>
         {arm.mark} × {column.label}
       </strong>
-      <Value cell={cell} unit={column.unit} large={beside} stage={stageWords(cell, arm.treatment !== "", isLate(study.wanted_by, now))} />
+      <Value cell={cell} unit={column.unit} large={atSide} stage={stageWords(cell, arm.treatment !== "", isLate(study.wanted_by, now))} />
       {verdict && (
         <span>
           {verdict === "reference" ? <VerdictMark verdict="reference" /> : cell.verdict && reference ? <>
@@ -289,8 +289,8 @@ function About({ study, arm, cell, column, problems, beside }: AboutProps) {
           <VerdictNote studyId={study.id} testId={column.test_id} note={note} />
         </p>
       ))}
-      {beside && !cell.verdict && cell.group && cell.batches === 1 && <span className="soft">one print batch: valid for these prints</span>}
-      <Ways study={study} arm={arm} testId={column.test_id} tested={cell.tested > 0} beside={beside} />
+      {atSide && !cell.verdict && cell.group && cell.batches === 1 && <span className="soft">one print batch: valid for these prints</span>}
+      <Ways study={study} arm={arm} testId={column.test_id} tested={cell.tested > 0} atSide={atSide} />
     </aside>
   );
 }
@@ -328,11 +328,11 @@ interface WaysProps {
   arm: Schemas["ArmView"];
   testId: string;
   tested: boolean;
-  beside: boolean;
+  atSide: boolean;
 }
 
 /** Where to go from the chosen cell. */
-function Ways({ study, arm, testId, tested, beside }: WaysProps) {
+function Ways({ study, arm, testId, tested, atSide }: WaysProps) {
   const queries = useQueryClient();
   const makeReference = async () => {
     unwrap<Schemas["StudyView"]>(
@@ -344,7 +344,7 @@ function Ways({ study, arm, testId, tested, beside }: WaysProps) {
     await queries.invalidateQueries();
   };
   return (
-    <span style={{ marginLeft: beside ? 0 : "auto", display: "flex", gap: 8, flexWrap: "wrap", marginTop: beside ? 6 : 0 }}>
+    <span style={{ marginLeft: atSide ? 0 : "auto", display: "flex", gap: 8, flexWrap: "wrap", marginTop: atSide ? 6 : 0 }}>
       {tested && (
         <Button size="xs" variant="default" renderRoot={(props) => <Link {...props} to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: testId }} />}>
           Curves <kbd style={{ marginLeft: 6 }}>Enter</kbd>
