@@ -40,6 +40,11 @@ def test_a_window_narrower_than_a_step_is_halved():
     assert values("nozzle_temperature", None, Window(nozzle_low=219, nozzle_high=223)) == [223, 221, 219]
 
 
+def test_a_bed_has_five_bands_and_a_window_with_one_end_says_nothing_of_its_middle():
+    assert values("bed_temperature", 70, Window(bed_low=55, bed_high=90)) == [80, 75, 70, 65, 60]
+    assert values("nozzle_temperature", None, Window(nozzle_low=235)) == [260, 255, 250, 245, 240, 235]
+
+
 @pytest.mark.parametrize("name", STEPPED)
 def test_with_nothing_known_every_proposal_can_be_printed(name):
     assert 2 <= len(values(name, None)) <= 6

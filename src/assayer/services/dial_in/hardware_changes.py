@@ -68,7 +68,6 @@ def edit_change(workspace: Workspace, actor: Actor, change_id: str, edit: Printe
             raise EntryError("say what was changed", "text")
         change.text = _summary(unit, change)
         change.revision += 1
-        unit.session.flush()
         unit.log("printer", change.printer_id, "change corrected", before, _state(change))
         _update_hardware(unit)
         return hardware_view(unit.session)
@@ -81,7 +80,6 @@ def retract_change(workspace: Workspace, actor: Actor, change_id: str, back: boo
         change.retracted_at = None if back else unit.now
         change.revision += 1
         unit.log("printer", change.printer_id, "change brought back" if back else "change retracted", after={"what": change.text})
-        unit.session.flush()
         _update_hardware(unit)
         return hardware_view(unit.session)
 

@@ -1,3 +1,4 @@
+import { useLocalStorage } from "@mantine/hooks";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
@@ -41,7 +42,8 @@ export function usePlan(study: Study) {
   const materials = useQuery(materialsOptions());
   const declared = useQuery(declarationsOptions());
   const board = useQuery(boardOptions(study.id));
-  const [more, setMore] = useState<More>(NOTHING);
+  // kept until the server has taken it: a reload loses nothing
+  const [more, setMore, forgetMore] = useLocalStorage<More>({ key: `assayer.plan.${study.id}`, defaultValue: NOTHING, getInitialValueInEffect: false, sync: false });
   const [problem, setProblem] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   const [reason, setReason] = useState("");
@@ -89,14 +91,14 @@ export function usePlan(study: Study) {
   const extend = async () => {
     const kept = await attempt(async (params) => unwrap<Study>(await client.POST("/api/studies/{study_id}/extension", { params, body: bodyOf() })));
     if (kept) {
-      setMore(NOTHING);
+      forgetMore();
       setReason("");
     }
   };
   const edit = (body: Partial<Schemas["StudyEdit"]>) => attempt(async (params) => unwrap<Study>(await client.PATCH("/api/studies/{study_id}", { params, body: { reason: "", targets: {}, margins: {}, ...body } })));
   return {
     board: board.data, chosen, offered, choices, untaken: choices.filter((c) => !taken.has(keyOf(c))), planned: choices.filter((c) => more.tests.includes(keyOf(c))),
-    reason, setReason, more, setMore, usual, wanted, wrong, specimens, changed: specimens > 0 || Object.keys(otherSpares).length > 0, problem, busy, extend, edit, forget: () => setMore(NOTHING),
+    reason, setReason, more, setMore, usual, wanted, wrong, specimens, changed: specimens > 0 || Object.keys(otherSpares).length > 0, problem, busy, extend, edit, forget: forgetMore,
   }; // prettier-ignore
 }
 
