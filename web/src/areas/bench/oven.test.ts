@@ -35,7 +35,7 @@ describe("a sitting at the oven", () => {
     expect(ended(s, member("BBB"), FIELDS, null)).toBeNull();
   });
   it("asks before one that still stands is taken out, and not where every one gave way", () => {
-    expect(endQuestion(sitting({ seen: [seen("aaa", "noticed_at", "60")] }), FIELDS, "stood")).toBe("1 of 2 sagged; BBB would count as endQuestion up to 62,5: end here?");
+    expect(endQuestion(sitting({ seen: [seen("aaa", "noticed_at", "60")] }), FIELDS, "stood")).toBe("1 of 2 sagged; BBB would count as withstanding 62,5: end here?");
     expect(endQuestion(sitting({ seen: [seen("aaa", "noticed_at"), seen("bbb", "noticed_at")] }), FIELDS, "stood")).toBeNull();
     expect(endQuestion(sitting(), FIELDS, null)).toBeNull();
   });

@@ -154,7 +154,7 @@ export function endQuestion(sitting: Sitting, fields: readonly string[], stood: 
   const left = sitting.members.filter((m) => ended(sitting, m, fields, stood)?.outcome === stood && !sitting.seen.some((s) => s.specimen_id === m.specimen_id));
   if (!left.length || stood === null) return null;
   const sagged = sitting.members.length - left.length;
-  return `${String(sagged)} of ${String(sitting.members.length)} sagged; ${left.map((m) => m.code).join(", ")} would count as endQuestion up to ${lastShown(sitting)?.raw ?? ""}: end here?`;
+  return `${String(sagged)} of ${String(sitting.members.length)} sagged; ${left.map((m) => m.code).join(", ")} would count as withstanding ${lastShown(sitting)?.raw ?? ""}: end here?`;
 }
 
 /** Why they cannot be taken out yet; null where nothing is in the way. */
