@@ -196,8 +196,8 @@ def test_two_photographs_lie_side_by_side_at_one_scale(server, walk, trail, tmp_
     walk.find("[aria-label='Photographs side by side']").send_keys("+")
     walk.until(lambda: widths(walk)[0] == pytest.approx(wide[0] * 1.25, abs=2))
     # each says its trial, what it changed and its material; others are chosen freely
-    walk.see("Trial 10, clip · fan 30")
-    walk.see("Stell Pliant, white")
+    walk.see("Trial 10, glass · fan 30")
+    walk.see("Tarn Clearwater, smoke")
     walk.labelled("Remove").click()
     walk.until(lambda: len(walk.all("figure img")) == 1)
     press(walk, "Choose photographs")

@@ -21,11 +21,11 @@ def dial_in_of(server: Server) -> dict[str, str]:
     photos = ",".join(p["id"] for t in trail["trials"] for p in t["photos"])
     return {
         "/dial-in": "Dial-in",
-        at: "Dial-in: Stell Pliant",
-        f"{at}?trial=12": "Feeder clip",
-        f"{at}?trial=6&record=true": "Feeder clip",
+        at: "Dial-in: Tarn Clearwater",
+        f"{at}?trial=12": "Sight glass",
+        f"{at}?trial=6&record=true": "Sight glass",
         f"{at}/towers/{by_number[9]['id']}": "Tower of trial 9",
-        f"/dial-in/sheets/{by_number[11]['sheet_id']}": "Feeder clip 11",
+        f"/dial-in/sheets/{by_number[11]['sheet_id']}": "Sight glass 11",
         f"/dial-in/sheets/{by_number[11]['sheet_id']}?with={by_number[2]['sheet_id']}": "",
         "/dial-in/gcode": "G-code",
         f"/dial-in/gcode/{server.get('/api/gcode')['items'][0]['id']}": "fan-tower.gcode",

@@ -1,4 +1,4 @@
-"""A polypropylene that lifts: twelve trials with two failures and a rescue, a graded fan tower, its file, a few photographs."""
+"""A sight glass for the syrup feeder, clear and watertight: twelve trials, two of them failed, a graded fan tower, its file, a few photographs."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ from assayer.store.models import Trail, Trial
 BANDS = 6
 TOWER = SeriesIn(setting="fan", start=0, step=20, count=BANDS, band_height=7, base_height=1.4)
 
-GRADES = ("stringing", "surface", "bridging", "flatness")
+GRADES = ("stringing", "surface", "bridging", "layers")
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,8 +52,6 @@ class Printed:
     outcome: Literal["good", "poor", "failed"]
     minutes: float
     mass: float
-    brim: float | None
-    lift: float
     grades: tuple[int, ...] = ()
     decision: Literal["keep", "drop"] = "keep"
     failed_at: float | None = None
@@ -63,42 +61,35 @@ class Printed:
 
 PLAN: tuple[Printed, ...] = (
     Printed(
-        1, 0, {}, 92, "failed", 16, 1.6, None, 3.1, (), "drop", 38, "Curled off the textured sheet, one corner after the other.", ("lifting corners",)
+        1, 0, {}, 92, "poor", 52, 9.1, (3, 1, 3, 1), "drop", note="Milky as bath glass; syrup wept through every second layer.", symptoms=("gaps", "weak layers"),
     ),
+    Printed(2, 1, {"perimeters": 5}, 90, "poor", 58, 10.4, (3, 1, 3, 2), note="Tight for an hour, then wept beside the seam.", symptoms=("gaps",)),
+    Printed(3, 2, {"infill": 100.0}, 72, "good", 64, 11.2, (2, 2, 3, 3), note="Solid now: held syrup overnight. Still milky."),
+    Printed(4, 3, {"seam": "scattered"}, 69, "failed", 40, 6.9, (), "drop", 62, "The wall opened where seams met; stopped when it dripped.", ("gaps",)),
+    Printed(5, 3, {"nozzle_temperature": 252.0}, 66, "good", 64, 11.2, (1, 3, 3, 3), note="The level can be read through it, close by.", symptoms=("strings",)),
     Printed(
-        2, 1, {"brim": 8.0}, 90, "poor", 43, 5.3, 1.2, 1.4, (1, 2, 3, 1), note="Held to the end; the brim came up with the corners.",
-        symptoms=("lifting corners", "strings"),
+        6, 5, {"speed_infill": 80.0, "layer_height": 0.36}, 64, "poor", 47, 11.6, (1, 1, 2, 3), "drop", note="Faster and thicker: stripes like a blind.", symptoms=("wavy walls",),
     ),
-    Printed(
-        3, 2, {"bed_surface": "packing tape"}, 72, "good", 43, 5.3, 1.2, 0.4, (1, 2, 3, 3), note="The rescue: snapped in 20 times.", symptoms=("strings",)
-    ),
-    Printed(5, 3, {"nozzle_temperature": 222.0}, 66, "good", 43, 5.2, 1.2, 0.3, (2, 2, 3, 3)),
-    Printed(
-        6, 5, {"speed_infill": 80.0, "layer_height": 0.36}, 64, "poor", 31, 5.4, 1.2, 0.4, (2, 1, 2, 3), "drop", note="Waves in the wall.",
-        symptoms=("wavy walls",),
-    ),
-    Printed(7, 6, {"layer_height": 0.3}, 48, "poor", 37, 5.2, 1.2, 0.4, (2, 2, 3, 3), "drop"),
-    Printed(8, 5, {"brim": 4.0}, 46, "failed", 26, 3.1, 0.6, 2.2, (), "drop", 61, "Came off while it printed the hook.", ("lifting corners",)),
-    Printed(10, 5, {"fan": 60.0}, 26, "good", 43, 5.2, 1.2, 0.3, (3, 2, 4, 3), note="Bridges closed, as the tower said."),
+    Printed(7, 6, {"layer_height": 0.2}, 48, "poor", 85, 11.1, (1, 2, 3, 3), "drop", note="Thin layers, more of them: mist instead of stripes."),
+    Printed(8, 5, {"nozzle_temperature": 262.0}, 46, "failed", 39, 6.8, (), "drop", 61, "It boiled: bubbles in the wall. Stopped.", ("blobs",)),
+    Printed(10, 5, {"fan": 20.0}, 26, "good", 64, 11.2, (2, 3, 3, 4), note="Less air, clearer wall, and the ledge under the rim still closes, as the tower said."),
 )  # fmt: skip
 
-_CONTROL, _TOWER, _CALIBRATED = 4, 9, 11
+_TOWER, _CALIBRATED = 9, 11
 
 
 def dial_in(maker: Maker, now: datetime, found: dict[tuple[str, str, str], str], spools: dict[str, str]) -> None:
-    """The search for the clip's settings, up to the sheet that was accepted and the trial that is planned next."""
+    """The search for the settings of the sight glass, up to the sheet that was accepted and the trial that is planned next."""
     box = _equip(maker, now)
     ids = {1: maker.id()}
     trail = maker.id()
     maker.clock.now = now - timedelta(hours=96)
-    new = NewTrail(id=trail, material_id=found["Stell", "Pliant", "white"], printer_id=box, purpose="Feeder clip", part="clip", trial_id=ids[1])
+    new = NewTrail(id=trail, material_id=found["Tarn", "Clearwater", "smoke"], printer_id=box, purpose="Sight glass", part="glass", trial_id=ids[1])
     trails.add_trail(maker.workspace, ACTORS[0], new)
     for plan in PLAN:
         maker.clock.now = now - timedelta(hours=plan.hours)
-        if plan.number == _CONTROL + 1:
-            _control(maker, ids, found["Hollin", "Everyday", "amber"], spools["everyday"])
         if plan.number == _TOWER + 1:
-            _tower(maker, now, ids, spools["white"])
+            _tower(maker, now, ids, spools["clearwater"])
         if plan.number > 1:
             _plan(maker, ids, plan.number, plan.start, plan.changes)
         record = TrialRecord(
@@ -107,19 +98,17 @@ def dial_in(maker: Maker, now: datetime, found: dict[tuple[str, str, str], str],
             printed_at=maker.clock.now,
             minutes=plan.minutes,
             total_mass=plan.mass,
-            brim_mass=plan.brim,
-            lift=plan.lift,
             room=round(20.5 + maker.noise.standard_normal() * 0.6, 1),
-            spool_id=spools["white"],
+            spool_id=spools["clearwater"],
             symptoms=list(plan.symptoms),
-            removal="flexed" if plan.outcome != "failed" else "",
+            removal="by hand" if plan.outcome != "failed" else "",
             decision=plan.decision,
             note=plan.note,
-            while_running=[RunningChange(layer=40, what="door opened to look")] if plan.number == 7 else None,
+            while_running=[RunningChange(layer=40, what="a lamp held behind it to look")] if plan.number == 7 else None,
             grades=[GradeIn(id=maker.id(), trait=t, grade=g) for t, g in zip(GRADES, plan.grades, strict=False)],
         )
         _record(maker, ids, plan.number, record)
-    _finish(maker, now, ids, trail, spools["white"])
+    _finish(maker, now, ids, trail, spools["clearwater"])
 
 
 def _equip(maker: Maker, now: datetime) -> str:
@@ -134,7 +123,7 @@ def _equip(maker: Maker, now: datetime) -> str:
     ):
         nozzles[name] = maker.id()
         hardware.add_nozzle(maker.workspace, ACTORS[0], NewNozzle(id=nozzles[name], name=name, diameter=diameter, material=material, hardened=hardened))
-    surfaces = {name: maker.id() for name in ("Textured sheet", "Smooth sheet, taped")}
+    surfaces = {name: maker.id() for name in ("Textured sheet", "Smooth sheet")}
     for name, key in surfaces.items():
         hardware.add_bed_surface(maker.workspace, ACTORS[0], NewBedSurface(id=key, name=name))
 
@@ -148,7 +137,7 @@ def _equip(maker: Maker, now: datetime) -> str:
     change(27, "Warm Box", "bed surface", bed_surface_id=surfaces["Textured sheet"])
     change(19, "Warm Box", "frame", text="a cross tie between the uprights")
     change(6, "Bench One", "nozzle", nozzle_id=nozzles["Brass 0.4"], retire=True)
-    change(3.2, "Warm Box", "bed surface", bed_surface_id=surfaces["Smooth sheet, taped"])
+    change(3.2, "Warm Box", "bed surface", bed_surface_id=surfaces["Smooth sheet"])
     return by_name["Warm Box"]
 
 
@@ -171,18 +160,6 @@ def _record(maker: Maker, ids: dict[int, str], number: int, record: TrialRecord)
     trials.record_trial(maker.workspace, ACTORS[number % 2], ids[number], record, _of(maker, ids, number).revision)
 
 
-def _control(maker: Maker, ids: dict[int, str], material_id: str, spool_id: str) -> None:
-    """Another material under the same hold-down: is it the material or the surface?"""
-    _plan(maker, ids, _CONTROL, 3, {}, control_material_id=material_id)
-    grades = [GradeIn(id=maker.id(), trait="flatness", grade=4)]
-    note = "Lies flat on the same tape: it is the material, not the surface."
-    _record(
-        maker, ids, _CONTROL,
-        TrialRecord(outcome="good", minutes=40, total_mass=6.1, brim_mass=1.3, lift=0, spool_id=spool_id, grades=grades, decision="keep", note=note),
-    )  # fmt: skip
-    maker.clock.now += timedelta(minutes=50)
-
-
 def _tower(maker: Maker, now: datetime, ids: dict[int, str], spool_id: str) -> None:
     maker.clock.now = now - timedelta(hours=30)
     # bands of 7 mm are 25 whole layers of 0.28 mm
@@ -192,13 +169,13 @@ def _tower(maker: Maker, now: datetime, ids: dict[int, str], spool_id: str) -> N
         "bridging": (1, 2, 3, 4, 4, 4),
         "overhang": (2, 2, 3, 3, 4, 4),
         "layers": (4, 4, 4, 3, 2, 1),
-        "surface": (3, 3, 3, 3, 2, 2),
+        "surface": (4, 4, 3, 3, 2, 2),
         "stringing": (2, 2, 2, 3, 3, 3),
         "fine_detail": (1, 2, 3, 3, 4, 4),
     }
     grades = [GradeIn(id=maker.id(), trait=t, grade=g, band=b) for t, row in rows.items() for b, g in enumerate(row, 1)]
     trials.grade_trial(maker.workspace, ACTORS[1], ids[_TOWER], NewGrades(grades=grades))
-    data = tower_gcode(BANDS, TOWER.band_height, TOWER.base_height, (230, 222), 92)
+    data = tower_gcode(BANDS, TOWER.band_height, TOWER.base_height, (252, 252), 78)
     with maker.workspace.files.incoming() as coming:
         coming.write(data)
         coming.finish()
@@ -220,16 +197,16 @@ def _finish(maker: Maker, now: datetime, ids: dict[int, str], trail: str, spool_
     new = NewDialCalibration(id=maker.id(), trial_id=ids[_CALIBRATED], parent_id=ids[10], kind="flow by wall", at=maker.clock.now, walls=walls)
     trials.calibrate_trail(maker.workspace, ACTORS[1], new)
     maker.clock.now = now - timedelta(hours=18)
-    grades = [GradeIn(id=maker.id(), trait=t, grade=g) for t, g in zip((*GRADES, "layers"), (3, 3, 4, 3, 3), strict=True)]
-    note = "Snapped in 20 times, cold; lies flat enough for the frame."
+    grades = [GradeIn(id=maker.id(), trait=t, grade=g) for t, g in zip((*GRADES, "fine_detail"), (3, 3, 3, 4, 3), strict=True)]
+    note = "Held syrup for two days; the level is read from a metre away."
     record = TrialRecord(
-        outcome="good", printed_at=maker.clock.now, minutes=43, total_mass=5.1, brim_mass=1.2, lift=0.2, room=20.8, spool_id=spool_id, tested="cold",
-        removal="flexed", decision="keep", note=note, grades=grades,
+        outcome="good", printed_at=maker.clock.now, minutes=64, total_mass=11.0, room=20.8, spool_id=spool_id, tested="cold",
+        removal="by hand", decision="keep", note=note, grades=grades,
     )  # fmt: skip
     _record(maker, ids, _CALIBRATED, record)
     others = [GradeIn(id=maker.id(), trait="surface", grade=2), GradeIn(id=maker.id(), trait="stringing", grade=3)]
     trials.grade_trial(maker.workspace, ACTORS[0], ids[_CALIBRATED], NewGrades(grades=others))
-    for number, caption, depth in ((6, "clip, outer wall", 26.0), (_CALIBRATED, "clip, outer wall", 5.0), (_CALIBRATED, "hook from below", 9.0)):
+    for number, caption, depth in ((6, "a lamp behind the wall", 26.0), (_CALIBRATED, "a lamp behind the wall", 5.0), (_CALIBRATED, "ledge under the rim", 9.0)):
         add_photo(maker.workspace, ACTORS[1], maker.id(), "trial", ids[number], _photograph(maker.noise, depth), caption)
     trials.accept_trial(maker.workspace, ACTORS[0], ids[_CALIBRATED], back=False)
     maker.clock.now = now - timedelta(hours=2)
