@@ -157,25 +157,25 @@ def test_a_test_of_ones_own_is_written_tried_and_planned(server, walk):
     walk.see("A test of your own")
     name = walk.field("What it is called")
     name.send_keys("Snap of a clip")
-    walk.until(lambda: "3.43" in walk.labelled("strength of the joint of the samples").text, "the samples gave no figure")
-    formula = walk.labelled("formula of strength of the joint")
+    walk.until(lambda: "4.67" in walk.labelled("pull-out strength of the samples").text, "the samples gave no figure")
+    formula = walk.labelled("formula of pull-out strength")
     formula.send_keys(Keys.CONTROL, "a")
-    formula.send_keys("greatest_load + width")
+    formula.send_keys("greatest_load + depth")
     walk.see("N cannot be added to mm")
-    assert walk.find("mark").text or walk.find("mark").get_attribute("textContent") == "greatest_load + width"
+    assert walk.find("mark").text or walk.find("mark").get_attribute("textContent") == "greatest_load + depth"
     keep = walk.until(lambda: [b for b in walk.all("button") if b.text == "Keep the test"])[0]
     assert not keep.is_enabled()
     # what is typed outlives a reload
     walk.driver.refresh()
-    walk.until(lambda: walk.labelled("formula of strength of the joint").get_attribute("value") == "greatest_load + width")
-    formula = walk.labelled("formula of strength of the joint")
+    walk.until(lambda: walk.labelled("formula of pull-out strength").get_attribute("value") == "greatest_load + depth")
+    formula = walk.labelled("formula of pull-out strength")
     formula.send_keys(Keys.CONTROL, "a")
-    formula.send_keys("greatest_load / sqrt(width * overlap)")
+    formula.send_keys("greatest_load / sqrt(diameter * depth)")
     walk.see("N/mm")
     walk.click("Keep the test")
     walk.see("your own · version 1")
     made = next(m for m in server.get("/api/own-methods")["items"] if m["label"] == "Snap of a clip")
-    assert made["definition"]["results"][0]["formula"] == "greatest_load / sqrt(width * overlap)"
+    assert made["definition"]["results"][0]["formula"] == "greatest_load / sqrt(diameter * depth)"
     walk.open(f"{walk.base}/studies/new")
     walk.see("Snap of a clip")
 

@@ -66,8 +66,8 @@ def pages_of(server: Server) -> dict[str, str]:
     racks = {f"/bench/racks/{r['rig_id']}": "" for r in server.get("/api/racks")["items"]}
     rig = server.get("/api/rigs")["items"][0]["rig_id"]
     title = study["title"]
-    hooks = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Hooks"))
-    in_use = server.get(f"/api/studies/{hooks}")["tests"][0]["id"]
+    clamps = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Lid clamps"))
+    in_use = server.get(f"/api/studies/{clamps}")["tests"][0]["id"]
     return {
         "/": "Day sheet",
         "/stock": "Stock",
@@ -101,7 +101,7 @@ def pages_of(server: Server) -> dict[str, str]:
         "/rigs/new?method=creep": "",
         "/rigs/shapes": "Shapes",
         "/rigs/parts": "Parts of your own",
-        f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}": "Rail hook",
+        f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}": "Lid clamp",
         f"/bench?test={in_use}": "Bench: ",
         "/methods/functional-part": "Part in use",
         "/methods/creep": "",

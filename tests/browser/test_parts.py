@@ -33,7 +33,7 @@ def test_a_part_is_taken_in_marked_and_chosen_as_the_shape_of_a_test(server, wal
     trimesh.creation.box((1.2, 0.6, 0.25)).export(path)
     walk.open(f"{walk.base}/rigs/shapes")
     walk.click("Parts of your own")
-    walk.see("Rail hook")
+    walk.see("Lid clamp")
     chooser = walk.driver.find_element("css selector", 'input[type="file"]')
     chooser.send_keys(str(path))
     walk.see("gate_latch.stl: read in mm, the part is 1.2 mm long: if it was drawn in cm or in, say so")
@@ -106,18 +106,18 @@ def test_a_part_that_is_no_part_is_refused_by_name(server, walk, tmp_path):
     cube = trimesh.creation.box((10, 10, 10))
     trimesh.Trimesh(cube.vertices, cube.faces[:-1]).export(wrong)
     walk.open(f"{walk.base}/rigs/parts")
-    walk.see("Rail hook")
+    walk.see("Lid clamp")
     walk.driver.find_element("css selector", 'input[type="file"]').send_keys(str(wrong))
     walk.see("open.stl: the surface is not closed: 3 edges belong to other than two triangles")
-    assert [p["name"] for p in server.get("/api/parts")["items"]] == ["Rail hook"]
+    assert [p["name"] for p in server.get("/api/parts")["items"]] == ["Lid clamp"]
     # taken out of the list, and in again
-    walk.click("Rail hook")
+    walk.click("Lid clamp")
     walk.click("take it out of the list")
     walk.see("Taken out of the list")
     assert server.get("/api/parts")["items"] == []
     walk.click("Take it in again")
     walk.gone("Taken out of the list")
-    assert part_called(server, "Rail hook")["places"]
+    assert part_called(server, "Lid clamp")["places"]
 
 
 def test_codes_are_sunk_into_the_pieces_of_one_plate(server, walk):

@@ -32,7 +32,7 @@ Row = tuple[str, int, str, str | None]
 @dataclass(frozen=True, slots=True)
 class Kind:
     """How one filament behaves: impact kJ/m² and how it breaks, torque N·m, bending MPa and mm, sag and deflection °C, warp mm,
-    shrinkage, g/cm³ printed and solid, uptake in % after a month, N that a glued overlap bears."""
+    shrinkage, g/cm³ printed and solid, uptake in % after a month, N at which a heat-staked insert is pulled out."""
 
     material: tuple[str, str, str]
     impact: float
@@ -46,7 +46,7 @@ class Kind:
     shrinks: float
     density: tuple[float, float]
     uptake: float
-    glue: float
+    insert: float
 
 
 KINDS = (
@@ -63,24 +63,28 @@ KINDS = (
         0.0041,
         (1.241, 1.27),
         0.42,
-        455.0,
+        655.0,
     ),
-    Kind(("Hollin", "Everyday", "amber"), 3.3, ("complete",) * 4, 1.62, 84.0, (112.0, 4.2), 57.0, 54.0, 0.12, 0.0028, (1.212, 1.24), 0.66, 610.0),
-    Kind(("Tarn", "Clearwater CF", "black"), 4.6, ("complete",) * 4, 1.38, 61.0, (106.0, 2.9), 74.0, 71.0, 0.08, 0.0012, (1.268, 1.32), 0.31, 388.0),
+    Kind(("Hollin", "Everyday", "amber"), 3.3, ("complete",) * 4, 1.62, 84.0, (112.0, 4.2), 57.0, 54.0, 0.12, 0.0028, (1.212, 1.24), 0.66, 810.0),
+    Kind(("Tarn", "Clearwater CF", "black"), 4.6, ("complete",) * 4, 1.38, 61.0, (106.0, 2.9), 74.0, 71.0, 0.08, 0.0012, (1.268, 1.32), 0.31, 540.0),
 )
 
 
-JOINT = OwnDefinitionIn(
-    label="Glued lap joint",
-    measures="What a glued overlap of two strips bears when it is pulled apart.",
+INSERT = OwnDefinitionIn(
+    label="Pull-out of a heat-staked insert",
+    measures="What the wall around a threaded insert bears when its screw is pulled straight out.",
     inputs=[
         OwnInputIn(name="greatest_load", label="greatest load", dimension="force"),
-        OwnInputIn(name="width", label="width", dimension="length", usual=3),
-        OwnInputIn(name="overlap", label="overlap", dimension="length"),
+        OwnInputIn(name="outside_diameter", label="outside diameter of the insert", dimension="length"),
+        OwnInputIn(name="depth", label="depth of the insert", dimension="length", usual=3),
     ],
-    results=[OwnResultIn(name="joint_strength", label="strength of the joint", formula="greatest_load / (width * overlap)")],
-    outcomes=[OwnOutcomeIn(label="came apart at the joint"), OwnOutcomeIn(label="broke beside the joint", bound=Bound.AT_LEAST)],
-    shapes=["bar"],
+    results=[OwnResultIn(name="pull_out_strength", label="pull-out strength", formula="greatest_load / (pi * outside_diameter * depth)")],
+    outcomes=[
+        OwnOutcomeIn(label="insert came out"),
+        OwnOutcomeIn(label="wall split around it"),
+        OwnOutcomeIn(label="screw stripped", bound=Bound.AT_LEAST),
+    ],
+    shapes=["hardness-block"],
     orientations=[Orientation.FLAT],
     own_parts=False,
 )
@@ -109,9 +113,9 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
         ("impact", "flat", 4), ("torsion", "flat", 3), ("torsion", "upright", 5), ("bending", "flat", 3), ("heat-ramp", "flat", 3),
         ("deflection-temperature", "flat", 3), ("warp", "flat", 3), ("dimensions", "flat", 3), ("immersion-density", "flat", 3), ("exposure", "flat", 3),
     ]  # fmt: skip
-    joint = own_methods.add_own(maker.workspace, ACTORS[0], NewOwnMethod(id=maker.id(), definition=JOINT))[0].method
-    used["own"] = _spring_balance(maker, joint)
-    planned.append((joint, "flat", 3))
+    pull_out = own_methods.add_own(maker.workspace, ACTORS[0], NewOwnMethod(id=maker.id(), definition=INSERT))[0].method
+    used["own"] = _spring_balance(maker, pull_out)
+    planned.append((pull_out, "flat", 3))
     tests = [NewTest(id=maker.id(), method=name, orientation=how, replicates=n, protocol=_SET.get(name, {})) for name, how, n in planned]
     ordered = {"traits": ["fine_detail", "texture"], "ordered": 1}
     tests.append(NewTest(id=maker.id(), method="graded", orientation="flat", replicates=2, protocol=ordered))
@@ -125,11 +129,11 @@ def fill_bench(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str],
         maker.clock.now = begin + timedelta(hours=5 + 4 * i)
         batches.print_batch(maker.workspace, ACTORS[0], NewBatch(id=maker.id(), arm_id=arm.id, printed_at=maker.clock.now, minutes=410))
     kinds = {arm.id: kind for arm, kind in zip(study.arms, KINDS, strict=True)}
-    *typed, soaked, glued, laid, graded = study.tests
+    *typed, soaked, inserts, laid, graded = study.tests
     for number, test in enumerate(typed):
         typing = _torsion_upright if test.orientation == Orientation.UPRIGHT else _TYPED[test.method]
         _test(maker, test.id, used[test.method], typing, kinds, begin + timedelta(days=2, hours=3 * number))
-    _test(maker, glued.id, used["own"], _joint, kinds, begin + timedelta(days=4))
+    _test(maker, inserts.id, used["own"], _insert, kinds, begin + timedelta(days=4))
     _soak(maker, soaked.id, used["exposure"], kinds, now)
     _grade(maker, graded.id, used["graded"], kinds, begin + timedelta(days=5))
     _order(maker, laid.id, used["graded"], kinds, begin + timedelta(days=6))
@@ -246,10 +250,11 @@ _TYPED: Mapping[str, Callable[[Maker, Kind, int], tuple[list[Row], str | None]]]
 }  # fmt: skip
 
 
-def _joint(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
-    load = _about(maker, kind.glue, 0.07)
-    rows: list[Row] = [("greatest_load", 0, f"{load:.0f}", None), *_sized(maker, "width", 10.03), ("overlap", 0, "12.1", None)]
-    return rows, "came apart at the" if kind.glue < 500 else "broke beside the"
+def _insert(maker: Maker, kind: Kind, number: int) -> tuple[list[Row], str]:
+    """The strongest wall outlasts the screw; fibre makes it split instead of letting go."""
+    load = _about(maker, kind.insert, 0.07)
+    rows: list[Row] = [("greatest_load", 0, f"{load:.0f}", None), ("outside_diameter", 0, "5.6", None), *_sized(maker, "depth", 5.03)]
+    return rows, "screw stripped" if kind.insert > 700 else "wall split around it" if kind.insert < 600 else "insert came out"
 
 
 def _grade(maker: Maker, test_id: str, rig: str, kinds: Mapping[str, Kind], begin: datetime) -> None:

@@ -59,11 +59,13 @@ class Printed:
     symptoms: tuple[str, ...] = ()
 
 
+_SLOW = {"speed_outer": 40.0, "speed_inner": 50.0, "speed_infill": 50.0}
+
 PLAN: tuple[Printed, ...] = (
     Printed(
-        1, 0, {}, 92, "poor", 52, 9.1, (3, 1, 3, 1), "drop", note="Milky as bath glass; syrup wept through every second layer.", symptoms=("gaps", "weak layers"),
+        1, 0, {}, 92, "poor", 52, 9.1, (3, 1, 3, 1), "drop", note="Milky as bath glass; syrup wept between the layers.", symptoms=("gaps", "weak layers"),
     ),
-    Printed(2, 1, {"perimeters": 5}, 90, "poor", 58, 10.4, (3, 1, 3, 2), note="Tight for an hour, then wept beside the seam.", symptoms=("gaps",)),
+    Printed(2, 1, _SLOW, 90, "poor", 58, 9.2, (3, 2, 3, 2), note="Slower: less milk, and tight for an hour. Then it wept at the seam.", symptoms=("gaps",)),
     Printed(3, 2, {"infill": 100.0}, 72, "good", 64, 11.2, (2, 2, 3, 3), note="Solid now: held syrup overnight. Still milky."),
     Printed(4, 3, {"seam": "scattered"}, 69, "failed", 40, 6.9, (), "drop", 62, "The wall opened where seams met; stopped when it dripped.", ("gaps",)),
     Printed(5, 3, {"nozzle_temperature": 252.0}, 66, "good", 64, 11.2, (1, 3, 3, 3), note="The level can be read through it, close by.", symptoms=("strings",)),
@@ -210,7 +212,7 @@ def _finish(maker: Maker, now: datetime, ids: dict[int, str], trail: str, spool_
         add_photo(maker.workspace, ACTORS[1], maker.id(), "trial", ids[number], _photograph(maker.noise, depth), caption)
     trials.accept_trial(maker.workspace, ACTORS[0], ids[_CALIBRATED], back=False)
     maker.clock.now = now - timedelta(hours=2)
-    _plan(maker, ids, 12, _CALIBRATED, {"speed_outer": 22.0})
+    _plan(maker, ids, 12, _CALIBRATED, {"acceleration": 600.0})
 
 
 def _photograph(noise: np.random.Generator, depth: float) -> bytes:

@@ -1,4 +1,4 @@
-"""Studies of other kinds than materials: a layer-height sweep on plates, four colours, a spool left on the shelf, rig against rig."""
+"""Studies of other kinds than materials: a sweep of line widths on plates, four colours, a spool left on the shelf, rig against rig."""
 
 from __future__ import annotations
 
@@ -24,8 +24,8 @@ from assayer.store.models import Printer, RigVersion
 
 Found = Mapping[tuple[str, str, str], str]
 
-_LAYERS = {0.12: Behaviour(3150, 33.5, 4.0), 0.2: Behaviour(3050, 30.2, 4.5), 0.28: Behaviour(2900, 26.0, 5.0)}
-"""mm of layer height, and how bars of it pull upright: thinner layers hold better."""
+_LINES = {0.4: Behaviour(2900, 26.4, 5.0), 0.48: Behaviour(3050, 30.2, 4.5), 0.56: Behaviour(3100, 32.8, 4.0)}
+"""mm of line width, and how bars of it pull upright: wider lines hold better, by less and less."""
 
 
 def plan_kinds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
@@ -36,7 +36,7 @@ def plan_kinds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, s
     _colours(maker, now, found)
     _shelf(maker, now, found, spools, used)
     _two_rigs(maker, now, found, spools, rigs, used)
-    _layer_heights(maker, now, found, spools, printers["Bench One"], used)
+    _line_widths(maker, now, found, spools, printers["Bench One"], used)
     _washed(maker, now, found, spools, used)
     _printed_in_rounds(maker, now, found, spools, used)
 
@@ -123,13 +123,13 @@ def _two_rigs(maker: Maker, now: datetime, found: Found, spools: Mapping[str, st
     _pull(maker, study, now - timedelta(days=7), {a.id: (v, b) for a, v, b in zip(study.arms, versions, behaviours, strict=True)})
 
 
-def _layer_heights(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], printer: str, used: Rigs) -> None:
+def _line_widths(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], printer: str, used: Rigs) -> None:
     amber = found["Hollin", "Everyday", "amber"]
-    arms = [NewArm(id=maker.id(), material_id=amber, spool_id=spools["everyday"], settings={"layer_height": height}) for height in _LAYERS]
+    arms = [NewArm(id=maker.id(), material_id=amber, spool_id=spools["everyday"], settings={"line_width": width}) for width in _LINES]
     tests = [NewTest(id=maker.id(), orientation=o, replicates=6, spares=1) for o in ("flat", "upright")]
-    title, question = "Layer height for entrance gates", "Which layer height holds best between the layers, for the time it takes?"
+    title, question = "Line width for entrance gates", "Which line width holds best between the layers, for the time it takes?"
     study = _study(
-        maker, now - timedelta(days=12.9), title, question, "setting", arms, tests, studied_settings=["layer_height"], settings="4 perimeters, solid"
+        maker, now - timedelta(days=12.9), title, question, "setting", arms, tests, studied_settings=["line_width"], settings="0.2 mm layers, 4 perimeters, solid"
     )
     maker.clock.now = now - timedelta(days=4.8)
     laid = plates.lay_plates(maker.workspace, ACTORS[0], study.id, NewPlates(printer_id=printer))
@@ -146,7 +146,7 @@ def _layer_heights(maker: Maker, now: datetime, found: Found, spools: Mapping[st
     judging.judge_batch(maker.workspace, ACTORS[1], done[-1].id, BatchOutcome(specimens=wrong))
     loose = [SpecimenOutcome(specimen_id=done[0].specimens[1].id, outcome="would not stick")]
     judging.judge_batch(maker.workspace, ACTORS[1], done[0].id, BatchOutcome(specimens=loose))
-    _pull(maker, study, now - timedelta(days=3.5), {a.id: (used.frame, b) for a, b in zip(study.arms, _LAYERS.values(), strict=True)}, most=5)
+    _pull(maker, study, now - timedelta(days=3.5), {a.id: (used.frame, b) for a, b in zip(study.arms, _LINES.values(), strict=True)}, most=5)
 
 
 _ROUNDS = ((1.00, 1.00), (1.03, 0.97), (0.97, 1.01))

@@ -86,6 +86,7 @@ METHOD = _FunctionalPart(
     minutes=4.0,
     outcomes=(
         Outcome("broke", "broke in use"),
+        Outcome("released", "let go at that load, unbroken"),
         Outcome("gave way", "bent away without breaking", _LOADS),
         Outcome("held", "held what there was of load", _LOADS),
         Outcome("fixture", "the fixture gave way first", _LOADS),

@@ -44,8 +44,8 @@ function Editor({ before, declared }: { before: Schemas["OwnMethodView"] | undef
       <h1>{before ? `${before.label}, version ${String(before.number + 1)}` : "A test of your own"}</h1>
       {before && <p className="soft">What was planned with version {before.number} stays with it; new plans take the new one.</p>}
       <div className={css.whole}>
-        <TextInput label="What it is called" placeholder="Lap joint" value={d.label} maxLength={80} error={own.begun ? faultOf("label") : undefined} onChange={(e) => set({ label: e.currentTarget.value })} data-autofocus />
-        <TextInput label="What it measures, in a sentence" placeholder="What a glued overlap bears when it is pulled." value={d.measures ?? ""} maxLength={200} onChange={(e) => set({ measures: e.currentTarget.value })} />
+        <TextInput label="What it is called" placeholder="Pull-out of an insert" value={d.label} maxLength={80} error={own.begun ? faultOf("label") : undefined} onChange={(e) => set({ label: e.currentTarget.value })} data-autofocus />
+        <TextInput label="What it measures, in a sentence" placeholder="What the wall around an insert bears when it is pulled." value={d.measures ?? ""} maxLength={200} onChange={(e) => set({ measures: e.currentTarget.value })} />
         <MultiSelect label="Done on" data={shapes} value={d.shapes ?? []} onChange={(v) => set({ shapes: v })} error={faultOf("shapes")} searchable />
         <MultiSelect label="Printed" data={declared.orientations} value={d.orientations ?? []} onChange={(v) => set({ orientations: v })} error={faultOf("orientations")} />
         <Checkbox label="or on parts of your own" checked={d.own_parts ?? true} onChange={(e) => set({ own_parts: e.currentTarget.checked })} />

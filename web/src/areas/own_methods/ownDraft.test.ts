@@ -12,17 +12,17 @@ test("a name for formulas is made of what something is called, and is its own", 
 
 test("a renamed input is renamed in formulas as a whole word, in samples and in bounds", () => {
   const draft = beginning();
-  draft.definition.results[0]!.formula = "width_at_end + width / my_width";
-  draft.definition.outcomes[1]!.results = ["joint_strength"];
-  const found = renamed(draft, "width", "breadth");
-  expect(found.definition.results[0]?.formula).toBe("width_at_end + breadth / my_width");
-  expect(found.definition.inputs.map((i) => i.name)).toEqual(["greatest_load", "breadth", "overlap"]);
-  expect(found.samples).toEqual({ greatest_load: "412", breadth: "10.02 10.05 9.98", overlap: "12" });
-  expect(renamed(draft, "joint_strength", "bond").definition.outcomes?.[1]?.results).toEqual(["bond"]);
+  draft.definition.results[0]!.formula = "depth_at_end + depth / my_depth";
+  draft.definition.outcomes[1]!.results = ["pull_out_strength"];
+  const found = renamed(draft, "depth", "reach");
+  expect(found.definition.results[0]?.formula).toBe("depth_at_end + reach / my_depth");
+  expect(found.definition.inputs.map((i) => i.name)).toEqual(["greatest_load", "diameter", "reach"]);
+  expect(found.samples).toEqual({ greatest_load: "412", diameter: "5.6", reach: "5.02 5.05 4.98" });
+  expect(renamed(draft, "pull_out_strength", "bond").definition.outcomes?.[1]?.results).toEqual(["bond"]);
 });
 
 test("samples are parted by blanks or semicolons", () => {
   const draft = beginning();
-  draft.samples["width"] = "10; 10,1  9.9";
-  expect(samplesOf(draft)["width"]).toEqual(["10", "10,1", "9.9"]);
+  draft.samples["depth"] = "10; 10,1  9.9";
+  expect(samplesOf(draft)["depth"]).toEqual(["10", "10,1", "9.9"]);
 });

@@ -20,21 +20,21 @@ export const beginning = (): Draft => ({
     measures: "",
     inputs: [
       { name: "greatest_load", label: "greatest load", dimension: "force", needed: 1, usual: 1, sign: "above zero", scatter: 0.08 },
-      { name: "width", label: "width", dimension: "length", needed: 1, usual: 3, sign: "above zero", scatter: 0.08 },
-      { name: "overlap", label: "overlap", dimension: "length", needed: 1, usual: 1, sign: "above zero", scatter: 0.08 },
+      { name: "diameter", label: "outside diameter", dimension: "length", needed: 1, usual: 1, sign: "above zero", scatter: 0.08 },
+      { name: "depth", label: "depth", dimension: "length", needed: 1, usual: 3, sign: "above zero", scatter: 0.08 },
     ],
-    results: [{ name: "joint_strength", label: "strength of the joint", formula: "greatest_load / (width * overlap)", unit: "", good_side: "higher", target: 0, margin: 0.1, margin_relative: true }],
+    results: [{ name: "pull_out_strength", label: "pull-out strength", formula: "greatest_load / (pi * diameter * depth)", unit: "", good_side: "higher", target: 0, margin: 0.1, margin_relative: true }],
     outcomes: [
-      { label: "came apart at the joint", bound: "exact", results: [], input: "" },
-      { label: "broke beside the joint", bound: "at_least", results: [], input: "" },
+      { label: "insert came out", bound: "exact", results: [], input: "" },
+      { label: "screw stripped", bound: "at_least", results: [], input: "" },
     ],
-    shapes: ["bar"],
+    shapes: ["hardness-block"],
     orientations: ["flat", "on edge", "upright"],
     own_parts: true,
     minutes: 4,
     typical_cv: 0.08,
   },
-  samples: { greatest_load: "412", width: "10.02 10.05 9.98", overlap: "12" },
+  samples: { greatest_load: "412", diameter: "5.6", depth: "5.02 5.05 4.98" },
 });
 
 /** An earlier version, to be written on. */
