@@ -83,9 +83,9 @@ def test_a_trial_is_planned_and_recorded_by_keyboard(server, walk, trail):
 def test_the_first_candidate_is_tried_and_taken_back(server, walk, trail):
     walk.open(f"{walk.base}/dial-in/{trail['id']}?trial=11")
     walk.see("What to try next")
-    press(walk, "Try outer wall 30 mm/s")
+    press(walk, "Try infill speed 40 mm/s")
     new = walk.until(lambda: t if (t := shown(server, trail)["trials"][-1])["number"] == 13 else None)
-    assert [(c["name"], c["after"]["value"]) for c in new["changes"]] == [("speed_outer", 30)]
+    assert [(c["name"], c["after"]["value"]) for c in new["changes"]] == [("speed_infill", 40)]
     walk.see("planned: what does it change")
     press(walk, "take it back")
     walk.see("Trial 13 was taken back")

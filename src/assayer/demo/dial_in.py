@@ -70,11 +70,12 @@ PLAN: tuple[Printed, ...] = (
     Printed(4, 3, {"seam": "scattered"}, 69, "failed", 40, 6.9, (), "drop", 62, "The wall opened where seams met; stopped when it dripped.", ("gaps",)),
     Printed(5, 3, {"nozzle_temperature": 252.0}, 66, "good", 64, 11.2, (1, 3, 3, 3), note="The level can be read through it, close by.", symptoms=("strings",)),
     Printed(
-        6, 5, {"speed_infill": 80.0, "layer_height": 0.36}, 64, "poor", 47, 11.6, (1, 1, 2, 3), "drop", note="Faster and thicker: stripes like a blind.", symptoms=("wavy walls",),
+        6, 5, {"speed_infill": 80.0, "layer_height": 0.36}, 64, "poor", 47, 11.6, (1, 1, 2, 3), "drop", note="Faster and thicker: stripes like a blind.",
+        symptoms=("wavy walls",),
     ),
     Printed(7, 6, {"layer_height": 0.2}, 48, "poor", 85, 11.1, (1, 2, 3, 3), "drop", note="Thin layers, more of them: mist instead of stripes."),
     Printed(8, 5, {"nozzle_temperature": 262.0}, 46, "failed", 39, 6.8, (), "drop", 61, "It boiled: bubbles in the wall. Stopped.", ("blobs",)),
-    Printed(10, 5, {"fan": 20.0}, 26, "good", 64, 11.2, (2, 3, 3, 4), note="Less air, clearer wall, and the ledge under the rim still closes, as the tower said."),
+    Printed(10, 5, {"fan": 20.0}, 26, "good", 64, 11.2, (2, 3, 3, 4), note="Less air, clearer wall; the ledge under the rim still closes, as the tower said."),
 )  # fmt: skip
 
 _TOWER, _CALIBRATED = 9, 11
@@ -208,7 +209,11 @@ def _finish(maker: Maker, now: datetime, ids: dict[int, str], trail: str, spool_
     _record(maker, ids, _CALIBRATED, record)
     others = [GradeIn(id=maker.id(), trait="surface", grade=2), GradeIn(id=maker.id(), trait="stringing", grade=3)]
     trials.grade_trial(maker.workspace, ACTORS[0], ids[_CALIBRATED], NewGrades(grades=others))
-    for number, caption, depth in ((6, "a lamp behind the wall", 26.0), (_CALIBRATED, "a lamp behind the wall", 5.0), (_CALIBRATED, "ledge under the rim", 9.0)):
+    for number, caption, depth in (
+        (6, "a lamp behind the wall", 26.0),
+        (_CALIBRATED, "a lamp behind the wall", 5.0),
+        (_CALIBRATED, "ledge under the rim", 9.0),
+    ):
         add_photo(maker.workspace, ACTORS[1], maker.id(), "trial", ids[number], _photograph(maker.noise, depth), caption)
     trials.accept_trial(maker.workspace, ACTORS[0], ids[_CALIBRATED], back=False)
     maker.clock.now = now - timedelta(hours=2)

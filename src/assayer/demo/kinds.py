@@ -129,7 +129,15 @@ def _line_widths(maker: Maker, now: datetime, found: Found, spools: Mapping[str,
     tests = [NewTest(id=maker.id(), orientation=o, replicates=6, spares=1) for o in ("flat", "upright")]
     title, question = "Line width for entrance gates", "Which line width holds best between the layers, for the time it takes?"
     study = _study(
-        maker, now - timedelta(days=12.9), title, question, "setting", arms, tests, studied_settings=["line_width"], settings="0.2 mm layers, 4 perimeters, solid"
+        maker,
+        now - timedelta(days=12.9),
+        title,
+        question,
+        "setting",
+        arms,
+        tests,
+        studied_settings=["line_width"],
+        settings="0.2 mm layers, 4 perimeters, solid",
     )
     maker.clock.now = now - timedelta(days=4.8)
     laid = plates.lay_plates(maker.workspace, ACTORS[0], study.id, NewPlates(printer_id=printer))
