@@ -239,12 +239,11 @@ def test_another_reference_is_taken_on_the_board(server, walk):
     study = server.get("/api/studies")["items"][0]["id"]
     walk.open(f"{walk.base}/studies/{study}/board")
     walk.see("Layer adhesion")
-    walk.find('[data-at="4-0"]').click()
-    walk.see("better than Ts")
+    # the table may still move while its figures come in
+    walk.until(lambda: walk.find('[data-at="4-0"]').click() or "better than Ts" in walk.text())
     walk.click("Take as reference")
     walk.until(lambda: server.get(f"/api/studies/{study}")["reference_arm_id"] == server.get(f"/api/studies/{study}")["arms"][4]["id"])
-    walk.find('[data-at="0-0"]').click()
-    walk.see("worse than On")
+    walk.until(lambda: walk.find('[data-at="0-0"]').click() or "worse than On" in walk.text())
     board = server.get(f"/api/studies/{study}/board")
     assert json.dumps(board["columns"][0]["cells"][4]["verdict"]) == "null"
 
