@@ -50,7 +50,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     rigs = {r["name"]: r["rig_id"] for r in server.get("/api/rigs")["items"]}
     column = server.get(f"/api/studies/{study}/board")["columns"][0]
     dot = column["cells"][1]["dots"][0]
-    layers = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Layer height"))
+    widths = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Line width"))
     findings = f"/studies/{study}/findings?test={tests['flat']}"
     suffix = "-dark" if dark else ""
     # two browsers take pictures one after the other: each at a specimen of its own
@@ -68,13 +68,13 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "trail": (f"/dial-in/{trail['id']}", "What each change did"),
         "tower": (f"/dial-in/{trail['id']}/towers/{tower}", "Read for"),
         "plan": (f"/studies/{study}/plan", "observed here on"),
-        "print": (f"/studies/{layers}/print", "Next on the bed"),
+        "print": (f"/studies/{widths}/print", "Next on the bed"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
         "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),
         "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
         "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
-        "part": (f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}", "Rail hook"),
+        "part": (f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}", "Lid clamp"),
         "rigs": ("/rigs", "scatters by"),
         "choose": ("/choose", "A rank is shared"),
     }

@@ -10,7 +10,7 @@ from .walk import Server, Walk, browser, running_server
 
 pytestmark = pytest.mark.browser
 
-SIZES = [(390, 844), (1024, 768), (1280, 800)]
+SIZES = [(390, 844), (768, 1024), (1280, 800)]
 
 
 def dial_in_of(server: Server) -> dict[str, str]:

@@ -225,8 +225,8 @@ function StockRow({ m, strip, others, tied }: { m: StockItem; strip: Schemas["St
       <td className={css.says}>
         {m.contradictions > 0 ? <span className={css.doubt}>contradicts itself</span> : m.claims ? `${m.claims} ${m.claims === 1 ? "claim" : "claims"}` : <span className="soft">–</span>}
       </td>
-      <td className="num">{m.per_kg === null ? <span className="soft">–</span> : `${m.per_kg.toFixed(2)} ${m.currency}`}</td>
-      <td className="num">{m.per_specimen === null ? <span className="soft">–</span> : `${m.per_specimen.toFixed(2)} ${m.currency}`}</td>
+      <td className="num" data-label="per kg">{m.per_kg === null ? <span className="soft">–</span> : `${m.per_kg.toFixed(2)} ${m.currency}`}</td>
+      <td className="num" data-label="per specimen">{m.per_specimen === null ? <span className="soft">–</span> : `${m.per_specimen.toFixed(2)} ${m.currency}`}</td>
     </tr>
   );
 }
