@@ -12,10 +12,11 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 import assayer
+from assayer.cli import findings as findings
 from assayer.cli import gcode as gcode
 from assayer.cli import keeping as keeping
 from assayer.cli import shapes as shapes
-from assayer.cli.common import PORT, DataOption, JsonOption, app
+from assayer.cli.common import PORT, DataOption, JsonOption, app, bound_sign, figure
 from assayer.cli.serving import holds_notebook, notebook, refuse_host, refuse_mistyped, serve_folder
 from assayer.core.errors import AssayerError, EntryError
 from assayer.core.quantities.words import counted
@@ -87,7 +88,7 @@ def recompute(data: DataOption = None, as_json: JsonOption = False) -> None:
         typer.echo(json.dumps([m.model_dump(mode="json") for m in moved]))
         return
     for m in moved:
-        typer.echo(f"{m.code}  {m.label}  {_sign(m.old_bound)}{_figure(m.old)} → {_sign(m.new_bound)}{_figure(m.new)} {m.unit}")
+        typer.echo(f"{m.code}  {m.label}  {bound_sign(m.old_bound)}{figure(m.old)} → {bound_sign(m.new_bound)}{figure(m.new)} {m.unit}")
     typer.echo(f"{counted(len(moved), 'value')} moved" if moved else "no value moved")
 
 
@@ -155,8 +156,8 @@ def _show(reduction: Reduction, as_json: bool) -> None:
     for result in reduction.results:
         unit = "" if result.unit == "1" else result.unit
         notes = f"   ({'; '.join(result.warnings)})" if result.warnings else ""
-        ends = f" [{_figure(result.interval.low)}, {_figure(result.interval.high)}]" if result.interval else ""
-        typer.echo(f"{result.key:24} {_sign(result.bound) + _figure(result.value):>12} {unit}{ends}{notes}")
+        ends = f" [{figure(result.interval.low)}, {figure(result.interval.high)}]" if result.interval else ""
+        typer.echo(f"{result.key:24} {bound_sign(result.bound) + figure(result.value):>12} {unit}{ends}{notes}")
     for warning in reduction.warnings:
         typer.echo(f"note: {warning}")
 
@@ -185,55 +186,12 @@ def methods_command(
         typer.echo(f"  quantities  {', '.join(f'{q.name} ({q.unit}){by[q.by]}' for q in method.quantities)}")
 
 
-@app.command()
-def compare(
-    file: Annotated[Path, typer.Argument(help="A table with a header row.")],
-    value: Annotated[str, typer.Option(help="Header of the column of values.")],
-    group: Annotated[str, typer.Option(help="Header of the column of groups.")],
-    batch: Annotated[str | None, typer.Option(help="Header of the column of print batches: batch is then a random effect in the intervals.")] = None,
-    reference: Annotated[str | None, typer.Option(help="Group the others are judged against; default: the first.")] = None,
-    margin: Annotated[str, typer.Option(help="Smallest difference that matters: 10% of the reference mean, or absolute.")] = "10%",
-    lower_is_better: Annotated[bool, typer.Option("--lower-is-better")] = False,
-    as_json: JsonOption = False,
-) -> None:
-    """Compare groups: Welch's ANOVA, all pairs, and a verdict on each against the reference."""
-    from assayer.formats.tables.value_table import read_values
-
-    table = read_values(file, value, group, batch)
-    comparison = assayer.compare(table.values, table.groups, reference=reference, margin=margin, lower_is_better=lower_is_better, batches=table.batches)
-    if as_json:
-        typer.echo(json.dumps(comparison.as_dict()))
-        return
-    for name, g in comparison.groups.items():
-        ends = f"[{_figure(g.ci95.low)}, {_figure(g.ci95.high)}]" if g.ci95 else "(one value: no interval)"
-        within = f"  batches {g.batches}, sd within {_figure(g.within_sd)}" if g.batches else ""
-        typer.echo(f"{name:16} n {g.n:<3} mean {_figure(g.mean)} {ends}{within}")
-    if comparison.batch_ratio:
-        typer.echo(f"batch-to-within ratio {comparison.batch_ratio.ratio:.3g}")
-    if comparison.anova:
-        typer.echo(f"Welch's ANOVA: F {comparison.anova.f:.4g}, df {comparison.anova.df1:g} / {comparison.anova.df2:.4g}, p {comparison.anova.p:.3g}")
-    for v in comparison.verdicts:
-        more = f"; {v.more_specimens} more each would decide" if v.more_specimens else ""
-        notes = f" ({'; '.join(v.notes)})" if v.notes else ""
-        typer.echo(f"{v.group} against {comparison.reference}: {v.difference:+.4g}: {v.word}{more}{notes}")
-    for warning in comparison.warnings:
-        typer.echo(f"note: {warning}")
-
-
 @app.command(hidden=True)
 def openapi() -> None:
     """Print the API's description; the front end's types are generated from it."""
     from assayer.api.app import create_app
 
     typer.echo(json.dumps(create_app().openapi(), indent=1, sort_keys=True))
-
-
-def _sign(bound: str | None) -> str:
-    return {"at_least": "≥ ", "at_most": "≤ "}.get(bound or "", "")
-
-
-def _figure(value: float | None) -> str:
-    return "—" if value is None else f"{value:.6g}"
 
 
 def _instant(text: str) -> datetime:

@@ -13,3 +13,11 @@ app = typer.Typer(
 DataOption = Annotated[Path | None, typer.Option("--data", help="Data folder; default: the usual place for user data.")]
 JsonOption = Annotated[bool, typer.Option("--json", help="Print JSON.")]
 PORT = 8717
+
+
+def bound_sign(bound: str | None) -> str:
+    return {"at_least": "≥ ", "at_most": "≤ "}.get(bound or "", "")
+
+
+def figure(value: float | None) -> str:
+    return "—" if value is None else f"{value:.6g}"

@@ -1,0 +1,1 @@
+"""Sentences about results, read and held against what was measured (METHODS 15)."""
