@@ -193,6 +193,8 @@ def test_tables_go_along_as_csv(server, walk, tests_of_demo):
                 break
         return list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
 
+    walk.click("Means, scatter and batches", "summary")
+    walk.click("All pairs", "summary")
     verdicts = rows("verdicts")
     assert [r["mark"] for r in verdicts] == [a["arm"]["mark"] for a in findings["arms"]]
     for row, arm in zip(verdicts, findings["arms"], strict=True):

@@ -82,7 +82,7 @@ def test_from_the_board_through_the_bench_to_the_ranking(server, walk, tests_of_
     walk.find('[data-at="4-0"]').click()
     walk.see("Orrery Burden")
     walk.press(Keys.ENTER)
-    walk.see("Against Tarn Clearwater")
+    walk.see("against Tarn Clearwater")
     walk.see("Welch's ANOVA")
     walk.find("canvas")
     walk.click("Choose", "a")

@@ -40,6 +40,8 @@ def test_units_are_switched_for_everything_shown_and_back(server, walk, tests_of
     walk.see("printing 3600 mm/min")
     # the figure, its table, its CSV
     walk.open(f"{walk.base}/studies/{study}/findings?test={test}")
+    walk.see("strength, psi")
+    walk.click("Means, scatter and batches", "summary")
     walk.see("mean, psi")
     rows = table(walk, "verdicts")
     assert {r["unit"] for r in rows} == {"psi"}

@@ -117,7 +117,7 @@ def test_where_a_share_has_no_meaning_the_margin_is_set_in_its_unit(own_demo, se
     with sqlite3.connect(own_demo / "assayer.db", timeout=10) as book:
         book.execute("UPDATE tests SET margin_relative = 1, margin_value = 0.1, revision = revision + 1 WHERE id = ?", (test["id"],))
     walk.open(f"{walk.base}/studies/{study}/findings?test={test['id']}")
-    walk.see("a percentage has no meaning here")
+    walk.see("A percentage has no meaning here")
     walk.click("set an absolute margin")
     field = walk.field(f"{test['label']}, {test['orientation']}")
     walk.until(lambda: walk.driver.switch_to.active_element == field)

@@ -8,7 +8,8 @@ from datetime import datetime, timedelta
 import pytest
 
 from assayer.notebook import compare
-from assayer.services.studies import findings, listing
+from assayer.services.findings import one_test
+from assayer.services.studies import listing
 from assayer.services.unit import Workspace
 
 from ..conftest import NOW
@@ -48,7 +49,7 @@ def test_the_web_and_the_command_line_say_the_same(demo_folder, tmp_path, place)
     workspace = Workspace(shutil.copytree(demo_folder, tmp_path / "d"), durable=False)
     try:
         study = listing.list_studies(workspace, 1, 0).items[0].id
-        web = findings.findings(workspace, listing.get_study(workspace, study).tests[place].id)
+        web = one_test.findings(workspace, listing.get_study(workspace, study).tests[place].id)
     finally:
         workspace.close()
     rows = [(a.arm.mark, d.value) for a in web.arms for d in a.dots if d.state == "counts"]

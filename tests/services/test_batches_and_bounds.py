@@ -9,10 +9,11 @@ from assayer.services.bench import runs
 from assayer.services.bench.requests import RunEdit
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose
+from assayer.services.findings import one_test
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.reports import dossier
-from assayer.services.studies import board, changing, findings, listing, power, scatter
+from assayer.services.studies import board, changing, listing, power, scatter
 from assayer.services.studies.requests import NewTest, StudyEdit, StudyExtension
 from assayer.services.studies.views import BoardView
 from assayer.services.unit import Actor
@@ -64,7 +65,7 @@ def test_two_batches_are_a_random_effect_on_board_findings_and_dossier(lab):
     wanted = expected()
     p, q = wanted.groups["P"], wanted.groups["Q"]
     verdict = decide(p, {"Q": q})[0]
-    told = findings.findings(lab.workspace, lab.flat)
+    told = one_test.findings(lab.workspace, lab.flat)
     first, second = told.arms
     # the rig reads in steps, which the scatter here is far above
     assert first.group.ci95 == pytest.approx((p.ci95.low, p.ci95.high), rel=1e-4)
@@ -204,7 +205,7 @@ def test_a_problem_stands_beside_the_verdicts_it_affects(lab):
     assert problems
     assert "one specimen of each" in problems[0].text
     assert problems[0].arm_ids == [], "a test with several of each has its verdict all the same"
-    assert findings.findings(lab.workspace, lab.flat).problems == problems
+    assert one_test.findings(lab.workspace, lab.flat).problems == problems
     criteria = [CriterionSpec(id=new_id(), test_id=lab.flat, quantity="strength", no_use=20, all_needed=60)]
     use = purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="clip", criteria=criteria))[0]
     assert ranking.rank(lab.workspace, use.id).problems == [p.text for p in problems]
@@ -215,7 +216,7 @@ def test_pairs_that_decide_otherwise_than_the_verdict_say_why(workspace):
     lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=6)], products=("A", "B", "C"))
     for arm, values in enumerate(((60.0, 61.5, 59.0, 60.6, 60.2), (62.8, 62.2, 63.4, 62.0, 62.9), (60.2, 61.0, 59.6, 60.4, 60.9))):
         lab.accept(lab.tests[0], lab.arms[arm], [str(v) for v in values])
-    told = findings.findings(lab.workspace, lab.tests[0])
+    told = one_test.findings(lab.workspace, lab.tests[0])
     verdicts = {a.arm.id: a.verdict for a in told.arms}
     for pair in told.pairs:
         verdict = verdicts.get(pair.b if pair.a == lab.arms[0] else pair.a if pair.b == lab.arms[0] else "")
@@ -238,17 +239,17 @@ def test_ways_of_ending_are_shown_each_and_chosen(workspace):
         ("113", "complete", 1),
     ):
         strike(hall, angle, outcome, arm)
-    told = findings.findings(workspace, hall.test)
+    told = one_test.findings(workspace, hall.test)
     complete, hinge = "complete, in two or more pieces", "hinge, held by a thin skin"
     assert (told.end, told.ends) == (complete, [complete, hinge])
     first = told.arms[0]
     assert {e.end: e.n for e in first.ends} == {complete: 1, hinge: 2}
     assert first.group.n == 1
-    other = findings.findings(workspace, hall.test, end=hinge)
+    other = one_test.findings(workspace, hall.test, end=hinge)
     assert (other.end, other.arms[0].group.n, other.arms[1].group) == (hinge, 2, None)
     assert other.arms[0].group.mean == pytest.approx(next(e.mean for e in first.ends if e.end == hinge))
     with pytest.raises(EntryError, match="ended 'nonsense'"):
-        findings.findings(workspace, hall.test, end="nonsense")
+        one_test.findings(workspace, hall.test, end="nonsense")
 
 
 def test_an_entry_again_after_recompute_is_the_same(lab):

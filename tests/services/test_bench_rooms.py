@@ -9,12 +9,13 @@ from assayer.core.errors import AssayerError, ConflictError, QuestionError
 from assayer.services.bench import curves, preview, queue, recompute, rounds, runs
 from assayer.services.bench.requests import NewRun, PreviewRequest, RawField
 from assayer.services.day import sheet
+from assayer.services.findings import one_test
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.rigs import rigs
 from assayer.services.sessions.requests import Place, RoomReading
 from assayer.services.stock import materials
-from assayer.services.studies import board, findings, listing, planning
+from assayer.services.studies import board, listing, planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Workspace
 
@@ -208,7 +209,7 @@ def test_stepped_bending_from_entry_to_board_and_recompute(workspace):
     assert found["load_carried"].value == 20
     assert lab.cell(lab.tests[0], lab.arms[0]).group.mean == 20
     assert recompute.recompute(workspace, ACTOR) == []
-    drift = findings.findings(workspace, lab.tests[0], "drift@40")
+    drift = one_test.findings(workspace, lab.tests[0], "drift@40")
     assert drift.arms[0].group.mean == pytest.approx(100 * 0.2 / 1.2, rel=1e-6)
 
 
@@ -253,8 +254,8 @@ def test_cost_grows_with_what_is_looked_at_not_with_arms(wide, what, most):
         "study": lambda: listing.get_study(ws, wide.study.id),
         "board": lambda: board.board(ws, wide.study.id),
         "list": lambda: listing.list_studies(ws, 50, 0),
-        "findings": lambda: findings.findings(ws, test),
-        "ratio": lambda: findings.findings(ws, wide.tests[1], "layer_ratio"),
+        "findings": lambda: one_test.findings(ws, test),
+        "ratio": lambda: one_test.findings(ws, wide.tests[1], "layer_ratio"),
         "queue": lambda: queue.queue(ws, test, "st", blind=False),
     }
     assert counted(ws, acts[what]) <= most

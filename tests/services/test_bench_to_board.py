@@ -12,9 +12,10 @@ from assayer.services.bench import curves, preview, queue, recompute, runs, spec
 from assayer.services.bench.requests import Correction, PreviewRequest, RawField, RunEdit
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
+from assayer.services.findings import one_test
 from assayer.services.rigs import rigs, templates
 from assayer.services.rigs.requests import ColumnAnswer, NewCalibration, TemplateAnswer
-from assayer.services.studies import board, findings, listing
+from assayer.services.studies import board, listing
 from assayer.services.studies.requests import NewTest
 
 from ..support import ACTOR, AT, Lab, new_id, rig, run
@@ -44,7 +45,7 @@ def test_entries_become_verdicts_and_a_ranking(lab):
     ratio = lab.cell(lab.upright, lab.arms[0]).derived[0]
     assert ratio.ratio == pytest.approx(0.5, abs=0.02)
     assert ratio.ci95[0] < ratio.ratio < ratio.ci95[1]
-    found = findings.findings(lab.workspace, lab.flat)
+    found = one_test.findings(lab.workspace, lab.flat)
     assert len(found.pairs) == 1
     assert found.pairs[0].difference == pytest.approx(worse.verdict.difference)
     criteria = [

@@ -13,12 +13,13 @@ from assayer.services import codes
 from assayer.services.bench import preview, queue, recompute, runs, specimens
 from assayer.services.bench.foreseen import compare
 from assayer.services.bench.requests import Correction, PreviewRequest, RunEdit
+from assayer.services.findings import one_test
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewCalibration, NewRigVersion
 from assayer.services.stock import materials
-from assayer.services.studies import findings, planning
+from assayer.services.studies import planning
 from assayer.services.studies.evidence import arms_of, load_evidence
 from assayer.services.studies.ratios import arm_ratios
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
@@ -296,12 +297,12 @@ def test_what_is_noted_of_either_test_stands_once_beside_their_ratio(lab):
         lab.accept(test, lab.arms[arm], peaks)
     lab.accept(lab.flat, lab.arms[1], ["49"], outcome="grip")
     lab.accept(lab.upright, lab.arms[1], ["41"], outcome="grip")
-    shown = findings.findings(lab.workspace, lab.upright, "layer_ratio")
+    shown = one_test.findings(lab.workspace, lab.upright, "layer_ratio")
     notes = {a.arm.id: a.notes for a in shown.arms}
     assert notes[lab.arms[0]] == []
     assert notes[lab.arms[1]] == ["1 of 3 are lower bounds: the true mean is higher"], "said of both, told once"
     lab.accept(lab.flat, lab.arms[1], ["48"], outcome="grip")
-    again = {a.arm.id: a.notes for a in findings.findings(lab.workspace, lab.upright, "layer_ratio").arms}[lab.arms[1]]
+    again = {a.arm.id: a.notes for a in one_test.findings(lab.workspace, lab.upright, "layer_ratio").arms}[lab.arms[1]]
     assert again == ["1 of 3 are lower bounds: the true mean is higher", "2 of 4 are lower bounds: the true mean is higher"]
 
 

@@ -7,10 +7,11 @@ from assayer.services.bench import queue
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.day import sheet
+from assayer.services.findings import one_test
 from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.stock import materials
-from assayer.services.studies import board, changing, findings, listing
+from assayer.services.studies import board, changing, listing
 from assayer.services.studies.requests import NewArm, NewTest, StudyCopy, StudyEdit, StudyExtension
 from assayer.services.studies.views import BoardView
 from assayer.services.unit import Actor
@@ -40,7 +41,7 @@ def planned(lab):
 
 def test_a_material_a_test_and_more_of_each_are_planned_beside_what_is_there(lab):
     lab.accept(lab.flat, lab.arms[0], ["60", "61", "62"])
-    before = findings.findings(lab.workspace, lab.flat, None).arms[0].group
+    before = one_test.findings(lab.workspace, lab.flat, None).arms[0].group
     order = [i.specimen_id for i in queue.queue(lab.workspace, lab.flat, "st", blind=False).items]
     # seen before, so that what is kept of it must give way
     assert planned(lab) == {lab.flat: [(4, 4, 3), (4, 4, 0)], lab.upright: [(4, 4, 0), (4, 4, 0)]}
@@ -56,14 +57,14 @@ def test_a_material_a_test_and_more_of_each_are_planned_beside_what_is_there(lab
     assert planned(lab) == {
         lab.flat: [(6, 4, 3), (6, 4, 0), (6, 0, 0)], lab.upright: [(4, 4, 0), (4, 4, 0), (4, 0, 0)], creep.id: [(2, 0, 0)] * 3, hard.id: [(1, 0, 0)] * 3
     }  # fmt: skip
-    assert findings.findings(lab.workspace, lab.flat, None).arms[0].group == before
+    assert one_test.findings(lab.workspace, lab.flat, None).arms[0].group == before
     assert [i.specimen_id for i in queue.queue(lab.workspace, lab.flat, "st", blind=False).items] == order
     # what is planned anew is printed and pulled like the rest
     batches.print_batch(lab.workspace, ACTOR, NewBatch(id=new_id(), arm_id=arm.id, printed_at=lab.workspace.clock()))
     batches.print_batch(lab.workspace, ACTOR, NewBatch(id=new_id(), arm_id=lab.arms[0], printed_at=lab.workspace.clock()))
     assert planned(lab)[lab.flat] == [(6, 6, 3), (6, 4, 0), (6, 6, 0)]
     lab.accept(lab.flat, arm.id, ["40", "41"])
-    assert findings.findings(lab.workspace, lab.flat, None).arms[2].group.n == 2
+    assert one_test.findings(lab.workspace, lab.flat, None).arms[2].group.n == 2
 
 
 def test_what_cannot_be_planned_besides_is_refused_and_leaves_nothing(lab):

@@ -7,9 +7,9 @@ import pytest
 from assayer.core.errors import QuestionError
 from assayer.services.bench import rounds, runs
 from assayer.services.bench.requests import NewRun
+from assayer.services.findings import one_test
 from assayer.services.rigs import rigs
 from assayer.services.sessions.requests import Place
-from assayer.services.studies import findings
 from assayer.services.studies.requests import NewTest
 from assayer.services.unit import Actor, Workspace
 
@@ -91,19 +91,19 @@ def test_each_size_is_held_against_its_own_course_and_may_shrink_a_little(bath):
 def test_before_the_last_visit_board_and_findings_show_the_latest_and_grades_are_compared_by_ranks(bath):
     for place, arm in enumerate((0, 1, 0, 1)):
         bath.lower(arm, place)
-    assert findings.findings(bath.workspace, bath.test).quantity.name == f"mass_change@{7 * DAY}"
+    assert one_test.findings(bath.workspace, bath.test).quantity.name == f"mass_change@{7 * DAY}"
     for position, days in ((0, 1), (1, 7)):
         bath.clock.now = NOW + timedelta(days=days)
         for place, new in enumerate(bath.runs):
             looks = (4, 1, 4, 2)[place] if days == 7 else 4
             bath.read(new, reading("mass", f"{101 + days / 7 + place / 100:.2f}", position), reading("looks", str(looks), position, about="Ilse"))
-        shown = findings.findings(bath.workspace, bath.test)
+        shown = one_test.findings(bath.workspace, bath.test)
         assert shown.quantity.name == f"mass_change@{days * DAY}"
         assert shown.arms[0].group.n == 2
         column = bath.column(bath.test)
         assert (column.quantity, column.quantity_label) == (shown.quantity.name, shown.quantity.label)
         assert [c.group.mean for c in column.cells] == [a.group.mean for a in shown.arms]
-    looks = findings.findings(bath.workspace, bath.test, f"looks@{7 * DAY}")
+    looks = one_test.findings(bath.workspace, bath.test, f"looks@{7 * DAY}")
     found = next(a.verdict for a in looks.arms if a.verdict is not None and a.verdict.word != "reference")
     # two against two tell at most p = 1/3, however far they are apart
     assert (found.word, found.notes) == ("undecided", ["no clear difference between the grades (p 0.33)"])

@@ -12,12 +12,13 @@ from assayer.services.bench.requests import RunEdit
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose, PurposeEdit
 from assayer.services.day import sheet
+from assayer.services.findings import one_test
 from assayer.services.printing import batches, printers
 from assayer.services.printing.requests import NewBatch, NewPrinter, PrinterEdit
 from assayer.services.reports import dossier
 from assayer.services.rigs.requests import NewCalibration
 from assayer.services.stock import listing, materials
-from assayer.services.studies import board, findings, planning, scatter
+from assayer.services.studies import board, planning, scatter
 from assayer.services.studies import listing as studies_listing
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
@@ -111,7 +112,7 @@ def test_findings_say_what_core_says_of_the_same_values(lab):
 
     peaks = {0: ["60", "61", "62", "61.5", "90"], 1: ["50", "51", "52"], 2: ["40", "44", "41"]}
     kept = {arm: lab.accept(lab.flat, lab.arms[arm], p, unchecked=True) for arm, p in peaks.items()}
-    shown = findings.findings(lab.workspace, lab.flat)
+    shown = one_test.findings(lab.workspace, lab.flat)
     values = {lab.arms[a]: [r.results[0].value for r in own] for a, own in kept.items()}
     groups = {a: summarise(v, 0.1 * 9.80665 / (4.02 * 3.97)) for a, v in values.items()}
     assert [a.arm.id for a in shown.arms] == lab.arms
@@ -125,10 +126,10 @@ def test_findings_say_what_core_says_of_the_same_values(lab):
     assert [a.outlier for a in shown.arms[1:]] == [None, None]
     assert [a.verdict is None for a in shown.arms] == [True, False, False]
     with pytest.raises(EntryError, match="has no quantity 'speed'"):
-        findings.findings(lab.workspace, lab.flat, "speed")
+        one_test.findings(lab.workspace, lab.flat, "speed")
     with pytest.raises(EntryError, match="this test has no layer ratio"):
-        findings.findings(lab.workspace, lab.flat, "layer_ratio")
-    assert [q.name for q in findings.findings(lab.workspace, lab.upright).quantities] == ["layer_ratio"]
+        one_test.findings(lab.workspace, lab.flat, "layer_ratio")
+    assert [q.name for q in one_test.findings(lab.workspace, lab.upright).quantities] == ["layer_ratio"]
 
 
 def test_history_tells_rigs_tests_and_studies_apart(lab):

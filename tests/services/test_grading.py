@@ -9,9 +9,9 @@ from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.services.bench import runs
 from assayer.services.bench.grading import grading
 from assayer.services.bench.requests import NewRun, RunEdit
+from assayer.services.findings import one_test
 from assayer.services.photos import photos
 from assayer.services.rigs import rigs
-from assayer.services.studies import findings
 from assayer.services.studies.requests import NewTest
 from assayer.services.unit import Actor
 
@@ -88,7 +88,7 @@ def test_grades_are_compared_by_their_ranks_and_get_no_margin(table):
     for arm, grades in ((0, (2, 3, 2, 1)), (1, (3, 2, 2, 3))):
         for specimen, value in zip(table.of(arm), grades, strict=True):
             table.grade(specimen, "sheen", value)
-    sheen = findings.findings(table.workspace, table.tests[0], "median@sheen")
+    sheen = one_test.findings(table.workspace, table.tests[0], "median@sheen")
     found = next(r.verdict for r in sheen.arms if r.verdict is not None)
     assert found.word == "undecided"
     assert found.notes[0].startswith("no clear difference between the grades")
@@ -170,7 +170,7 @@ def test_prints_are_put_in_order_and_the_places_decide(workspace):
     assert [c.group.ci95 for c in column.cells] == [None, None], "an interval would claim more than was seen"
     verdict = table.cell(table.tests[0], table.arms[1]).verdict
     assert (verdict.word, verdict.difference) == ("better", pytest.approx(-4.0)), "the lower place is the better one"
-    told = findings.findings(workspace, table.tests[0])
+    told = one_test.findings(workspace, table.tests[0])
     ranks = [[5, 6, 7, 8, 1, 2, 3, 4], [8, 7, 6, 5, 2, 1, 3.5, 3.5]]
     sums = [a + b for a, b in zip(*ranks, strict=True)]
     # two people, eight prints, one tie of two: T = 2³ − 2
@@ -179,14 +179,14 @@ def test_prints_are_put_in_order_and_the_places_decide(workspace):
     # of what is left out nobody is asked to agree
     closed = table.grade(specimens[0], None, None, complete=True, outcome="graded")
     runs.edit_run(workspace, ACTOR, closed.id, RunEdit(validity="left_out", validity_reason="void or defect"), None)
-    assert findings.findings(workspace, table.tests[0]).agreement.prints == 7
+    assert one_test.findings(workspace, table.tests[0]).agreement.prints == 7
 
 
 def test_grades_by_steps_have_no_agreement_of_orders(table):
     for specimen in table.of(0):
         for actor in (ACTOR, TOMAS):
             table.grade(specimen, "surface", 3, actor)
-    assert findings.findings(table.workspace, table.tests[0]).agreement is None
+    assert one_test.findings(table.workspace, table.tests[0]).agreement is None
     assert not grading(table.workspace, table.tests[0], blind=True).ordered
 
 

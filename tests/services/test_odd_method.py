@@ -24,13 +24,14 @@ from assayer.services.bench import preview, queue, recompute, runs
 from assayer.services.bench.requests import NewRun, PreviewRequest, RawField, RunEdit
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose
+from assayer.services.findings import one_test
 from assayer.services.reports import dossier
 from assayer.services.rigs import methods as method_cards
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewCalibration
 from assayer.services.sessions.requests import Place
 from assayer.services.stock import materials
-from assayer.services.studies import findings, planning
+from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.store.models import Batch, SessionMember
 
@@ -205,7 +206,7 @@ def test_its_values_reach_board_findings_derived_quantity_ranking_and_dossier(la
     derived = lab.cell(lab.upright, lab.arms[1]).derived
     assert [(d.name, d.ratio) for d in derived] == [("sway_left", pytest.approx(3.0))]
     assert derived[0].verdict.word == "worse", "3 against 2, and less is better"
-    shown = findings.findings(lab.workspace, lab.upright, "sway_left")
+    shown = one_test.findings(lab.workspace, lab.upright, "sway_left")
     assert [round(a.ratio.ratio, 6) for a in shown.arms] == [2.0, 3.0]
     specs = [
         CriterionSpec(id=new_id(), test_id=lab.upright, quantity="sway_left", no_use=4, all_needed=1),

@@ -11,6 +11,7 @@ from assayer.core.methods import method as find_method
 from assayer.services.bench import queue, runs
 from assayer.services.bench.preview import preview_entry
 from assayer.services.bench.requests import NewRun, PreviewRequest, RawField
+from assayer.services.findings import one_test
 from assayer.services.parts import parts
 from assayer.services.parts.requests import PartEdit, PlaceIn
 from assayer.services.printing import plate_files
@@ -18,7 +19,7 @@ from assayer.services.reports import dossier
 from assayer.services.rigs import rigs
 from assayer.services.stock import materials
 from assayer.services.stock.requests import MaterialEdit
-from assayer.services.studies import findings, listing, power
+from assayer.services.studies import listing, power
 from assayer.services.studies.requests import NewTest
 
 from ..support import ACTOR, new_id, reading, rig
@@ -206,7 +207,7 @@ def test_a_spool_gives_so_many_pieces_at_so_much_by_what_was_weighed(shop):
         if edit:
             revision = dossier.dossier(shop.workspace, material).material.revision
             materials.edit_material(shop.workspace, ACTOR, material, MaterialEdit(**edit), revision)
-        found = findings.findings(shop.workspace, study.tests[0].id, quantity)
+        found = one_test.findings(shop.workspace, study.tests[0].id, quantity)
         spools = {a.arm.id: a.per_spool for a in found.arms}
         assert spools[study.arms[1].id] is None, "none of it was weighed"
         return spools[study.arms[0].id]

@@ -10,11 +10,12 @@ from assayer.core.stats.power import Design, detectable, needed
 from assayer.services.bench import queue, runs, specimens
 from assayer.services.bench.requests import NewRun
 from assayer.services.day import search
+from assayer.services.findings import one_test
 from assayer.services.printing import batches, judging, printers
 from assayer.services.printing.requests import BatchOutcome, HardwareIn, NewBatch, NewPrinter
 from assayer.services.rigs import rigs
 from assayer.services.stock import materials
-from assayer.services.studies import changing, designs, fairness, findings, listing, planning, power, scatter
+from assayer.services.studies import changing, designs, fairness, listing, planning, power, scatter
 from assayer.services.studies.requests import DesignQuestion, NewArm, NewStudy, NewTest, StudyEdit, StudyExtension
 from assayer.services.unit import Actor
 from assayer.store.models import Change
@@ -67,7 +68,7 @@ def test_arms_may_have_settings_of_their_own_which_are_shown_against_the_referen
     ]
     assert [a.settings for a in study.arms] == ["as printed: fan 20 %", "as printed: fan 60 %", "as printed: fan 60 %, seam in corners"]
     assert study.studied_settings == ["fan"]
-    told = findings.findings(workspace, study.tests[0].id, None)
+    told = one_test.findings(workspace, study.tests[0].id, None)
     assert [a.arm for a in told.arms] == study.arms, "and wherever arms are shown"
     assert lacks(workspace, study) == [
         ("setting differs", f"seam differs: not said ({study.arms[0].mark}, {study.arms[1].mark}); in corners ({study.arms[2].mark})")

@@ -8,11 +8,12 @@ from assayer.core.stats.ratios import ratio_of_means
 from assayer.services.bench import runs
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose
+from assayer.services.findings import one_test
 from assayer.services.reports import dossier
 from assayer.services.rigs import rigs
 from assayer.services.stock import materials
 from assayer.services.stock.requests import NewClaim
-from assayer.services.studies import findings, planning
+from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 
 from ..support import ACTOR, Lab, material, new_id, printed, rig, run
@@ -50,7 +51,7 @@ class Soaked(OfArms):
             runs.accept(self.workspace, ACTOR, new)
 
     def kept(self):
-        told = findings.findings(self.workspace, self.flat, "retention")
+        told = one_test.findings(self.workspace, self.flat, "retention")
         return told, {a.arm.id: a for a in told.arms}
 
 
@@ -69,7 +70,7 @@ def test_the_example_of_the_methods_and_only_treated_arms_have_it(soaked):
     assert (told.quantity.name, told.quantity.label, told.quantity.derived) == ("retention", "retention of strength", True)
     assert list(arms) == [soaked.arms[i] for i in (1, 3, 4)], "of the treated ones alone"
     assert [a for a in arms if arms[a].ratio is not None] == [soaked.arms[1]]
-    assert "retention" in [q.name for q in findings.findings(soaked.workspace, soaked.flat).quantities]
+    assert "retention" in [q.name for q in one_test.findings(soaked.workspace, soaked.flat).quantities]
 
 
 def test_each_material_has_its_own_control_and_verdicts_are_against_the_reference_s(soaked):
@@ -122,9 +123,9 @@ def test_the_board_and_a_ranking_ask_for_it_by_what_it_is_of(soaked):
 
 
 def test_a_study_without_controls_and_a_grade_have_no_retention(lab):
-    assert "retention" not in [q.name for q in findings.findings(lab.workspace, lab.flat).quantities]
+    assert "retention" not in [q.name for q in one_test.findings(lab.workspace, lab.flat).quantities]
     with pytest.raises(EntryError, match="needs arms that were treated, each beside one that was not"):
-        findings.findings(lab.workspace, lab.flat, "retention")
+        one_test.findings(lab.workspace, lab.flat, "retention")
     assert "retention" not in [o.quantity for o in purposes.criterion_options(lab.workspace, lab.study.id).items]
     asked = CriterionSpec(id=new_id(), test_id=lab.flat, quantity="retention", no_use=0, all_needed=1)
     with pytest.raises(EntryError, match="no such test and quantity"):

@@ -7,9 +7,10 @@ import pytest
 from assayer.core.errors import AssayerError, ConflictError, EntryError
 from assayer.services.bench import recompute, rounds, runs
 from assayer.services.day import sheet
+from assayer.services.findings import one_test
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewCalibration
-from assayer.services.studies import changing, findings
+from assayer.services.studies import changing
 from assayer.services.studies.requests import NewTest, StudyEdit
 from assayer.services.unit import Workspace
 from assayer.store.models import DeviceSession
@@ -222,7 +223,7 @@ def test_findings_of_a_time_or_load_are_of_that_one(loft):
         loft.clock.now = NOW + 10 * HOUR + timedelta(seconds=seconds)
         loft.add(new, reading("recovery", raw, i, happened_at=loft.clock.now), complete=i == 1, outcome="carried" if i else None)
     shares = {
-        q: findings.findings(loft.workspace, loft.tests[0], q).arms[0].group.mean
+        q: one_test.findings(loft.workspace, loft.tests[0], q).arms[0].group.mean
         for q in ("recovered_share@360", "recovered_share@3600", "remaining_share@3600")
     }
     assert shares == {
@@ -230,11 +231,11 @@ def test_findings_of_a_time_or_load_are_of_that_one(loft):
         "recovered_share@3600": pytest.approx(0.35 / 0.70),
         "remaining_share@3600": pytest.approx(0.5),
     }
-    shown = [q.name for q in findings.findings(loft.workspace, loft.tests[0]).quantities]
+    shown = [q.name for q in one_test.findings(loft.workspace, loft.tests[0]).quantities]
     assert shown[0] == "deformation_on_loading"
     assert shown.index("recovered_share@360") < shown.index("recovered_share@3600") < shown.index("remaining_share@360")
     with pytest.raises(AssayerError):
-        findings.findings(loft.workspace, loft.tests[0], "recovered_share")
+        one_test.findings(loft.workspace, loft.tests[0], "recovered_share")
 
 
 def test_readings_before_the_load_or_out_of_order_are_placed_by_their_times(loft):

@@ -5,7 +5,8 @@ import pytest
 from assayer.services.bench import queue
 from assayer.services.choose import purposes
 from assayer.services.choose.requests import CriterionSpec, NewPurpose
-from assayer.services.studies import findings, listing
+from assayer.services.findings import one_test
+from assayer.services.studies import listing
 from assayer.services.studies.requests import NewTest
 
 from ..support import ACTOR, Lab, new_id
@@ -22,7 +23,7 @@ def test_a_test_is_called_with_its_shape_where_that_is_not_the_usual_one(both):
     wanted = ["Dimensions", "Dimensions, dimension gauge along y"]
     assert [t.label for t in listing.get_study(both.workspace, both.study.id).tests] == wanted
     assert [both.column(t).label for t in both.tests] == wanted
-    assert [findings.findings(both.workspace, t).test.label for t in both.tests] == wanted
+    assert [one_test.findings(both.workspace, t).test.label for t in both.tests] == wanted
     assert [w.label for w in queue.waiting_tests(both.workspace).items] == wanted
     options = purposes.criterion_options(both.workspace, both.study.id).items
     assert [o.test_label for o in options] == wanted

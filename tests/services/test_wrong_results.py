@@ -9,10 +9,11 @@ from assayer.services.bench import preview, recompute, runs, specimens
 from assayer.services.bench.requests import Correction, PreviewRequest, RawField, RunEdit
 from assayer.services.choose import purposes, ranking
 from assayer.services.choose.requests import CriterionSpec, NewPurpose
+from assayer.services.findings import one_test
 from assayer.services.reports import dossier
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import CalibrationEdit, NewCalibration
-from assayer.services.studies import board, findings
+from assayer.services.studies import board
 from assayer.services.studies.requests import NewTest
 
 from ..conftest import NOW
@@ -72,7 +73,7 @@ def test_a_grip_break_bounds_the_strength_alone_and_is_told_everywhere(lab):
     assert any("lower bound" in n for n in cell.notes)
     verdict = lab.cell(lab.flat, lab.arms[1]).verdict
     assert verdict.word == "worse", "above a lower bound the reference is only higher still"
-    assert findings.findings(lab.workspace, lab.flat).arms[0].group.at_least == 3
+    assert one_test.findings(lab.workspace, lab.flat).arms[0].group.at_least == 3
     material = lab.study.arms[0].material.id
     shown = next(g for g in dossier.dossier(lab.workspace, material).history if g.quantity == "strength")
     assert (shown.mean, shown.at_least, shown.n) == (pytest.approx(cell.group.mean), 3, 3), "the dossier says what the board says"
@@ -238,9 +239,9 @@ def test_the_margin_of_each_quantity_is_its_own(workspace):
     lab = Lab(workspace, [NewTest(id=new_id(), orientation="flat", replicates=3, margin=0.5)])
     lab.accept(lab.tests[0], lab.arms[0], ["60", "61", "62"])
     lab.accept(lab.tests[0], lab.arms[1], ["50", "51", "52"])
-    main = findings.findings(lab.workspace, lab.tests[0]).arms[1].verdict
-    peak = findings.findings(lab.workspace, lab.tests[0], "peak_force").arms[1].verdict
-    reference = findings.findings(lab.workspace, lab.tests[0]).arms[0].group.mean
+    main = one_test.findings(lab.workspace, lab.tests[0]).arms[1].verdict
+    peak = one_test.findings(lab.workspace, lab.tests[0], "peak_force").arms[1].verdict
+    reference = one_test.findings(lab.workspace, lab.tests[0]).arms[0].group.mean
     assert main.margin == pytest.approx(0.5 * reference)
-    assert peak.margin == pytest.approx(0.1 * findings.findings(lab.workspace, lab.tests[0], "peak_force").arms[0].group.mean)
+    assert peak.margin == pytest.approx(0.1 * one_test.findings(lab.workspace, lab.tests[0], "peak_force").arms[0].group.mean)
     assert (main.word, peak.word) == ("equivalent", "lower")

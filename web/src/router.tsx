@@ -114,13 +114,14 @@ const board = createRoute({
 const findings = createRoute({
   getParentRoute: () => root,
   path: "/studies/$studyId/findings",
-  validateSearch: (s: Record<string, unknown>): { test?: string; quantity?: string; end?: string; specimen?: string; run?: string } => ({
+  validateSearch: (s: Record<string, unknown>): { test?: string; quantity?: string; end?: string; reference?: string; order?: string; specimen?: string; run?: string } => ({
     test: text(s["test"]),
     quantity: text(s["quantity"]), end: text(s["end"]),
+    reference: text(s["reference"]), order: text(s["order"]),
     specimen: text(s["specimen"]),
     run: text(s["run"]),
   }),
-  component: page(async () => (await import("./areas/studies/FindingsPage")).FindingsPage),
+  component: page(async () => (await import("./areas/findings/FindingsPage")).FindingsPage),
 });
 const bench = createRoute({
   getParentRoute: () => root,

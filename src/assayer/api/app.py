@@ -27,7 +27,7 @@ from assayer.services.unit import Workspace
 _FIRST = ("/api/day", "/api/people", "/api/health")
 """What the first page asks: it is answered before the other areas are loaded, which takes as long as a quarter of a start."""
 
-_REST = ("bench", "choose", "dial_in", "gcode", "own_methods", "parts", "photos", "printing", "rigs", "safekeeping", "sessions", "stock", "studies")
+_REST = ("bench", "choose", "dial_in", "findings", "gcode", "own_methods", "parts", "photos", "printing", "rigs", "safekeeping", "sessions", "stock", "studies")
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 _POLICY = (

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import Header, Query, Response
+from fastapi import Header, Response
 
 from assayer.api.common import ActorDep, Limit, Offset, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, BINARY, declared
 from assayer.services.bench import curves
 from assayer.services.requests import Id
 from assayer.services.rigs.views import ScatterList
-from assayer.services.studies import board, changing, designs, fairness, findings, listing, planning, power, scatter
+from assayer.services.studies import board, changing, designs, fairness, listing, planning, power, scatter
 from assayer.services.studies.plan_views import DesignView, FairnessView, PowerView
 from assayer.services.studies.requests import DesignQuestion, NewStudy, ReferenceEdit, StudyCopy, StudyEdit, StudyExtension
-from assayer.services.studies.views import BoardView, Findings, StudyPage, StudyView
+from assayer.services.studies.views import BoardView, StudyPage, StudyView
 
 router = area()
 
@@ -75,16 +75,6 @@ def get_board(workspace: WorkspaceDep, study_id: Id, if_none_match: Annotated[st
     if if_none_match == tag:
         return Response(status_code=304, headers={"ETag": tag})
     return Response(body, media_type="application/json", headers={"ETag": tag})
-
-
-@router.get("/tests/{test_id}/findings", response_model=Findings, responses=declared(404))
-def get_findings(
-    workspace: WorkspaceDep,
-    test_id: Id,
-    quantity: Annotated[str | None, Query(max_length=60)] = None,
-    end: Annotated[str | None, Query(max_length=80, description="the way of ending to compare; default: the most common")] = None,
-) -> Any:
-    return findings.findings(workspace, test_id, quantity, end)
 
 
 @router.get("/studies/{study_id}/fairness", response_model=FairnessView, responses=declared(404))

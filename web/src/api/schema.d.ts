@@ -4560,19 +4560,25 @@ export interface components {
             group: components["schemas"]["GroupView"] | null;
             /** Measured */
             measured: number;
+            /** Name */
+            name: string;
             /** Notes */
             notes: string[];
             outlier: components["schemas"]["OutlierView"] | null;
             per_spool: components["schemas"]["PerSpool"] | null;
             /** Planned */
             planned: number;
+            provisional: components["schemas"]["ProvisionalView"] | null;
             ratio: components["schemas"]["RatioView"] | null;
+            relative: components["schemas"]["RelativeView"] | null;
             verdict: components["schemas"]["VerdictView"] | null;
         };
         /** Findings */
         Findings: {
             agreement: components["schemas"]["AgreementView"] | null;
             anova: components["schemas"]["AnovaView"] | null;
+            /** Answer */
+            answer: components["schemas"]["SentenceView"][];
             /** Arms */
             arms: components["schemas"]["FindingArm"][];
             batch_ratio: components["schemas"]["BatchRatioView"] | null;
@@ -4587,6 +4593,8 @@ export interface components {
             /** Quantities */
             quantities: components["schemas"]["QuantityView"][];
             quantity: components["schemas"]["QuantityView"];
+            /** Reference Arm Id */
+            reference_arm_id: string | null;
             study: components["schemas"]["StudyRef"];
             test: components["schemas"]["TestView"];
         };
@@ -8476,6 +8484,20 @@ export interface components {
             name: string;
         };
         /**
+         * ProvisionalView
+         * @description A difference of too few specimens, with the interval that the usual scatter of the test gives it; never a verdict.
+         */
+        ProvisionalView: {
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ];
+            /** Difference */
+            difference: number;
+            relative: components["schemas"]["RelativeView"] | null;
+        };
+        /**
          * PurposeEdit
          * @description What may be changed on a purpose; only what is given changes. Criteria are given whole: one without its id is new, one left out goes.
          */
@@ -9049,6 +9071,19 @@ export interface components {
             /** Product */
             product: string;
         };
+        /**
+         * RelativeView
+         * @description How many times the reference a mean is, with its interval at the level of the verdicts.
+         */
+        RelativeView: {
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** Factor */
+            factor: number;
+        };
         /** RemarkView */
         RemarkView: {
             /** Line */
@@ -9354,6 +9389,12 @@ export interface components {
             /** Stale */
             stale: boolean;
         };
+        /**
+         * Says
+         * @description What a sentence says of the arms it names.
+         * @enum {string}
+         */
+        Says: "leads" | "reference leads" | "better" | "worse" | "alike" | "undecided" | "provisional";
         /** ScatterList */
         ScatterList: {
             /** Items */
@@ -9406,6 +9447,15 @@ export interface components {
             every: number;
             /** Step */
             step: number;
+        };
+        /**
+         * SentenceView
+         * @description A sentence of the answer, ready to copy.
+         */
+        SentenceView: {
+            says: components["schemas"]["Says"];
+            /** Text */
+            text: string;
         };
         /**
          * SeriesIn
@@ -16857,6 +16907,8 @@ export interface operations {
                 quantity?: string | null;
                 /** @description the way of ending to compare; default: the most common */
                 end?: string | null;
+                /** @description the arm to compare with; default: the study's reference */
+                reference?: string | null;
             };
             header?: never;
             path: {

@@ -1,9 +1,11 @@
+import { useElementSize } from "@mantine/hooks";
 import { useMemo, useState } from "react";
 
 import type { Schemas } from "../api/client";
 import { boundSign, figure, interval, tickLabel, ticks } from "../ui/format";
-import { armWords, Swatch } from "../ui/Swatch";
+import { Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
+import { apartOf } from "./apart";
 import { Clipped } from "./Clipped";
 import { Dot, MeanArrow } from "./Dot";
 import { Interval } from "./Interval";
@@ -11,27 +13,52 @@ import { nearest, pointIn } from "./nearest";
 import { domainWith, type Scale, scale } from "./scale";
 import { shownQuantity } from "../ui/units";
 
+/** Arms under one heading; no heading where they are not grouped. */
+export interface ArmGroup {
+  heading: string;
+  arms: readonly Schemas["FindingArm"][];
+}
+
 interface DotIntervalProps {
-  arms: Schemas["FindingArm"][];
+  groups: readonly ArmGroup[];
   /** What is drawn beside it on the same scale. */
   also?: readonly Schemas["FindingArm"][];
   referenceId: string | null;
   quantity: Schemas["QuantityView"];
   selected: string | null;
   onSelect: (specimenId: string | null, runId: string) => void;
+  /** Makes an arm the one that the others are compared with. */
+  onReference?: (armId: string) => void;
 }
 
 const NONE: readonly Schemas["FindingArm"][] = [];
-const LEFT = 176;
-const RIGHT = 100;
-const TOP = 26;
-const ROW = 50;
-const WIDTH = 620;
+const HEADING = 24;
+const TOP = 40;
 
-/** Every specimen as a dot, the mean with its 95 % interval, the reference with the margin that matters. */
-export function DotInterval({ arms, also = NONE, referenceId, quantity, selected, onSelect }: DotIntervalProps) {
+/** Where things are: side by side where there is room, else each arm's words above its line. */
+interface Geometry {
+  narrow: boolean;
+  width: number;
+  /** Ends of the axis. */
+  left: number;
+  right: number;
+  row: number;
+  /** From the middle of a row to its line with the mean. */
+  mean: number;
+}
+
+function geometryFor(width: number): Geometry {
+  if (width < 620) return { narrow: true, width, left: 10, right: width - 10, row: 96, mean: 22 };
+  return { narrow: false, width, left: Math.min(230, width * 0.27), right: width - 262, row: 56, mean: -6 };
+}
+
+/** Every specimen as a dot, the mean with its 95 % interval, and how far each arm is from the reference, in figures and as a verdict. */
+export function DotInterval({ groups, also = NONE, referenceId, quantity, selected, onSelect, onReference }: DotIntervalProps) {
+  const { ref, width } = useElementSize();
+  const place = geometryFor(width || 860);
   const shownAs = shownQuantity(quantity);
   const { unit } = shownAs;
+  const arms = useMemo(() => groups.flatMap((g) => g.arms), [groups]);
   const reference = arms.find((a) => a.arm.id === referenceId);
   const margin = arms.map((a) => a.verdict?.margin).find((m) => m != null) ?? null;
   const centre = reference?.group?.mean ?? null;
@@ -43,101 +70,186 @@ export function DotInterval({ arms, also = NONE, referenceId, quantity, selected
       ),
     [arms, also, centre, margin],
   );
-  const at = scale(domain, LEFT, WIDTH - RIGHT);
-  const height = TOP + arms.length * ROW + 44;
-  const bottom = TOP + arms.length * ROW;
-  const marks = ticks(shownAs.at(domain[0]), shownAs.at(domain[1]), 5);
-  const text = arms
-    .map((a) => `${a.arm.material.maker} ${a.arm.material.product} ${a.group ? `${figure(shownAs.at(a.group.mean))} ${unit}, n ${a.group.n}` : "not tested"}`)
-    .join("; ");
+  const at = scale(domain, place.left, place.right);
+  const { rows, headings, bottom } = laidOut(groups, place);
+  const marks = ticks(shownAs.at(domain[0]), shownAs.at(domain[1]), place.narrow ? 4 : 5);
+  const text = arms.map((a) => `${a.name} ${a.group ? `${figure(shownAs.at(a.group.mean))} ${unit}, n ${a.group.n}` : "not tested"}`).join("; ");
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${height}`} style={{ width: "100%", display: "block" }} role="group" aria-label={`${quantity.label} by material: ${text}`} fontFamily="var(--sans)">
-      {centre !== null && margin !== null && <rect x={at(centre - margin)} y={TOP} width={at(centre + margin) - at(centre - margin)} height={bottom - TOP} fill="var(--raised)" />}
-      {centre !== null && <line x1={at(centre)} x2={at(centre)} y1={TOP - 6} y2={bottom} stroke="var(--ink)" strokeDasharray="3 3" />}
-      {centre !== null && (
-        <text x={at(centre)} y={TOP - 10} textAnchor="middle" fontSize="12" fill="var(--soft)">
-          reference
-        </text>
-      )}
-      {arms.map((a, i) => (
-        <ArmRow key={a.arm.id} a={a} y={TOP + i * ROW + ROW / 2} isReference={a.arm.id === referenceId} quantity={quantity} at={at} selected={selected} onSelect={onSelect} />
-      ))}
-      <line x1={LEFT} x2={WIDTH - RIGHT} y1={bottom} y2={bottom} stroke="var(--ink)" />
-      {marks.map((t) => (
-        <g key={t}>
-          <line x1={at(shownAs.back(t))} x2={at(shownAs.back(t))} y1={bottom} y2={bottom + 5} stroke="var(--ink)" />
-          <text x={at(shownAs.back(t))} y={bottom + 19} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">
-            {tickLabel(t, marks)}
+    <div ref={ref}>
+      <svg viewBox={`0 0 ${String(place.width)} ${String(bottom + 44)}`} style={{ width: "100%", display: "block" }} role="group" aria-label={`${quantity.label} by material: ${text}`} fontFamily="var(--sans)">
+        {centre !== null && margin !== null && <rect x={at(centre - margin)} y={TOP} width={at(centre + margin) - at(centre - margin)} height={bottom - TOP} fill="var(--raised)" />}
+        {centre !== null && <line x1={at(centre)} x2={at(centre)} y1={TOP - 6} y2={bottom} stroke="var(--ink)" strokeDasharray="3 3" />}
+        {centre !== null && !place.narrow && (
+          <text x={at(centre)} y={TOP - 10} textAnchor="middle" fontSize="12" fill="var(--soft)">
+            reference
           </text>
-        </g>
-      ))}
-      <text x={(LEFT + WIDTH - RIGHT) / 2} y={bottom + 38} textAnchor="middle" fontSize="13" fill="var(--soft)">
-        {quantity.label}
-        {unit && `, ${unit}`}
-      </text>
-    </svg>
+        )}
+        {reference && (
+          <text x={place.narrow ? 2 : place.width - 2} y={14} textAnchor={place.narrow ? "start" : "end"} fontSize="12" fill="var(--soft)">
+            against <Clipped words={reference.name} most={40} />
+          </text>
+        )}
+        {headings.map((h) => (
+          <text key={h.text} x="2" y={h.y} fontSize="13" fontWeight="650" fill="var(--soft)">
+            {h.text}
+          </text>
+        ))}
+        {rows.map(({ a, y }) => (
+          <ArmRow key={a.arm.id} a={a} y={y} place={place} isReference={a.arm.id === referenceId} quantity={quantity} at={at} selected={selected} onSelect={onSelect} onReference={onReference} />
+        ))}
+        <line x1={place.left} x2={place.right} y1={bottom} y2={bottom} stroke="var(--ink)" />
+        {marks.map((t) => (
+          <g key={t}>
+            <line x1={at(shownAs.back(t))} x2={at(shownAs.back(t))} y1={bottom} y2={bottom + 5} stroke="var(--ink)" />
+            <text x={at(shownAs.back(t))} y={bottom + 19} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">
+              {tickLabel(t, marks)}
+            </text>
+          </g>
+        ))}
+        <text x={(place.left + place.right) / 2} y={bottom + 38} textAnchor="middle" fontSize="13" fill="var(--soft)">
+          {quantity.label}
+          {unit && `, ${unit}`}
+        </text>
+      </svg>
+    </div>
   );
+}
+
+/** The middle of each row, and where headings are. */
+function laidOut(groups: readonly ArmGroup[], place: Geometry) {
+  let y = TOP;
+  const rows: { a: Schemas["FindingArm"]; y: number }[] = [];
+  const headings: { text: string; y: number }[] = [];
+  for (const g of groups) {
+    if (g.heading) {
+      headings.push({ text: g.heading, y: y + HEADING - 8 });
+      y += HEADING;
+    }
+    for (const a of g.arms) {
+      rows.push({ a, y: y + place.row / 2 });
+      y += place.row;
+    }
+  }
+  return { rows, headings, bottom: y };
 }
 
 interface ArmRowProps {
   a: Schemas["FindingArm"];
   /** The middle of the row. */
   y: number;
+  place: Geometry;
   isReference: boolean;
   quantity: Schemas["QuantityView"];
   at: Scale;
   selected: string | null;
   onSelect: DotIntervalProps["onSelect"];
+  onReference: DotIntervalProps["onReference"];
 }
 
-function ArmRow({ a, y, isReference, quantity, at, selected, onSelect }: ArmRowProps) {
+function ArmRow({ a, y, place, isReference, quantity, at, selected, onSelect, onReference }: ArmRowProps) {
   const verdict: VerdictWord = isReference ? "reference" : (a.verdict?.word ?? "no verdict");
   const colour = verdictColour[verdict];
-  const counted = (n: number | undefined, words: string) => (n ? `, ${quantity.derived ? "" : `${String(n)} `}${words}` : "");
-  const told = armWords(a.arm);
-  const below = [!told && a.arm.material.colour, !quantity.derived && `n ${String(a.group?.n ?? 0)}`].filter(Boolean).join(" · ") + counted(a.group?.at_least, "at least") + counted(a.group?.at_most, "at most");
-  // three lines where there is something to tell the arm by and something below it
-  const lift = told && below ? 7 : 0;
+  const line = y + place.mean;
   // the dots lie over one another: a touch takes the nearest, not the uppermost
   const pick = (e: React.MouseEvent<SVGGraphicsElement>) => {
-    const dot = nearest(a.dots.filter((d) => d.value !== null), (d) => [at(d.value ?? 0), dotY(y, a.dots.indexOf(d))], pointIn(e.currentTarget, e), 16);
+    const dot = nearest(a.dots.filter((d) => d.value !== null), (d) => [at(d.value ?? 0), dotY(line, a.dots.indexOf(d))], pointIn(e.currentTarget, e), 16);
     if (dot) onSelect(dot.specimen_id, dot.run_id);
   };
   return (
     <g>
-      <line x1={LEFT} x2={WIDTH - RIGHT} y1={y + ROW / 2} y2={y + ROW / 2} stroke="var(--line)" strokeWidth="0.7" />
+      <line x1={place.narrow ? 0 : place.left} x2={place.narrow ? place.width : place.right} y1={y + place.row / 2} y2={y + place.row / 2} stroke="var(--line)" strokeWidth="0.7" />
+      <ArmLabel a={a} y={place.narrow ? y - 24 : y} place={place} isReference={isReference} quantity={quantity} onReference={onReference} />
+      <rect x={place.left} y={line - 22} width={place.right - place.left} height={46} fill="transparent" onClick={pick} />
+      {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={line} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} onTouch={pick} />)}
+      <MeanOf a={a} y={line} at={at} quantity={quantity} verdict={verdict} />
+      <Figures a={a} y={place.narrow ? y - 24 : y} place={place} quantity={quantity} verdict={verdict} />
+    </g>
+  );
+}
+
+/** Swatch, name and count of an arm; touched, it is what the others are compared with. */
+function ArmLabel({ a, y, place, isReference, quantity, onReference }: Pick<ArmRowProps, "a" | "y" | "place" | "isReference" | "quantity" | "onReference">) {
+  const counted = (n: number | undefined, words: string) => (n ? `, ${quantity.derived ? "" : `${String(n)} `}${words}` : "");
+  const below = (quantity.derived ? "" : `n ${String(a.group?.n ?? 0)}`) + counted(a.group?.at_least, "at least") + counted(a.group?.at_most, "at most");
+  const [title = "", ...others] = a.name.split(", ");
+  // three lines where something tells it from others of its name
+  const rest = others.join(", ");
+  const colour = a.name.includes(a.arm.material.colour) || rest ? "" : a.arm.material.colour;
+  const room = (place.narrow ? place.width * 0.55 : place.left) - 44;
+  const lift = rest ? 7 : 0;
+  const choose = onReference && !isReference ? () => onReference(a.arm.id) : undefined;
+  return (
+    <g>
       <Swatch x={2} y={y - 15} size={30} hex={a.arm.material.hex} mark={a.arm.mark} filled={a.arm.material.filler !== null} />
-      <text x="40" y={y - 2 - lift} fontSize="14" fontWeight="650" fill="var(--ink)">
-        {a.arm.material.maker} {a.arm.material.product}
-      </text>
-      {told && (
-        <text x="40" y={y + (below ? 5 : 14)} fontSize="12" fill="var(--soft)">
-          <Clipped words={told} most={23} />
+      {rest && (
+        <text x="40" y={y + 6} fontSize="12" fill="var(--soft)">
+          <Clipped words={rest} most={Math.floor(room / 6.2)} />
         </text>
       )}
       <text x="40" y={y + 14 + lift} fontSize="12" fill="var(--soft)">
-        {below}
+        {[colour, below].filter(Boolean).join(" · ")}
       </text>
-      <rect
-        x={LEFT}
-        y={y - ROW / 2}
-        width={WIDTH - RIGHT - LEFT}
-        height={ROW}
-        fill="transparent"
-        onClick={pick}
-      />
-      {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={y} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} onTouch={pick} />)}
-      <MeanOf a={a} y={y} at={at} quantity={quantity} verdict={verdict} />
+      <g
+        {...(choose && {
+          role: "button",
+          tabIndex: 0,
+          "aria-label": `${a.name}: compare the others with it`,
+          style: { cursor: "pointer" },
+          onClick: choose,
+          onKeyDown: (e: React.KeyboardEvent) => {
+            if (e.key !== "Enter" && e.key !== " ") return;
+            e.preventDefault();
+            choose();
+          },
+        })}
+      >
+        <text x="40" y={y - 2 - lift} fontSize="14" fontWeight="650" fill="var(--ink)">
+          <Clipped words={title} most={Math.floor(room / 7.6)} />
+        </text>
+        <rect x="0" y={y - 18} width={room + 30} height="38" fill="transparent" />
+      </g>
+    </g>
+  );
+}
+
+/** The mean, how far it is from the reference, and the verdict. */
+function Figures({ a, y, place, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "place" | "quantity"> & { verdict: VerdictWord }) {
+  const shownAs = shownQuantity(quantity);
+  const colour = verdictColour[verdict];
+  if (!a.group) return null;
+  const shown = a.group.ci95 ? shownAs.ends(a.group.ci95) : null;
+  const [middle, end] = place.narrow ? [place.width - 116, place.width - 2] : [place.right + 104, place.width - 2];
+  const apart = apartOf(a, shownAs);
+  return (
+    <g>
+      <VerdictGlyph verdict={verdict} x={middle - 84} y={y - 12} />
+      <text x={middle} y={y - 2} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
+        {boundSign(a.group)}
+        {figure(shownAs.at(a.group.mean), shown)}
+      </text>
+      <text x={middle} y={y + 14} textAnchor="end" fontSize="12" fill={colour}>
+        {apart?.provisional ? "provisional" : verdict}
+      </text>
+      {apart && (
+        <>
+          <text x={end} y={y - 2} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={apart.provisional ? "var(--soft)" : colour}>
+            {apart.size}
+          </text>
+          <text x={end} y={y + 14} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+            {apart.range}
+          </text>
+        </>
+      )}
     </g>
   );
 }
 
 /** Equal values of a row stay apart. */
-const dotY = (y: number, k: number) => y + 9 + ((k * 5) % 9);
+const dotY = (line: number, k: number) => line + 15 + ((k * 5) % 9);
 
 type DotView = ArmRowProps["a"]["dots"][number];
 
-interface SpecimenDotProps extends Omit<ArmRowProps, "a" | "isReference" | "selected"> {
+interface SpecimenDotProps extends Omit<ArmRowProps, "a" | "isReference" | "selected" | "place" | "onReference"> {
   d: DotView;
   value: number;
   k: number;
@@ -180,7 +292,7 @@ function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect,
       <circle cx={at(value)} cy={dotY(y, k)} r="12" fill="transparent" />
       <Dot dot={d} x={at(value)} y={dotY(y, k)} r={selected ? 6.5 : 4.6} colour={colour} />
       {near && (
-        <text x={at(value)} y={y - 9} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
+        <text x={at(value)} y={y - 10} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
           {d.code} {shown}
           {d.reason ? ` · ${d.reason}` : ""}
         </text>
@@ -189,7 +301,7 @@ function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect,
   );
 }
 
-/** The mean with its interval, its verdict and its figure. */
+/** The mean with its interval. */
 function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "at" | "quantity"> & { verdict: VerdictWord }) {
   const shownAs = shownQuantity(quantity);
   const { unit } = shownAs;
@@ -199,19 +311,11 @@ function MeanOf({ a, y, at, quantity, verdict }: Pick<ArmRowProps, "a" | "y" | "
   const shown = ci95 ? shownAs.ends(ci95) : null;
   return (
     <>
-      {ci95_new_batch && <Interval ci={ci95_new_batch} at={at} y={y - 5} colour={colour} width={1.1} />}
-      {ci95 && <Interval ci={ci95} at={at} y={y - 5} colour={colour} width={3.2} />}
-      <circle cx={at(mean)} cy={y - 5} r="6" fill={colour} />
-      <MeanArrow group={a.group} x={at(mean)} y={y - 5} r={6} colour={colour} />
-      <VerdictGlyph verdict={verdict} x={WIDTH - RIGHT + 12} y={y - 10} />
-      <text x={WIDTH - 4} y={y + 1} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
-        {boundSign(a.group)}
-        {figure(shownAs.at(mean), shown)}
-      </text>
-      <title>
-        {shown ? `95 % interval ${interval(shown)} ${unit}` : a.group.n > 1 ? "no interval" : "one value: no interval"}
-        {ci95_new_batch && `; of these prints. Over batches: ${interval(shownAs.ends(ci95_new_batch))} ${unit} (thin line)`}
-      </title>
+      {ci95_new_batch && <Interval ci={ci95_new_batch} at={at} y={y} colour={colour} width={1.1} />}
+      {ci95 && <Interval ci={ci95} at={at} y={y} colour={colour} width={3.2} />}
+      <circle cx={at(mean)} cy={y} r="6" fill={colour} />
+      <MeanArrow group={a.group} x={at(mean)} y={y} r={6} colour={colour} />
+      <title>{`${shown ? `95 % interval ${interval(shown)} ${unit}` : a.group.n > 1 ? "no interval" : "one value: no interval"}${ci95_new_batch ? `; of these prints. Over batches: ${interval(shownAs.ends(ci95_new_batch))} ${unit} (thin line)` : ""}`}</title>
     </>
   );
 }

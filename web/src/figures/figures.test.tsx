@@ -90,9 +90,9 @@ describe("a cell of the board", () => {
 
 describe("specimens and means", () => {
   const finding = (id: string, product: string, more: Partial<Schemas["FindingArm"]>) =>
-    ({ arm: arm(id, product), planned: 3, measured: 0, batches: 1, group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], per_spool: null, ends: [], ...more });
+    ({ arm: arm(id, product), name: `Hollin ${product}`, relative: null, provisional: null, planned: 3, measured: 0, batches: 1, group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], per_spool: null, ends: [], ...more });
   const quantity = { name: "strength", label: "strength", unit: "MPa", good_side: "higher", derived: false } as Schemas["QuantityView"];
-  const draw = (arms: Schemas["FindingArm"][], q = quantity) => renderToStaticMarkup(<DotInterval arms={arms} referenceId="r" quantity={q} selected={null} onSelect={() => undefined} />);
+  const draw = (arms: Schemas["FindingArm"][], q = quantity) => renderToStaticMarkup(<DotInterval groups={[{ heading: "", arms }]} referenceId="r" quantity={q} selected={null} onSelect={() => undefined} />);
 
   it("name every specimen with its value and what is said about it", () => {
     const svg = draw([finding("r", "Everyday", { group: group(40, 2), dots: [dot("a", 40), dot("b", 41, { state: "left_out", reason: "slipped" }), dot("c", 42, { bound: "at_least" }), dot("d", 43, { state: "open" })] })]);
@@ -102,7 +102,7 @@ describe("specimens and means", () => {
   it("stand on the scale of what is drawn beside them", () => {
     const own = [finding("r", "Everyday", { group: group(40, 2), dots: [dot("a", 40)] })];
     const beside = [finding("x", "Everyday", { group: group(12, 1), dots: [dot("b", 12)] })];
-    const wide = (arms: Schemas["FindingArm"][], also: Schemas["FindingArm"][]) => renderToStaticMarkup(<DotInterval arms={arms} also={also} referenceId="r" quantity={quantity} selected={null} onSelect={() => undefined} />);
+    const wide = (arms: Schemas["FindingArm"][], also: Schemas["FindingArm"][]) => renderToStaticMarkup(<DotInterval groups={[{ heading: "", arms }]} also={also} referenceId="r" quantity={quantity} selected={null} onSelect={() => undefined} />);
     const ticksOf = (svg: string) => texts(svg).map(Number).filter((n) => Number.isFinite(n));
     expect(Math.min(...ticksOf(wide(own, [])))).toBeGreaterThan(30);
     expect(Math.min(...ticksOf(wide(own, beside)))).toBeLessThan(15);
@@ -115,13 +115,27 @@ describe("specimens and means", () => {
     expect(shown).toContain("amber · n 3, 2 at least");
     expect(shown).toContain("≥ 48.0");
     // an arm that was treated says so, cut to its room and whole on hover, and how many on a line of its own
-    const washed = draw([finding("r", "Everyday", { group: group(40, 2), arm: { ...arm("r", "Everyday"), treatment: "a week in 2 % washing soda, 40 °C" } })]);
+    const washed = draw([finding("r", "Everyday", { group: group(40, 2), name: "Hollin Everyday, a week in 2 % washing soda, 40 °C" })]);
     expect(texts(washed)).toContain("n 3");
-    expect(washed).toContain("<title>a week in 2 % washing soda, 40 °C</title>a week in 2 % washing…");
-    const band = Number(all(svg, "rect", "width")[0]);
-    const [low, high] = [Number(all(svg, "line", "x1")[0]), band];
-    expect(low).toBeGreaterThan(176);
-    expect(high).toBeGreaterThan(0);
+    expect(washed).toContain("<title>a week in 2 % washing soda, 40 °C</title>a week in 2 % washing soda, 4…");
+    // the band is twice the margin wide, the axis from 36 to 49 with its air
+    const [first, second] = all(svg, "circle", "cx").map(Number).filter((x) => x > 100);
+    expect(Number(all(svg, "rect", "width")[0])).toBeCloseTo((second ?? 0) - (first ?? 0), 6);
+  });
+  it("say how far each is from the reference, in percent and as a factor, or in the unit where that has no meaning", () => {
+    const verdict = { word: "better", difference: 8, ci95: [5, 11], ci90: [6, 10], margin: 4, more_specimens: null, notes: [] } as Schemas["VerdictView"];
+    const reference = finding("r", "Everyday", { group: group(40, 2) });
+    const told = (more: Partial<Schemas["FindingArm"]>) => texts(draw([reference, finding("x", "Plus", { group: group(48, 1), verdict, ...more })]));
+    expect(told({ relative: { factor: 1.2, ci95: [1.12, 1.28] } })).toEqual(expect.arrayContaining(["+20 %", "12 … 28 · × 1.20", "better", "against Hollin Everyday"]));
+    expect(told({ relative: { factor: 0.955, ci95: null } })).toEqual(expect.arrayContaining(["−4.5 %", "× 0.95"]));
+    expect(told({})).toEqual(expect.arrayContaining(["+8.0", "5.0 … 11.0"]));
+    expect(told({ provisional: { difference: 8, ci95: [-2, 18], relative: { factor: 1.2, ci95: [0.95, 1.5] } } })).toEqual(expect.arrayContaining(["+20 %", "−5.0 … 50 · × 1.20", "provisional"]));
+    expect(told({ relative: { factor: 1.2, ci95: [1.12, 1.28] }, group: group(48, 1, { at_least: 1 }) })).toContain("≥ +20 %");
+  });
+  it("make another arm the reference by touch and by key, the reference itself not", () => {
+    const svg = renderToStaticMarkup(<DotInterval groups={[{ heading: "PLA", arms: [finding("r", "Everyday", { group: group(40, 2) }), finding("x", "Plus", { group: group(48, 1) })] }]} referenceId="r" quantity={quantity} selected={null} onSelect={() => undefined} onReference={() => undefined} />);
+    expect(all(svg, "g", "aria-label")).toEqual(["Hollin Plus: compare the others with it"]);
+    expect(texts(svg)).toContain("PLA");
   });
   it("show ratios bare and strains in per cent", () => {
     expect(texts(draw([finding("r", "E", { group: group(0.43, 0.02) })], { ...quantity, label: "layer ratio", unit: "1", derived: true })).at(-1)).toBe("layer ratio");

@@ -73,7 +73,7 @@ METHOD = _FunctionalPart(
         PlainStep("print", "what it took", (MASS, PRINT_TIME), optional=True),
     ),
     quantities=(
-        QuantitySpec("peak_force", "load it bore", "N", GoodSide.HIGHER),
+        QuantitySpec("peak_force", "load carried", "N", GoodSide.HIGHER),
         QuantitySpec("load_per_mass", "load per gram", "N/g", GoodSide.HIGHER),
         QuantitySpec("load_per_hour", "load per hour of printing", "N/h", GoodSide.HIGHER),
         QuantitySpec("stiffness", "stiffness of the part", "N/mm", GoodSide.HIGHER),

@@ -131,15 +131,6 @@ class BatchRatioView(View):
     """So few that the intervals cover 92–97 % instead of 95 %."""
 
 
-class EndGroupView(View):
-    """The specimens of an arm that ended one way, where ends are not averaged with each other."""
-
-    end: str
-    n: int
-    mean: float
-    ci95: Pair2 | None
-
-
 class VerdictView(View):
     """The verdict against the reference; differences of ratios are of their logarithms."""
 
@@ -213,88 +204,11 @@ class BoardView(View):
     problems: list[ProblemView]
 
 
-class OutlierView(View):
-    run_id: str
-    code: str
-    g: float
-    critical: float
-
-
-class PerSpool(View):
-    """What a spool of the maker's net mass gives of a part, by its mean mass; money where a price is known."""
-
-    pieces: int
-    net: float
-    cost: float | None
-    currency: str
-
-
-class FindingArm(View):
-    arm: ArmView
-    planned: int
-    measured: int
-    """Specimens under way: measured before the test, or on a rack or in a bath."""
-    batches: int
-    group: GroupView | None
-    ratio: RatioView | None
-    verdict: VerdictView | None
-    dots: list[DotView]
-    outlier: OutlierView | None
-    notes: list[str]
-    per_spool: PerSpool | None
-    """Where pieces are weighed."""
-    ends: list[EndGroupView]
-    """Where ways of ending are not averaged with each other: a group for each."""
-
-
-class AnovaView(View):
-    f: float
-    df1: float
-    df2: float
-    p: float
-
-
-class AgreementView(View):
-    """Kendall's W of several people's orders, from 0 (nothing in common) to 1 (one order)."""
-
-    w: float
-    graders: int
-    prints: int
-
-
-class PairView(View):
-    a: str
-    b: str
-    difference: float
-    ci95: Pair2
-    p: float
-    note: str | None
-    """Why it says otherwise than the verdict on the same two arms."""
-
-
 class StudyRef(View):
     id: str
     title: str
     reference_arm_id: str | None
     revision: int
-
-
-class Findings(View):
-    test: TestView
-    study: StudyRef
-    quantity: QuantityView
-    quantities: list[QuantityView]
-    arms: list[FindingArm]
-    anova: AnovaView | None
-    agreement: AgreementView | None
-    pairs: list[PairView]
-    """Of the logarithms where the quantity is a ratio's; empty then."""
-    batch_ratio: BatchRatioView | None
-    end: str
-    """The way of ending that is compared, where ways of ending are not averaged with each other."""
-    ends: list[str]
-    """All that there are."""
-    problems: list[ProblemView]
 
 
 class MeasuredView(View):

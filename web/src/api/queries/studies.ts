@@ -43,8 +43,12 @@ export const boardOptions = (id: string) =>
     refetchInterval: 5000,
   });
 
-export const findingsOptions = (test_id: string, quantity: string | undefined, end?: string) =>
-  api.queryOptions("get", "/api/tests/{test_id}/findings", { params: { path: { test_id }, query: { ...(quantity ? { quantity } : {}), ...(end ? { end } : {}) } } }, { ...as<Schemas["Findings"]>(), ...keep });
+/** The findings of a test, for one of its quantities, one way of ending and against one arm; the server's choice where one is not named. */
+export const findingsOptions = (test_id: string, asked: { quantity?: string | undefined; end?: string | undefined; reference?: string | undefined } = {}) => {
+  const { quantity, end, reference } = asked;
+  const query = { ...(quantity ? { quantity } : {}), ...(end ? { end } : {}), ...(reference ? { reference } : {}) };
+  return api.queryOptions("get", "/api/tests/{test_id}/findings", { params: { path: { test_id }, query } }, { ...as<Schemas["Findings"]>(), ...keep });
+};
 
 export const curvesOptions = (testId: string) =>
   queryOptions({ queryKey: ["get", "/api/tests/{test_id}/curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });

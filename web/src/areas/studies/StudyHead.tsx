@@ -3,7 +3,9 @@ import { Link, useRouterState } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
 import css from "./studies.module.css";
 
-const VIEWS = ["Board", "Findings", "Print", "Plan"];
+/** In the order of the work. */
+const VIEWS = ["Plan", "Print", "Board", "Findings"] as const;
+const PATHS = { Plan: "plan", Print: "print", Board: "board", Findings: "findings" } as const;
 
 export function StudyHead({ study }: { study: Schemas["StudyView"] }) {
   const path = useRouterState({ select: (s) => s.location.pathname });
@@ -14,18 +16,11 @@ export function StudyHead({ study }: { study: Schemas["StudyView"] }) {
         {study.question && <p className={css.question}>{study.question}</p>}
       </div>
       <nav className={css.tabs} aria-label="Views of the study">
-        <Link to="/studies/$studyId/board" params={{ studyId: study.id }} {...(path.endsWith("/board") ? { "aria-current": "page" as const } : {})}>
-          Board
-        </Link>
-        <Link to="/studies/$studyId/findings" params={{ studyId: study.id }} {...(path.endsWith("/findings") ? { "aria-current": "page" as const } : {})}>
-          Findings
-        </Link>
-        <Link to="/studies/$studyId/print" params={{ studyId: study.id }} {...(path.endsWith("/print") ? { "aria-current": "page" as const } : {})}>
-          Print
-        </Link>
-        <Link to="/studies/$studyId/plan" params={{ studyId: study.id }} {...(path.endsWith("/plan") ? { "aria-current": "page" as const } : {})}>
-          Plan
-        </Link>
+        {VIEWS.map((view) => (
+          <Link key={view} to={`/studies/$studyId/${PATHS[view]}`} params={{ studyId: study.id }} {...(path.endsWith(`/${PATHS[view]}`) ? { "aria-current": "page" as const } : {})}>
+            {view}
+          </Link>
+        ))}
       </nav>
     </div>
   );

@@ -17,21 +17,24 @@ from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import Pair, games_howell, welch_anova
 from assayer.core.stats.verdicts import Verdict
 from assayer.services.declarations import quantity_view
+from assayer.services.findings.answers import differences, provisional_view, ratio_sentences, relative_of_logs, relative_view, sentences
+from assayer.services.findings.names import arm_names
+from assayer.services.findings.per_spool import per_spool
+from assayer.services.findings.views import AgreementView, AnovaView, EndGroupView, FindingArm, Findings, OutlierView, PairView
 from assayer.services.studies.evidence import arms_of, begun, load_evidence
 from assayer.services.studies.evidence_groups import Evidence
 from assayer.services.studies.evidence_views import batch_ratio_view, dot_view, group_view, notes_of, pair, ratio_view, verdict_view
 from assayer.services.studies.fairness import problems_of
 from assayer.services.studies.listing import arm_views, test_view
-from assayer.services.studies.per_spool import per_spool
 from assayer.services.studies.plan_views import ProblemView
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, controls_of, derived_of, label_of, ratio_verdicts, reference_of
-from assayer.services.studies.views import AgreementView, AnovaView, EndGroupView, FindingArm, Findings, OutlierView, PairView, StudyRef
+from assayer.services.studies.views import StudyRef
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView
 from assayer.store.models import Arm, Result, Study, Test
 
 
-def findings(workspace: Workspace, test_id: str, quantity: str | None = None, end: str | None = None) -> Findings:
+def findings(workspace: Workspace, test_id: str, quantity: str | None = None, end: str | None = None, reference: str | None = None) -> Findings:
     """Everything the Findings tab of a test shows, for one of its quantities, derived ones included.
 
     Parameters
@@ -40,21 +43,27 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None, en
         Default: the one that the verdicts of the test rest on.
     end : str, optional
         The way of ending to compare, where ways of ending are not averaged with each other; default: the most common.
+    reference : str, optional
+        The arm that the others are compared with; default: the study's reference.
 
     Raises
     ------
     EntryError
-        If the test has no such quantity, or no run ended so.
+        If the test has no such quantity or arm, or no run ended so.
     """
     with workspace.read() as session:
         test = find(session, Test, test_id)
         study = find(session, Study, test.study_id)
         tests = session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position)).all()
         arms = arms_of(session, study.id)
+        if reference is not None and reference not in {a.id for a in arms}:
+            raise EntryError("the study has no such arm", "reference")
+        reference_id = reference or study.reference_arm_id
+        problems = problems_of(session, study, tests, arms)
         belonging = derived_of(test, tests, arms)
         derived = next(((spec, other) for spec, other in belonging if spec.name == quantity), None)
         if derived is not None:
-            return _of_ratio(session, study, _ratios(session, study, test, arms, derived), belonging, problems_of(session, study, tests, arms))
+            return _of_ratio(session, study, _ratios(session, reference_id, test, arms, derived), belonging, problems)
         if quantity in DERIVED:
             spec = DERIVED[quantity]
             needs = "arms that were treated, each beside one that was not" if spec.of_controls else "the other test of it in this study"
@@ -63,14 +72,24 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None, en
         evidence = load_evidence(session, [test], arms, shown, {} if end is None else {test_id: end})[test_id]
         if end is not None and end not in evidence.ends:
             raise EntryError(f"no run of this test ended '{end}'", "end")
-        return _of_quantity(session, study, evidence, belonging, problems_of(session, study, tests, arms))
+        return _of_quantity(workspace, session, (study, reference_id), evidence, belonging, problems)
 
 
-def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: Sequence[tuple[Derived, Test]], problems: list[ProblemView]) -> Findings:
+def _of_quantity(
+    workspace: Workspace,
+    session: Session,
+    of: tuple[Study, str | None],
+    evidence: Evidence,
+    belonging: Sequence[tuple[Derived, Test]],
+    problems: list[ProblemView],
+) -> Findings:
+    study, reference_id = of
     spec = evidence.method.quantity(evidence.quantity)
     groups = evidence.groups()
-    verdicts = evidence.verdicts(groups, study.reference_arm_id)
+    verdicts = evidence.verdicts(groups, reference_id)
+    apart = differences(workspace, session, evidence, verdicts, reference_id)
     views = {v.id: v for v in arm_views(session, evidence.arms, study)}
+    names = arm_names(list(views.values()))
     # grades are steps, not measured values: no variances are compared, nothing stands out by its distance
     measured = {} if spec.graded else groups
     anova = welch_anova(measured)
@@ -88,12 +107,15 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
         arms.append(
             FindingArm(
                 arm=views[arm.id],
+                name=names[arm.id],
                 planned=evidence.planned[arm.id],
                 measured=evidence.measured[arm.id],
                 batches=evidence.batches(arm.id),
                 group=group_view(evidence, arm.id, groups.get(arm.id)),
                 ratio=None,
                 verdict=verdict_view(verdicts.get(arm.id)),
+                relative=relative_view(apart.relative.get(arm.id)),
+                provisional=provisional_view(apart.provisional.get(arm.id)),
                 dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],
                 outlier=stands_out,
                 notes=notes_of(evidence, arm.id),
@@ -101,15 +123,18 @@ def _of_quantity(session: Session, study: Study, evidence: Evidence, belonging: 
                 ends=[EndGroupView(end=end, n=g.n, mean=g.mean, ci95=pair(g.ci95)) for end, g in evidence.by_end(arm.id).items()],
             )
         )
+    pairs = games_howell(measured)
     return Findings(
         test=test_view(evidence.test),
         study=_ref(study),
         quantity=quantity_view(spec, evidence.quantity),
         quantities=_available(session, evidence, belonging),
+        reference_arm_id=reference_id,
+        answer=sentences(evidence, verdicts, apart, names, reference_id, pairs),
         arms=arms,
         anova=None if anova is None else AnovaView(f=anova.f, df1=anova.df1, df2=anova.df2, p=anova.p),
         agreement=_agreement(evidence),
-        pairs=[_pair_view(p, verdicts, study.reference_arm_id, len(groups)) for p in games_howell(measured)],
+        pairs=[_pair_view(p, verdicts, reference_id, len(groups)) for p in pairs],
         batch_ratio=batch_ratio_view(evidence.batch_ratio),
         end=evidence.end,
         ends=evidence.ends,
@@ -141,34 +166,40 @@ class _Ratios:
     arms: Sequence[Arm]
 
 
-def _ratios(session: Session, study: Study, test: Test, arms: Sequence[Arm], derived: tuple[Derived, Test]) -> _Ratios:
+def _ratios(session: Session, reference_id: str | None, test: Test, arms: Sequence[Arm], derived: tuple[Derived, Test]) -> _Ratios:
     spec, other = derived
     evidence = load_evidence(session, [test, other], arms)
     above, below = evidence[test.id], evidence[other.id]
     ratios = arm_ratios(spec, above, below)
     # what was not treated has kept all of itself: it stands below the line only
     shown = [a for a in above.arms if a.id in controls_of(arms)] if spec.of_controls else above.arms
-    return _Ratios(spec, ratios, reference_of(spec, ratios, arms, study.reference_arm_id), above, below, shown)
+    return _Ratios(spec, ratios, reference_of(spec, ratios, arms, reference_id), above, below, shown)
 
 
 def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequence[tuple[Derived, Test]], problems: list[ProblemView]) -> Findings:
     above, below, ratios = shown.above, shown.below, shown.ratios
     verdicts = ratio_verdicts(ratios, shown.reference_id)
     views = {v.id: v for v in arm_views(session, above.arms, study)}
+    names = arm_names(list(views.values()))
     return Findings(
         test=test_view(above.test),
-        study=_ref(study).model_copy(update={"reference_arm_id": shown.reference_id}),
+        study=_ref(study),
         quantity=_derived_view(shown.spec, above.test),
         quantities=_available(session, above, belonging),
+        reference_arm_id=shown.reference_id,
+        answer=ratio_sentences(shown.spec, label_of(shown.spec, above.test), ratios, verdicts, names, shown.reference_id),
         arms=[
             FindingArm(
                 arm=views[arm.id],
+                name=names[arm.id],
                 planned=above.planned[arm.id],
                 measured=above.measured[arm.id],
                 batches=above.batches(arm.id),
                 group=None,
                 ratio=ratio_view(ratios[arm.id], above.test, verdicts.get(arm.id)) if arm.id in ratios else None,
                 verdict=verdict_view(verdicts.get(arm.id)),
+                relative=relative_view(relative_of_logs(verdicts.get(arm.id))),
+                provisional=None,
                 dots=[],
                 outlier=None,
                 notes=notes_of(above, arm.id) + [n for n in notes_of(below, arm.id) if n not in notes_of(above, arm.id)],

@@ -6,9 +6,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.mass import pieces_of
+from assayer.services.findings.views import PerSpool
 from assayer.services.studies.evidence import load_evidence
 from assayer.services.studies.evidence_groups import Evidence
-from assayer.services.studies.views import PerSpool
 from assayer.store.models import Arm, Material, Variant
 
 

@@ -6,18 +6,19 @@ import type { Schemas } from "../../api/client";
 import { findingsOptions } from "../../api/queries/studies";
 import { DotInterval } from "../../figures/DotInterval";
 import { FigureFrame } from "../../figures/FigureFrame";
+import { ordered } from "./order";
 import { specimenRows } from "./tables";
 
 /** The same test of the same study printed in other orientations, as far as there is something to see of it. */
 export function useOtherOrientations(findings: Schemas["Findings"], tests: readonly Schemas["TestView"][]): readonly Schemas["Findings"][] {
   const { test, quantity } = findings;
   const others = tests.filter((t) => t.id !== test.id && t.method === test.method && t.label === test.label && t.orientation !== test.orientation);
-  const found = useQueries({ queries: others.map((t) => findingsOptions(t.id, quantity.name)) });
+  const found = useQueries({ queries: others.map((t) => findingsOptions(t.id, { quantity: quantity.name, reference: findings.reference_arm_id ?? undefined })) });
   return found.flatMap((f) => (f.data?.quantity.name === quantity.name && f.data.arms.some((a) => a.dots.length) ? [f.data] : []));
 }
 
 /** Beside the chosen orientation, on the same scale: what the other ones bear. */
-export function OtherOrientation({ findings, beside, onOpen }: { findings: Schemas["Findings"]; beside: readonly Schemas["FindingArm"][]; onOpen: (specimenId: string | null, runId: string) => void }) {
+export function OtherOrientation({ findings, order, beside, onOpen }: { findings: Schemas["Findings"]; order: string; beside: readonly Schemas["FindingArm"][]; onOpen: (specimenId: string | null, runId: string) => void }) {
   const { test, quantity, study } = findings;
   return (
     <FigureFrame
@@ -33,7 +34,7 @@ export function OtherOrientation({ findings, beside, onOpen }: { findings: Schem
       about={{ kind: "study", name: study.title }}
       rows={() => specimenRows(findings)}
     >
-      <DotInterval arms={[...findings.arms]} also={beside} referenceId={study.reference_arm_id} quantity={quantity} selected={null} onSelect={onOpen} />
+      <DotInterval groups={ordered(findings.arms, order, quantity.good_side)} also={beside} referenceId={findings.reference_arm_id} quantity={quantity} selected={null} onSelect={onOpen} />
     </FigureFrame>
   );
 }

@@ -1,0 +1,26 @@
+"""Findings of tests and of studies."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import Query
+
+from assayer.api.common import WorkspaceDep, area
+from assayer.api.description import declared
+from assayer.services.findings import one_test
+from assayer.services.findings.views import Findings
+from assayer.services.requests import Id
+
+router = area()
+
+
+@router.get("/tests/{test_id}/findings", response_model=Findings, responses=declared(404))
+def get_findings(
+    workspace: WorkspaceDep,
+    test_id: Id,
+    quantity: Annotated[str | None, Query(max_length=60)] = None,
+    end: Annotated[str | None, Query(max_length=80, description="the way of ending to compare; default: the most common")] = None,
+    reference: Annotated[Id | None, Query(description="the arm to compare with; default: the study's reference")] = None,
+) -> Any:
+    return one_test.findings(workspace, test_id, quantity, end, reference)

@@ -1,0 +1,37 @@
+"""What arms are called in sentences: by their material, and by what tells those of one material apart."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+
+from assayer.services.studies.views import ArmView
+
+
+def arm_names(arms: Sequence[ArmView]) -> dict[str, str]:
+    """By arm id. Arms of one material alone are named by what differs; marks never stand alone.
+
+    "Orrery Burden"; "Hollin Everyday, amber" beside another colour; "Hollin Everyday, untreated"; "line 0.4 mm".
+    """
+    products = Counter(_product(a) for a in arms)
+    colours = Counter((_product(a), a.material.colour) for a in arms)
+    materials = {a.material.id for a in arms}
+    treated = {_product(a) for a in arms if a.treatment}
+    found = {}
+    for a in arms:
+        product = _product(a)
+        parts = [] if len(materials) == 1 and len(arms) > 1 else [product]
+        if products[product] > 1 and colours[product, a.material.colour] < products[product] and len(materials) > 1:
+            parts.append(a.material.colour)
+        if product in treated and products[product] > 1:
+            parts.append(a.treatment or "untreated")
+        parts += [f"{name} {value}" for name, value in a.differs.items()]
+        found[a.id] = ", ".join(parts) or product
+    # two arms that nothing named here tells apart keep their marks
+    repeated = Counter(found.values())
+    marks = {a.id: a.mark for a in arms}
+    return {key: f"{name} ({marks[key]})" if repeated[name] > 1 else name for key, name in found.items()}
+
+
+def _product(arm: ArmView) -> str:
+    return f"{arm.material.maker} {arm.material.product}"

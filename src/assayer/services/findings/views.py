@@ -1,0 +1,125 @@
+"""Findings as they are answered."""
+
+from __future__ import annotations
+
+from assayer.core.statements.answer import Says
+from assayer.services.studies.plan_views import ProblemView
+from assayer.services.studies.views import ArmView, BatchRatioView, DotView, GroupView, RatioView, StudyRef, TestView, VerdictView
+from assayer.services.views import Pair2, QuantityView, View
+
+
+class OutlierView(View):
+    run_id: str
+    code: str
+    g: float
+    critical: float
+
+
+class PerSpool(View):
+    """What a spool of the maker's net mass gives of a part, by its mean mass; money where a price is known."""
+
+    pieces: int
+    net: float
+    cost: float | None
+    currency: str
+
+
+class RelativeView(View):
+    """How many times the reference a mean is, with its interval at the level of the verdicts."""
+
+    factor: float
+    ci95: Pair2 | None
+
+
+class ProvisionalView(View):
+    """A difference of too few specimens, with the interval that the usual scatter of the test gives it; never a verdict."""
+
+    difference: float
+    ci95: Pair2
+    relative: RelativeView | None
+
+
+class SentenceView(View):
+    """A sentence of the answer, ready to copy."""
+
+    says: Says
+    text: str
+
+
+class FindingArm(View):
+    arm: ArmView
+    name: str
+    """What it is called in sentences: by its material, and by what tells it from others of that."""
+    planned: int
+    measured: int
+    """Specimens under way: measured before the test, or on a rack or in a bath."""
+    batches: int
+    group: GroupView | None
+    ratio: RatioView | None
+    verdict: VerdictView | None
+    relative: RelativeView | None
+    """None for the reference, and where a factor has no meaning."""
+    provisional: ProvisionalView | None
+    """Where two specimens or fewer decide nothing."""
+    dots: list[DotView]
+    outlier: OutlierView | None
+    notes: list[str]
+    per_spool: PerSpool | None
+    """Where pieces are weighed."""
+    ends: list[EndGroupView]
+    """Where ways of ending are not averaged with each other: a group for each."""
+
+
+class AnovaView(View):
+    f: float
+    df1: float
+    df2: float
+    p: float
+
+
+class AgreementView(View):
+    """Kendall's W of several people's orders, from 0 (nothing in common) to 1 (one order)."""
+
+    w: float
+    graders: int
+    prints: int
+
+
+class PairView(View):
+    a: str
+    b: str
+    difference: float
+    ci95: Pair2
+    p: float
+    note: str | None
+    """Why it says otherwise than the verdict on the same two arms."""
+
+
+class EndGroupView(View):
+    """The specimens of an arm that ended one way, where ends are not averaged with each other."""
+
+    end: str
+    n: int
+    mean: float
+    ci95: Pair2 | None
+
+
+class Findings(View):
+    test: TestView
+    study: StudyRef
+    quantity: QuantityView
+    quantities: list[QuantityView]
+    reference_arm_id: str | None
+    """The arm that the others are compared with; it may be another than the study's."""
+    answer: list[SentenceView]
+    arms: list[FindingArm]
+    anova: AnovaView | None
+    agreement: AgreementView | None
+    pairs: list[PairView]
+    """Of the logarithms where the quantity is a ratio's; empty then."""
+    batch_ratio: BatchRatioView | None
+    end: str
+    """The way of ending that is compared, where ways of ending are not averaged with each other."""
+    ends: list[str]
+    """All that there are."""
+    problems: list[ProblemView]

@@ -1,0 +1,29 @@
+import { Button } from "@mantine/core";
+import { useClipboard } from "@mantine/hooks";
+
+import type { Schemas } from "../../api/client";
+import css from "./findings.module.css";
+
+/** The answer in words, the first sentence large; ready to copy. */
+export function Answer({ sentences, reference }: { sentences: readonly Schemas["SentenceView"][]; reference: string | null }) {
+  const clipboard = useClipboard();
+  const [first, ...rest] = sentences;
+  if (!first) return reference === null ? <p className={css.lead}>Choose what the others are compared with: touch a name.</p> : null;
+  return (
+    <section className={css.answer} aria-label="The answer in words">
+      <p className={css.lead}>{first.text}</p>
+      {rest.length > 0 && (
+        <p className={css.further}>
+          {rest.map((s) => (
+            <span key={s.text} data-says={s.says}>
+              {s.text}{" "}
+            </span>
+          ))}
+        </p>
+      )}
+      <Button size="compact-sm" variant="subtle" ml={-8} onClick={() => clipboard.copy(sentences.map((s) => s.text).join(" "))}>
+        {clipboard.copied ? "Copied" : clipboard.error ? "The browser does not allow it" : "Copy"}
+      </Button>
+    </section>
+  );
+}

@@ -1,0 +1,46 @@
+import { expect, test } from "vitest";
+
+import type { Schemas } from "../../api/client";
+import { doubtsOf } from "./doubts";
+import { ordered } from "./order";
+import { verdictRows } from "./tables";
+
+const arm = (id: string, polymer: string, filler: string | null) => ({ id, mark: id, treatment: "", differs: {}, material: { maker: "Hollin", product: id, colour: "amber", polymer, filler, filler_share: filler ? 15 : null } }) as unknown as Schemas["ArmView"];
+const finding = (id: string, mean: number | null, more: Partial<Schemas["FindingArm"]> = {}, polymer = "PLA", filler: string | null = null) =>
+  ({ arm: arm(id, polymer, filler), name: `Hollin ${id}`, group: mean === null ? null : { mean, n: 3 }, ratio: null, verdict: null, relative: null, provisional: null, dots: [], outlier: null, notes: [], ends: [], ...more }) as unknown as Schemas["FindingArm"];
+const ids = (groups: ReturnType<typeof ordered>) => groups.map((g) => [g.heading, g.arms.map((a) => a.arm.id).join("")]);
+
+test("arms come the best first, what is untested last, or as planned", () => {
+  const arms = [finding("a", 2), finding("b", null), finding("c", 5), finding("d", 3)];
+  expect(ids(ordered(arms, "value", "higher"))).toEqual([["", "cdab"]]);
+  expect(ids(ordered(arms, "value", "lower"))).toEqual([["", "adcb"]]);
+  expect(ids(ordered(arms, "plan", "higher"))).toEqual([["", "abcd"]]);
+});
+
+test("grouped arms stand under their polymer, filler or product line, each with its best first", () => {
+  const arms = [finding("a", 2, {}, "PETG"), finding("b", 9), finding("c", 5, {}, "PETG", "glass fibre"), finding("d", 3)];
+  expect(ids(ordered(arms, "polymer", "higher"))).toEqual([["PLA", "bd"], ["PETG", "ca"]]);
+  expect(ids(ordered(arms, "filler", "higher")).map(([, own]) => own)).toEqual(["bda", "c"]);
+  expect(ids(ordered(arms, "line", "higher"))).toHaveLength(4);
+});
+
+test("a note of several arms is one doubt, and how large a difference certainly is none", () => {
+  const verdict = { word: "better", notes: ["certainly above the difference that matters", "one print batch: valid for these prints"] } as unknown as Schemas["VerdictView"];
+  const odd = finding("c", 5, { outlier: { run_id: "r", code: "XYZ", g: 1.9, critical: 1.7 }, dots: [{ run_id: "r", specimen_id: "s" }] as unknown as Schemas["DotView"][] });
+  const found = doubtsOf({ problems: [{ text: "lot differs", arm_ids: ["a"] }], arms: [finding("a", 1, { verdict }), finding("b", 2, { verdict, notes: ["2 of 3 are lower bounds"] }), odd] } as unknown as Schemas["Findings"]);
+  expect(found.map((d) => [d.text, d.arms])).toEqual([
+    ["Lot differs", ["Hollin a"]],
+    ["XYZ is an outlier (G 1.90 > 1.70); it still counts", ["Hollin c"]],
+    ["One print batch: valid for these prints", ["Hollin a", "Hollin b"]],
+    ["2 of 3 are lower bounds", ["Hollin b"]],
+  ]);
+  expect(found[1]?.specimen).toEqual({ specimenId: "s", runId: "r" });
+});
+
+test("the table names what a factor is of", () => {
+  const verdict = { word: "better", difference: 1, ci95: [0.5, 1.5], margin: 0.2, more_specimens: null, notes: [] } as unknown as Schemas["VerdictView"];
+  const findings = { test: { label: "Tension" }, quantity: { label: "strength", unit: "N", name: "x", derived: false }, reference_arm_id: "a", problems: [], arms: [finding("a", 2), finding("b", 3, { verdict, relative: { factor: 1.5, ci95: [1.2, 1.8] } })] } as unknown as Schemas["Findings"];
+  const [head = [], ...rows] = verdictRows(findings);
+  const at = (name: string) => rows.map((r) => r[head.indexOf(name)]);
+  expect([at("factor"), at("factor_ci95_high"), at("against"), at("verdict")]).toEqual([[null, 1.5], [null, 1.8], ["", "Hollin a"], ["reference", "better"]]);
+});
