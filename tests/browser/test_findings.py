@@ -26,7 +26,7 @@ def test_another_reference_turns_everything_over(server, walk, tests_of_demo):
     walk.see(turned["answer"][0]["text"])
     assert f"reference={burden}" in walk.driver.current_url
     # it stays over another test, a reload and Back; the study's own is as it was
-    walk.click("Layer adhesion, upright", "label")
+    walk.click("Layer adhesion, upright", "span")
     walk.until(lambda: tests_of_demo["upright"] in walk.driver.current_url)
     walk.see("against Orrery Burden")
     walk.driver.refresh()

@@ -2,7 +2,7 @@ import { useElementSize } from "@mantine/hooks";
 import { useMemo, useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { boundSign, figure, interval, tickLabel, ticks } from "../ui/format";
+import { boundSign, figure, fixed, interval, tickLabel, ticks } from "../ui/format";
 import { Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { apartOf } from "./apart";
@@ -65,19 +65,19 @@ export function DotInterval({ groups, also = NONE, referenceId, quantity, select
   const domain = useMemo(
     () =>
       domainWith(
-        [...arms, ...also].flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? [centre - margin, centre + margin] : []),
+        [...arms, ...also].flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? bandAbout(centre, margin, quantity.derived) : []),
         [...arms, ...also].flatMap((a) => [a.group?.ci95, a.group?.ci95_new_batch].filter((ci) => ci != null)),
       ),
-    [arms, also, centre, margin],
+    [arms, also, centre, margin, quantity.derived],
   );
   const at = scale(domain, place.left, place.right);
   const { rows, headings, bottom } = laidOut(groups, place);
-  const marks = ticks(shownAs.at(domain[0]), shownAs.at(domain[1]), place.narrow ? 4 : 5);
+  const band = centre === null || margin === null ? null : bandAbout(centre, margin, quantity.derived);
   const text = arms.map((a) => `${a.name} ${a.group ? `${figure(shownAs.at(a.group.mean))} ${unit}, n ${a.group.n}` : "not tested"}`).join("; ");
   return (
     <div ref={ref}>
-      <svg viewBox={`0 0 ${String(place.width)} ${String(bottom + 44)}`} style={{ width: "100%", display: "block" }} role="group" aria-label={`${quantity.label} by material: ${text}`} fontFamily="var(--sans)">
-        {centre !== null && margin !== null && <rect x={at(centre - margin)} y={TOP} width={at(centre + margin) - at(centre - margin)} height={bottom - TOP} fill="var(--raised)" />}
+      <svg viewBox={`0 0 ${String(place.width)} ${String(bottom + (margin === null ? 44 : 62))}`} style={{ width: "100%", display: "block" }} role="group" aria-label={`${quantity.label} by material: ${text}`} fontFamily="var(--sans)">
+        {band && <rect x={at(band[0])} y={TOP} width={at(band[1]) - at(band[0])} height={bottom - TOP} fill="var(--raised)" />}
         {centre !== null && <line x1={at(centre)} x2={at(centre)} y1={TOP - 6} y2={bottom} stroke="var(--ink)" strokeDasharray="3 3" />}
         {centre !== null && !place.narrow && (
           <text x={at(centre)} y={TOP - 10} textAnchor="middle" fontSize="12" fill="var(--soft)">
@@ -97,21 +97,42 @@ export function DotInterval({ groups, also = NONE, referenceId, quantity, select
         {rows.map(({ a, y }) => (
           <ArmRow key={a.arm.id} a={a} y={y} place={place} isReference={a.arm.id === referenceId} quantity={quantity} at={at} selected={selected} onSelect={onSelect} onReference={onReference} />
         ))}
-        <line x1={place.left} x2={place.right} y1={bottom} y2={bottom} stroke="var(--ink)" />
-        {marks.map((t) => (
-          <g key={t}>
-            <line x1={at(shownAs.back(t))} x2={at(shownAs.back(t))} y1={bottom} y2={bottom + 5} stroke="var(--ink)" />
-            <text x={at(shownAs.back(t))} y={bottom + 19} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">
-              {tickLabel(t, marks)}
-            </text>
-          </g>
-        ))}
-        <text x={(place.left + place.right) / 2} y={bottom + 38} textAnchor="middle" fontSize="13" fill="var(--soft)">
-          {quantity.label}
-          {unit && `, ${unit}`}
-        </text>
+        <Axis place={place} at={at} bottom={bottom} quantity={quantity} margin={margin} />
       </svg>
     </div>
+  );
+}
+
+/** What does not matter about the reference; of ratios the margin is of their logarithm. */
+const bandAbout = (centre: number, margin: number, isRatio: boolean): [number, number] => (isRatio ? [centre * Math.exp(-margin), centre * Math.exp(margin)] : [centre - margin, centre + margin]);
+
+/** The axis with its quantity, and how wide the band is. */
+function Axis({ place, at, bottom, quantity, margin }: { place: Geometry; at: Scale; bottom: number; quantity: Schemas["QuantityView"]; margin: number | null }) {
+  const shownAs = shownQuantity(quantity);
+  const { unit } = shownAs;
+  const marks = ticks(shownAs.at(at.domain[0]), shownAs.at(at.domain[1]), place.narrow ? 4 : 5);
+  const middle = (place.left + place.right) / 2;
+  return (
+    <>
+      <line x1={place.left} x2={place.right} y1={bottom} y2={bottom} stroke="var(--ink)" />
+      {marks.map((t) => (
+        <g key={t}>
+          <line x1={at(shownAs.back(t))} x2={at(shownAs.back(t))} y1={bottom} y2={bottom + 5} stroke="var(--ink)" />
+          <text x={at(shownAs.back(t))} y={bottom + 19} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--soft)">
+            {tickLabel(t, marks)}
+          </text>
+        </g>
+      ))}
+      {margin !== null && (
+        <text x={middle} y={bottom + 55} textAnchor="middle" fontSize="12" fill="var(--soft)">
+          {`band: ${quantity.derived ? `× ${fixed(Math.exp(margin), 2)}` : `${figure(margin * shownAs.factor)} ${unit}`} is the smallest difference that matters`}
+        </text>
+      )}
+      <text x={middle} y={bottom + 38} textAnchor="middle" fontSize="13" fill="var(--soft)">
+        {quantity.label}
+        {unit && `, ${unit}`}
+      </text>
+    </>
   );
 }
 

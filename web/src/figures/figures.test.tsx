@@ -122,6 +122,16 @@ describe("specimens and means", () => {
     const [first, second] = all(svg, "circle", "cx").map(Number).filter((x) => x > 100);
     expect(Number(all(svg, "rect", "width")[0])).toBeCloseTo((second ?? 0) - (first ?? 0), 6);
   });
+  it("draw the band of ratios by their quotient", () => {
+    const verdict = { word: "equivalent", difference: 0.01, ci95: null, ci90: null, margin: Math.log(1.25), more_specimens: null, notes: [] } as Schemas["VerdictView"];
+    const svg = draw([finding("r", "Everyday", { group: group(0.4, null) }), finding("x", "Plus", { group: group(0.5, null), verdict })], { ...quantity, label: "layer ratio", unit: "1", derived: true });
+    // from 0.32 to 0.5: its upper end is at the other mean
+    const [reference, other] = all(svg, "circle", "cx").map(Number).filter((x) => x > 100);
+    const [left, wide] = [Number(all(svg, "rect", "x")[0]), Number(all(svg, "rect", "width")[0])];
+    expect(left + wide).toBeCloseTo(other ?? 0, 6);
+    expect(((reference ?? 0) - left) / wide).toBeCloseTo(0.08 / 0.18, 6);
+    expect(texts(svg)).toContain("band: × 1.25 is the smallest difference that matters");
+  });
   it("say how far each is from the reference, in percent and as a factor, or in the unit where that has no meaning", () => {
     const verdict = { word: "better", difference: 8, ci95: [5, 11], ci90: [6, 10], margin: 4, more_specimens: null, notes: [] } as Schemas["VerdictView"];
     const reference = finding("r", "Everyday", { group: group(40, 2) });

@@ -132,7 +132,7 @@ function Pairs({ findings }: { findings: Findings }) {
               <th className="num">{unit ? `difference, ${unit}` : "difference"}</th>
               <th className="num">joint 95 % interval</th>
               <th className="num">p</th>
-              <th />
+              <th>note</th>
             </tr>
           </thead>
           <tbody>
