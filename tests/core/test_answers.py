@@ -96,13 +96,19 @@ def test_the_reference_leads_only_where_all_others_are_decided_to_be_worse():
     worse = judged("Low", "worse", 0.8, (0.7, 0.9))
     assert said([worse]) == [("reference leads", "Ref has the highest strength of all."), ("worse", "Low has 20 % less [10, 30] than Ref.")]
     assert [s for s, _ in said([worse, judged("Open", "undecided", 1.0)])] == ["worse", "undecided"]
-    assert [s for s, _ in said([worse, judged("Same", "equivalent", 1.0)])] == ["worse", "alike"]
+    assert said([worse, judged("Same", "equivalent", 1.0)]) == [
+        ("worse", "Strength: Low has 20 % less [10, 30] than Ref."), ("alike", "Same and Ref are alike within 10 %."),
+    ]  # fmt: skip
+    assert (
+        said([judged("line 0.4 mm", "equivalent", 1.0), judged("B", "equivalent", 1.0)])[0][1]
+        == "Strength: line 0.4 mm and B are each alike with Ref within 10 %."
+    )
 
 
 def test_where_a_percentage_has_no_meaning_the_unit_is_named_and_small_ends_keep_their_side():
     of = Comparison("onset of sag", "°C", GoodSide.HIGHER, "Ref")
     assert said([judged("Top", "better", difference=6.0)], of) == [("leads", "Top has the highest onset of sag: 6.00 °C higher [5.00, 8.00] than Ref.")]
-    assert said([judged("Low", "worse", difference=-6.0)], of)[1] == ("worse", "Low has 6.00 °C lower [4.00, 7.00] than Ref.")
+    assert said([judged("Low", "worse", difference=-6.0)], of)[1] == ("worse", "Low is 6.00 °C lower [4.00, 7.00] than Ref.")
     assert said([judged("Top", "better", 1.12, (0.996, 1.26))])[0][1] == "Top has the highest strength: 12 % more [−0.4, 26] than Ref."
     assert said([judged("Top", "better", 1.045, (1.02, 1.07))])[0][1] == "Top has the highest strength: 4.5 % more [2, 7] than Ref."
 
@@ -110,11 +116,11 @@ def test_where_a_percentage_has_no_meaning_the_unit_is_named_and_small_ends_keep
 def test_too_few_specimens_give_a_provisional_difference_and_no_verdict():
     few = Provisional(2.0, Interval(-1, 5), Relative(1.2, Interval(0.9, 1.5)))
     assert said([judged("One", "no verdict", 1.2, n=1, provisional=few)]) == [
-        ("provisional", "One: 20 % more [−10, 50] than Ref, provisional: usual scatter of this test, n 1.")
+        ("provisional", "Strength: One: 20 % more [−10, 50] than Ref, provisional: usual scatter of this test, n 1.")
     ]
     in_unit = Provisional(-2.0, Interval(-5, 1), None)
     assert said([judged("line 0.4 mm", "no verdict", n=2, provisional=in_unit)])[0][1] == (
-        "Line 0.4 mm: 2.00 MPa lower [−1.00, 5.00] than Ref, provisional: usual scatter of this test, n 2."
+        "Strength: line 0.4 mm: 2.00 MPa lower [−1.00, 5.00] than Ref, provisional: usual scatter of this test, n 2."
     )
     assert said([judged("Two", "better", 1.2, provisional=few)]) == [("leads", "Two has the highest strength: 20 % more than Ref.")], (
         "decided: nothing provisional"

@@ -48,7 +48,7 @@ interface Geometry {
 }
 
 function geometryFor(width: number): Geometry {
-  if (width < 620) return { narrow: true, width, left: 10, right: width - 10, row: 96, mean: 22 };
+  if (width < 620) return { narrow: true, width, left: 10, right: width - 10, row: 112, mean: 32 };
   return { narrow: false, width, left: Math.min(230, width * 0.27), right: width - 262, row: 56, mean: -6 };
 }
 
@@ -179,19 +179,19 @@ function ArmRow({ a, y, place, isReference, quantity, at, selected, onSelect, on
   return (
     <g>
       <line x1={place.narrow ? 0 : place.left} x2={place.narrow ? place.width : place.right} y1={y + place.row / 2} y2={y + place.row / 2} stroke="var(--line)" strokeWidth="0.7" />
-      <ArmLabel a={a} y={place.narrow ? y - 24 : y} place={place} isReference={isReference} quantity={quantity} onReference={onReference} />
+      <ArmLabel a={a} y={place.narrow ? y - 34 : y} place={place} isReference={isReference} quantity={quantity} onReference={onReference} />
       <rect x={place.left} y={line - 22} width={place.right - place.left} height={46} fill="transparent" onClick={pick} />
       {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={line} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} onTouch={pick} />)}
       <MeanOf a={a} y={line} at={at} quantity={quantity} verdict={verdict} />
-      <Figures a={a} y={place.narrow ? y - 24 : y} place={place} quantity={quantity} verdict={verdict} />
+      <Figures a={a} y={place.narrow ? y - 34 : y} place={place} quantity={quantity} verdict={verdict} />
     </g>
   );
 }
 
 /** Swatch, name and count of an arm; touched, it is what the others are compared with. */
 function ArmLabel({ a, y, place, isReference, quantity, onReference }: Pick<ArmRowProps, "a" | "y" | "place" | "isReference" | "quantity" | "onReference">) {
-  const counted = (n: number | undefined, words: string) => (n ? `, ${quantity.derived ? "" : `${String(n)} `}${words}` : "");
-  const below = (quantity.derived ? "" : `n ${String(a.group?.n ?? 0)}`) + counted(a.group?.at_least, "at least") + counted(a.group?.at_most, "at most");
+  const counted = (n: number | undefined, words: string) => n && (quantity.derived ? words : `${String(n)} ${words}`);
+  const below = [!quantity.derived && `n ${String(a.group?.n ?? 0)}`, counted(a.group?.at_least, "at least"), counted(a.group?.at_most, "at most")].filter(Boolean).join(", ");
   const [title = "", ...others] = a.name.split(", ");
   // three lines where something tells it from others of its name
   const rest = others.join(", ");
@@ -239,24 +239,27 @@ function Figures({ a, y, place, quantity, verdict }: Pick<ArmRowProps, "a" | "y"
   const colour = verdictColour[verdict];
   if (!a.group) return null;
   const shown = a.group.ci95 ? shownAs.ends(a.group.ci95) : null;
-  const [middle, end] = place.narrow ? [place.width - 116, place.width - 2] : [place.right + 104, place.width - 2];
   const apart = apartOf(a, shownAs);
+  const word = apart?.provisional ? "provisional" : verdict;
+  const end = place.width - 2;
+  const middle = place.narrow ? end : place.right + 104;
+  const value = `${boundSign(a.group)}${figure(shownAs.at(a.group.mean), shown)}`;
+  const grey = apart?.provisional ? "var(--soft)" : colour;
   return (
     <g>
-      <VerdictGlyph verdict={verdict} x={middle - 84} y={y - 12} />
+      <VerdictGlyph verdict={verdict} x={place.narrow ? end - 20 - 9.2 * value.length : middle - 84} y={y - 12} />
       <text x={middle} y={y - 2} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={colour}>
-        {boundSign(a.group)}
-        {figure(shownAs.at(a.group.mean), shown)}
+        {value}
       </text>
-      <text x={middle} y={y + 14} textAnchor="end" fontSize="12" fill={colour}>
-        {apart?.provisional ? "provisional" : verdict}
+      <text x={place.narrow ? end - (apart ? 9.2 * apart.size.length + 8 : 0) : middle} y={y + (place.narrow ? 17 : 14)} textAnchor="end" fontSize="12" fill={colour}>
+        {word}
       </text>
       {apart && (
         <>
-          <text x={end} y={y - 2} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={apart.provisional ? "var(--soft)" : colour}>
+          <text x={end} y={y + (place.narrow ? 17 : -2)} textAnchor="end" fontSize="15" fontWeight="700" fontFamily="var(--mono)" fill={grey}>
             {apart.size}
           </text>
-          <text x={end} y={y + 14} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
+          <text x={end} y={y + (place.narrow ? 33 : 14)} textAnchor="end" fontSize="12" fontFamily="var(--mono)" fill="var(--soft)">
             {apart.range}
           </text>
         </>

@@ -71,10 +71,10 @@ def answer(of: Comparison, arms: Sequence[JudgedArm]) -> list[Sentence]:
     found = []
     if better:
         found.append(Sentence(Says.LEADS, _lead(of, better)))
-        found += [Sentence(Says.BETTER, f"{a.name} has {_amount(of, a)}.") for a in better[1:]]
+        found += [Sentence(Says.BETTER, f"{a.name} {_is_or_has(a)} {_amount(of, a)}.") for a in better[1:]]
     elif worse and not undecided and not alike:
         found.append(Sentence(Says.REFERENCE_LEADS, f"{of.reference} has the {_most(of)} {of.label} of all."))
-    found += [Sentence(Says.WORSE, f"{a.name} has {_amount(of, a)}{'' if better or i else f' than {of.reference}'}.") for i, a in enumerate(worse)]
+    found += [Sentence(Says.WORSE, f"{a.name} {_is_or_has(a)} {_amount(of, a)}{'' if better or i else f' than {of.reference}'}.") for i, a in enumerate(worse)]
     if alike:
         within = "" if of.margin_share is None else f" within {_percent(of.margin_share)}"
         both = f"{alike[0]} and {of.reference} are alike" if len(alike) == 1 else f"{_listed(alike)} are each alike with {of.reference}"
@@ -85,6 +85,8 @@ def answer(of: Comparison, arms: Sequence[JudgedArm]) -> list[Sentence]:
         if a.provisional is not None and a.verdict.word in (VerdictWord.NONE, VerdictWord.UNDECIDED):
             text = f"{a.name}: {_provisional(of, a.provisional)}, provisional: usual scatter of this test, n {a.n}."
             found.append(Sentence(Says.PROVISIONAL, text))
+    if found and found[0].says not in (Says.LEADS, Says.REFERENCE_LEADS):
+        found[0] = Sentence(found[0].says, f"{of.label}: {found[0].text}")
     return [Sentence(s.says, s.text[:1].upper() + s.text[1:]) for s in found]
 
 
@@ -102,6 +104,11 @@ def _lead(of: Comparison, better: Sequence[JudgedArm]) -> str:
     text = f"{first.name} has the {_most(of)} {of.label}: {_amount(of, first)} than {of.reference}."
     same = [a.name for a in better[1:] if frozenset((first.name, a.name)) in of.alike_pairs]
     return f"{text} It cannot be told from {_listed(same, 'or')}." if same else text
+
+
+def _is_or_has(a: JudgedArm) -> str:
+    """It has 20 % more, but is 6 °C higher."""
+    return "is" if a.relative is None else "has"
 
 
 def _amount(of: Comparison, a: JudgedArm) -> str:
