@@ -250,6 +250,15 @@ def test_prints_debit_and_weighing_corrects():
         ("at least 45 MPa layer adhesion", "layer_adhesion", "at least", 45, "", ""),
         ("impact strength 8 kJ/m², ISO 180", "impact", "value", 8, "", "ISO 180"),
         ("smells of honey", None, "plain", None, "", ""),
+        ("30 % stronger between the layers than Basic", "layer_adhesion", "times", 1.3, "Basic", ""),
+        ("holds 25 MPa between the layers", "layer_adhesion", "value", 25, "", ""),
+        ("stiffer than Hollin Everyday", "apparent_modulus", "more", None, "Hollin Everyday", ""),
+        ("less warping than our Basic.", "warp", "less", None, "our Basic", ""),
+        ("better impact resistance than ABS", "impact", "more", None, "ABS", ""),
+        ("layer adhesion of more than 20 MPa", "layer_adhesion", "at least", 20, "", ""),
+        ("two times stronger than Basic", "strength", "times", 2, "Basic", ""),
+        ("does not warp", "warp", "none", None, "", ""),
+        ("no stringing", "stringing", "none", None, "", ""),
     ],
 )
 def test_statements_are_tied_to_quantities(text, quantity, relation, value, reference, standard):

@@ -4071,6 +4071,8 @@ export interface components {
             entered_by: string;
             /** Id */
             id: string;
+            /** Judged */
+            judged: components["schemas"]["JudgedClaimView"][];
             /** Label */
             label: string;
             /** Material Id */
@@ -5460,6 +5462,26 @@ export interface components {
             what: string;
             /** Words */
             words: string;
+        };
+        /**
+         * JudgedClaimView
+         * @description A maker's claim against one measured group.
+         */
+        JudgedClaimView: {
+            /** Against */
+            against: string;
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            measured: components["schemas"]["MeasuredView"];
+            /** Reason */
+            reason: string;
+            /** Value */
+            value: number;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * Kind

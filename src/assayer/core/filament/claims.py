@@ -13,7 +13,7 @@ from typing import Any
 from assayer.core.filament.window import SPANS, Span, Window
 from assayer.core.quantities.units import DENSITY, FLOW, LENGTH, SPEED, STRAIN, STRESS, TEMPERATURE, Dimension, normalise_unit
 
-RELATIONS = ("value", "at least", "at most", "times", "none", "needed", "not needed", "plain")
+RELATIONS = ("value", "at least", "at most", "times", "more", "less", "none", "needed", "not needed", "plain")
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,15 +28,21 @@ class ClaimQuantity:
 
 # the longer words come first: "layer adhesion strength" is no tensile strength
 QUANTITIES: tuple[ClaimQuantity, ...] = (
-    ClaimQuantity("layer_adhesion", "layer adhesion", STRESS, ("layer adhesion", "interlayer strength", "layer bonding", "layer strength", "z strength")),
-    ClaimQuantity("impact", "impact strength", None, ("impact strength", "impact resistance", "notched impact", "impact")),
+    ClaimQuantity(
+        "layer_adhesion", "layer adhesion", STRESS,
+        ("layer adhesion", "interlayer strength", "layer bonding", "layer strength", "z strength", "between the layers", "between layers"),
+    ),
+    ClaimQuantity("impact", "impact strength", None, ("impact strength", "impact resistance", "notched impact", "impact", "tougher", "toughness")),
     ClaimQuantity("bending_strength", "bending strength", STRESS, ("bending strength", "flexural strength")),
     ClaimQuantity("bending_modulus", "bending modulus", STRESS, ("bending modulus", "flexural modulus")),
     ClaimQuantity("strain_at_break", "strain at break", STRAIN, ("strain at break", "elongation at break", "elongation")),
     ClaimQuantity("strength", "tensile strength", STRESS, ("tensile strength", "strength at break", "strength", "stronger", "strong")),
     ClaimQuantity("apparent_modulus", "tensile modulus", STRESS, ("tensile modulus", "young's modulus", "e-modulus", "modulus", "stiffness", "stiffer")),
     ClaimQuantity("heat", "heat resistance", TEMPERATURE, ("heat deflection", "heat resistance", "heat resistant", "softening", "hdt", "vicat")),
+    ClaimQuantity("creep", "creep", None, ("creep",)),
     ClaimQuantity("warp", "warp", LENGTH, ("warping", "warpage", "warp")),
+    ClaimQuantity("stringing", "stringing", None, ("stringing", "strings")),
+    ClaimQuantity("surface", "surface finish", None, ("surface finish", "layer lines", "surface")),
     ClaimQuantity("shrinkage", "shrinkage", STRAIN, ("shrinkage", "shrinking")),
     ClaimQuantity("density", "density", DENSITY, ("density",)),
     ClaimQuantity("nozzle", "nozzle temperature", TEMPERATURE, ("nozzle temperature", "extrusion temperature", "print temperature", "prints at")),
@@ -59,7 +65,10 @@ _TIMES = re.compile(
 )
 _MORE = re.compile(_NUMBER + r"\s*%\s*(more|higher|better|stronger|stiffer|less|lower|greater)", re.IGNORECASE)
 _REFERENCE = re.compile(r"\b(?:of|than|as|over|compared (?:to|with)|vs\.?)\s+(?!the\s+(?:layer|strength|stiffness))(.+?)$", re.IGNORECASE)
-_NONE = re.compile(r"\b(?:no|zero|without|free of|never)\b|-free\b", re.IGNORECASE)
+_NONE = re.compile(r"\b(?:no|zero|without|free of|never|does not|doesn't|do not|will not|won't)\b|-free\b", re.IGNORECASE)
+_COMPARED_TO = re.compile(
+    r"\b(?:(more|higher|better|greater|stronger|stiffer|tougher|harder)|(less|lower|weaker|softer|fewer))\b.*?\bthan\s+(?![\d≥≤])(.+?)\s*$", re.IGNORECASE
+)
 _NEED_NOT = re.compile(
     r"\bno\b.*\b(?:needed|required|necessary)\b|\bno (?:enclosure|drying|hardened)|\bnot (?:needed|required|necessary)"
     r"|\bwithout (?:an? )?(?:enclosure|drying)|\bneeds? no\b",
@@ -105,6 +114,9 @@ def read_statement(text: str) -> Statement:
     compared = _compared(words)
     if compared is not None:
         return Statement(**base, relation="times", value=compared[0], reference=compared[1])
+    order = _COMPARED_TO.search(words)
+    if order is not None:
+        return Statement(**base, relation="more" if order[1] else "less", reference=order[3].strip(" .\"'“”"))
     found = _VALUE.search(_without_quantity_words(words, quantity))
     if found is not None:
         return _with_value(base, quantity, found, plain)

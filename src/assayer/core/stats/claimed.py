@@ -83,6 +83,24 @@ def judge_factor(factor: float, measured: GroupSummary, against: GroupSummary, g
     return JudgedClaim(_verdict(alike, ratio.ci95, factor, good_side), ratio.ratio, ratio.ci95)
 
 
+def judge_order(measured: GroupSummary, against: GroupSummary, higher: bool) -> JudgedClaim:
+    """A claim of more, or of less, without a number: as claimed or contradicted where the 95 % interval of the ratio excludes 1.
+
+    Parameters
+    ----------
+    measured, against : GroupSummary
+        Means above 0.
+    higher : bool
+        Whether more is claimed.
+    """
+    ratio = ratio_of_means(measured, against)
+    if ratio.ci95 is None:
+        return JudgedClaim(ClaimVerdict.NOT_TESTABLE, ratio.ratio, None, "both need at least two specimens that scatter")
+    if ratio.ci95.low <= 1 <= ratio.ci95.high:
+        return JudgedClaim(ClaimVerdict.UNDECIDED, ratio.ratio, ratio.ci95)
+    return JudgedClaim(ClaimVerdict.AS_CLAIMED if (ratio.ratio > 1) == higher else ClaimVerdict.CONTRADICTED, ratio.ratio, ratio.ci95)
+
+
 def _verdict(alike: bool, ci95: Interval, claimed: float, good_side: GoodSide) -> ClaimVerdict:
     if alike:
         return ClaimVerdict.AS_CLAIMED

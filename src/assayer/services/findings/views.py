@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from assayer.core.statements.answer import Says
 from assayer.services.studies.plan_views import ProblemView
-from assayer.services.studies.views import ArmView, BatchRatioView, DotView, GroupView, RatioView, StudyRef, TestView, VerdictView
+from assayer.services.studies.views import ArmView, BatchRatioView, DotView, GroupView, MeasuredView, RatioView, StudyRef, TestView, VerdictView
 from assayer.services.views import Pair2, QuantityView, View
 
 
@@ -37,6 +37,19 @@ class ProvisionalView(View):
     difference: float
     ci95: Pair2
     relative: RelativeView | None
+
+
+class JudgedClaimView(View):
+    """A maker's claim against one measured group."""
+
+    measured: MeasuredView
+    verdict: str
+    value: float
+    """The measured mean; of a claim about another material how many times that it is."""
+    ci95: Pair2 | None
+    against: str
+    """The other material; empty where the claim is a value."""
+    reason: str
 
 
 class SentenceView(View):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
-from sqlalchemy import select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.claims import QUANTITIES
@@ -14,23 +14,20 @@ from assayer.core.filament.window import SPANS
 from assayer.core.shapes import SHAPES
 from assayer.services.changes import record_of
 from assayer.services.dial_in.trails import current_sheets
+from assayer.services.findings.claims import comparable, judge_claim, named_in
 from assayer.services.reports.views import ColourMean, Dossier, DossierClaim, DossierMaterial, LineMember, LineSpread, MoistureLost, ReportedView, ShapeMass
 from assayer.services.stock.listing import measured_counts, prices_of
 from assayer.services.stock.materials import claim_view, doubts_of, material_record, material_view, statement, window_of, window_view
 from assayer.services.stock.products import line_of, related_of
 from assayer.services.stock.spool_state import SpoolState, spool_item, states_of
 from assayer.services.stock.views import ContradictionView
-from assayer.services.studies.history import history_of
+from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.services.studies.views import MeasuredView
 from assayer.services.unit import Workspace, find
 from assayer.services.views import RecordEntry
 from assayer.store.models import Claim, Material, ReportedResult, Spool
 
 _LABELS = {q.name: q.label for q in QUANTITIES}
-
-
-_ASKED_BY_CLAIMS = {"strength": ("strength", "flat"), "apparent_modulus": ("apparent_modulus", "flat"), "layer_adhesion": ("strength", "upright")}
-"""Which measured quantity and orientation a claim is held against."""
 
 
 def _claims_of(session: Session, ids: list[str]) -> dict[str, list[Claim]]:
@@ -49,7 +46,10 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
         claims = _claims_of(session, ids)
         own = claims.get(material.id, [])
         tested = measured_counts(session, ids)
-        by_colour = history_of(session, ids)
+        all_claims = [c for m in line for c in claims.get(m.id, [])]
+        named = _named(session, all_claims)
+        groups = groups_of(session, list(dict.fromkeys([*ids, *(m.id for m in named)])))
+        by_colour = {key: [g.view for g in own] for key, own in groups.items() if key in ids}
         measured = by_colour.get(material.id, [])
         spools = session.scalars(select(Spool).where(Spool.material_id == material.id).order_by(Spool.received_on.desc(), Spool.code)).all()
         states = states_of(session, spools, workspace.clock())
@@ -59,7 +59,7 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
             length=strand_length(material.net_mass, material.density, material.diameter) if material.net_mass and material.density else None,
             shapes=_shapes(material),
             window=window_view(material),
-            claims=[_claim(c, measured, line) for m in line for c in claims.get(m.id, [])],
+            claims=[_claim(c, groups, (material, line, named)) for c in all_claims],
             contradictions=[ContradictionView.model_validate(c) for c in doubts_of(material, said)],
             related=related_of(session, material),
             line=[LineMember(**dict(material_view(m)), differs=_differences(material, m), measured=tested.get(m.id, {})) for m in line],
@@ -84,13 +84,24 @@ def _shapes(m: Material) -> list[ShapeMass]:
     ]
 
 
-def _claim(c: Claim, measured: list[MeasuredView], line: Sequence[Material]) -> DossierClaim:
-    quantity, orientation = _ASKED_BY_CLAIMS.get(c.quantity or "", ("", ""))
-    # a maker speaks of what is as it was printed
-    alike = [m for m in measured if m.quantity == quantity and m.orientation == orientation and not m.treatment]
-    beside = alike if c.relation in ("value", "at least", "at most") else []
+def _named(session: Session, claims: Sequence[Claim]) -> list[Material]:
+    """The materials that claims compare theirs with."""
+    references = [c.reference for c in claims if c.relation in ("times", "more", "less") and c.reference]
+    if not references:
+        return []
+    named = or_(*(func.instr(func.lower(reference), func.lower(Material.product)) > 0 for reference in references))
+    materials = session.scalars(select(Material).where(named)).all()
+    found = {m.id: m for reference in references for m in named_in(reference, materials)}
+    return list(found.values())
+
+
+def _claim(c: Claim, groups: Mapping[str, Sequence[MeasuredGroup]], of: tuple[Material, Sequence[Material], Sequence[Material]]) -> DossierClaim:
+    material, line, named = of
+    own = groups.get(material.id, [])
+    beside = [g.view for g in comparable(c, own)] if c.relation in ("value", "at least", "at most") else []
     colour = next(m.colour for m in line if m.id == c.material_id)
-    return DossierClaim(**dict(claim_view(c)), label=_LABELS.get(c.quantity or "", ""), colour=colour, beside=beside)
+    judged = judge_claim(c, own, groups, named)
+    return DossierClaim(**dict(claim_view(c)), label=_LABELS.get(c.quantity or "", ""), colour=colour, beside=beside, judged=judged)
 
 
 def _differences(one: Material, other: Material) -> list[str]:

@@ -99,7 +99,20 @@ def _tests(session: Session, ids: Iterable[str]) -> dict[str, _Tested]:
     return {t.id: _Tested(t, find_method(t.method), study, title_of(t), main_of(t)) for t, study in rows}
 
 
+@dataclass(frozen=True, slots=True)
+class MeasuredGroup:
+    """A group of a history as it is answered, and its summary with the error of its mean."""
+
+    view: MeasuredView
+    summary: GroupSummary
+
+
 def history_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredView]]:
+    """The history of materials as it is answered."""
+    return {key: [g.view for g in groups] for key, groups in groups_of(session, material_ids).items()}
+
+
+def groups_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredGroup]]:
     """Groups of measured values by material, one for each study, test, arm, rig, end and quantity: unlike is never put together.
 
     Bounds are treated as exact, as on the board, and are counted; the batch scatter is pooled over all arms of a test,
@@ -139,7 +152,7 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
     groups = {key: own for key, own in groups.items() if own[0].material_id in material_ids}
     arms = _arms(session, {row.arm_id for own in groups.values() for row in own})
     rigs = _rigs(session, groups)
-    shown: dict[str, list[MeasuredView]] = defaultdict(list)
+    shown: dict[str, list[MeasuredGroup]] = defaultdict(list)
     for group_key, own in groups.items():
         end, first, tested = group_key[-1], own[0], tests[own[0].test_id]
         key = first.quantity
@@ -149,32 +162,31 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
         values = [r.value for r in own]
         bounds = Counter(r.bound for r in own)
         group = summaries[group_key]
-        shown[first.material_id].append(
-            MeasuredView(
-                study_id=tested.test.study_id,
-                study=tested.study,
-                test_id=first.test_id,
-                test=tested.title,
-                orientation=tested.test.orientation,
-                rig_version_id=first.rig_version_id,
-                rig=rigs.get((first.test_id, first.rig_version_id), ""),
-                end=end,
-                arm_id=first.arm_id,
-                treatment=arms[first.arm_id].treatment,
-                settings=arms[first.arm_id].settings,
-                quantity=key,
-                label=spec.label,
-                unit=first.unit,
-                good_side=str(spec.good_side),
-                main=key == tested.main,
-                values=values,
-                n=group.n,
-                at_least=bounds[Bound.AT_LEAST],
-                at_most=bounds[Bound.AT_MOST],
-                mean=group.mean,
-                ci95=None if group.ci95 is None or spec.graded else (group.ci95.low, group.ci95.high),
-            )
+        view = MeasuredView(
+            study_id=tested.test.study_id,
+            study=tested.study,
+            test_id=first.test_id,
+            test=tested.title,
+            orientation=tested.test.orientation,
+            rig_version_id=first.rig_version_id,
+            rig=rigs.get((first.test_id, first.rig_version_id), ""),
+            end=end,
+            arm_id=first.arm_id,
+            treatment=arms[first.arm_id].treatment,
+            settings=arms[first.arm_id].settings,
+            quantity=key,
+            label=spec.label,
+            unit=first.unit,
+            good_side=str(spec.good_side),
+            main=key == tested.main,
+            values=values,
+            n=group.n,
+            at_least=bounds[Bound.AT_LEAST],
+            at_most=bounds[Bound.AT_MOST],
+            mean=group.mean,
+            ci95=None if group.ci95 is None or spec.graded else (group.ci95.low, group.ci95.high),
         )
+        shown[first.material_id].append(MeasuredGroup(view, group))
     return shown
 
 

@@ -63,6 +63,7 @@ export function Claims({ d }: { d: Dossier }) {
             <div className={`soft ${css.small}`}>
               {[c.label || "not tied to a quantity", c.method, c.source, c.colour !== d.material.colour ? `said of ${c.colour}` : ""].filter(Boolean).join(" · ")}
             </div>
+            {c.judged.map((j) => <JudgedClaim key={j.measured.test_id + j.measured.arm_id + j.measured.rig_version_id + j.measured.end + j.against} judged={j} />)}
             {c.value !== null && c.beside.map((b) => <Beside key={b.test_id + b.arm_id + b.rig_version_id + b.end} claim={c} measured={b} value={c.value ?? 0} />)}
           </li>
         ))}
@@ -91,6 +92,31 @@ export function Claims({ d }: { d: Dossier }) {
         </Button>
       </form>
     </section>
+  );
+}
+
+const VERDICTS: Record<string, string> = { "as claimed": "var(--better)", "better than claimed": "var(--better)", contradicted: "var(--worse)", "not as claimed": "var(--worse)" };
+
+/** The verdict on a claim by one group that was measured; of a claim about another material with how many times that it is. */
+function JudgedClaim({ judged: j }: { judged: Schemas["JudgedClaimView"] }) {
+  const shown = shownUnit(j.measured.unit);
+  const ends = j.ci95 && (j.against ? j.ci95 : shown.ends(j.ci95));
+  const about = [j.reason, j.measured.label, j.measured.orientation, `n ${String(j.measured.n)}`, j.measured.settings].filter(Boolean);
+  return (
+    <div className={css.small}>
+      <strong style={{ color: VERDICTS[j.verdict] ?? "var(--soft)" }}>{j.verdict}</strong>
+      {j.against && (
+        <>
+          {": measured "}
+          <span className="figure">
+            × {figure(j.value, ends)} {ends && `[${interval(ends)}]`}
+          </span>{" "}
+          {j.against}
+        </>
+      )}
+      {!j.against && ends && <span className="soft"> (95 % interval {interval(ends)} {shown.unit})</span>}
+      <span className="soft"> · {about.join(" · ")}</span>
+    </div>
   );
 }
 

@@ -1,0 +1,120 @@
+"""Makers' claims held against everything comparable that was measured here."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+
+from assayer.core.methods import REGISTRY
+from assayer.core.stats.claimed import ClaimVerdict, JudgedClaim, judge_factor, judge_order, judge_value
+from assayer.core.stats.groups import GroupSummary
+from assayer.core.stats.verdicts import GoodSide, Margin
+from assayer.services.findings.views import JudgedClaimView
+from assayer.services.studies.evidence_views import pair
+from assayer.services.studies.history import MeasuredGroup
+from assayer.store.models import Claim, Material
+
+MEASURED_BY: Mapping[str, tuple[tuple[str, str], ...]] = {
+    "strength": (("strength", "flat"),),
+    "apparent_modulus": (("apparent_modulus", "flat"),),
+    "layer_adhesion": (("strength", "upright"),),
+    "impact": (("impact_strength", "flat"),),
+    "bending_strength": (("flexural_strength", "flat"),),
+    "bending_modulus": (("flexural_modulus", "flat"),),
+    "strain_at_break": (("strain_at_break", "flat"),),
+    "heat": (("deflection_temperature", "flat"), ("sag_onset", "flat")),
+    "creep": (("creep_at_horizon", "flat"),),
+    "warp": (("mean_lift", "flat"),),
+    "shrinkage": (("shrinkage", "flat"),),
+    "density": (("density", "flat"),),
+}
+"""Which measured quantities, in which orientation, a claim is held against; "between the layers" is what parts upright."""
+
+
+def comparable(claim: Claim, groups: Iterable[MeasuredGroup]) -> list[MeasuredGroup]:
+    """The groups that a claim is about: its quantity as printed, for a maker does not speak of what was treated."""
+    wanted = MEASURED_BY.get(claim.quantity or "", ())
+    return [g for g in groups if (g.view.quantity, g.view.orientation) in wanted and not g.view.treatment]
+
+
+def judge_claim(
+    claim: Claim, own: Sequence[MeasuredGroup], others: Mapping[str, Sequence[MeasuredGroup]], materials: Sequence[Material]
+) -> list[JudgedClaimView]:
+    """The verdicts on one claim, one for each group that was measured of it.
+
+    Parameters
+    ----------
+    own : sequence of MeasuredGroup
+        Of the material that the claim is about.
+    others : mapping of material id to MeasuredGroups
+        Of the materials that it may be compared with.
+    materials : sequence of Material
+        Among which the one that is named is looked for.
+    """
+    groups = comparable(claim, own)
+    if claim.relation in ("value", "at least", "at most") and claim.value is not None:
+        return [_view(g, _of_value(claim, claim.value, g)) for g in groups if _same_unit(claim, g)]
+    if claim.relation not in ("times", "more", "less"):
+        return []
+    found = []
+    for other in named_in(claim.reference, materials):
+        for g in groups:
+            beside = [o for o in comparable(claim, others.get(other.id, [])) if _alike(g, o) and o.summary.mean > 0]
+            if beside and g.summary.mean > 0:
+                found.append(_view(g, _of_factor(claim, g, beside[0].summary), f"{other.maker} {other.product}, {other.colour}"))
+    return found
+
+
+def named_in(reference: str, materials: Sequence[Material]) -> list[Material]:
+    """The materials that a reference names, in full or by the product alone; the longest name wins, in all its colours."""
+    text = f" {reference.casefold()} "
+    by_name: dict[str, list[Material]] = {}
+    for m in materials:
+        for name in (f"{m.maker} {m.product}", m.product):
+            if f" {name.casefold()} " in text.replace(",", " ").replace(".", " "):
+                by_name.setdefault(name, []).append(m)
+    return by_name[max(by_name, key=len)] if by_name else []
+
+
+def _alike(one: MeasuredGroup, other: MeasuredGroup) -> bool:
+    """Measured with the same rig, ended the same way, in the same quantity."""
+    a, b = one.view, other.view
+    return (a.quantity, a.orientation, a.rig_version_id, a.end) == (b.quantity, b.orientation, b.rig_version_id, b.end)
+
+
+def _same_unit(claim: Claim, g: MeasuredGroup) -> bool:
+    return not claim.unit or claim.unit == g.view.unit
+
+
+def _of_value(claim: Claim, value: float, g: MeasuredGroup) -> JudgedClaim:
+    # a bound on a strength is a claim that more is fine
+    side = {"at least": GoodSide.HIGHER, "at most": GoodSide.LOWER}.get(claim.relation, GoodSide(g.view.good_side))
+    judged = judge_value(value, g.summary, _margin(g), side)
+    if claim.relation != "value" and judged.verdict is ClaimVerdict.BETTER:
+        return JudgedClaim(ClaimVerdict.AS_CLAIMED, judged.measured, judged.ci95)
+    return judged
+
+
+def _of_factor(claim: Claim, g: MeasuredGroup, against: GroupSummary) -> JudgedClaim:
+    if claim.relation in ("more", "less") or claim.value is None:
+        return judge_order(g.summary, against, higher=claim.relation != "less")
+    return judge_factor(claim.value, g.summary, against, GoodSide(g.view.good_side))
+
+
+def _margin(g: MeasuredGroup) -> Margin:
+    """That of the quantity where it is absolute; else 10 % of the claimed value."""
+    name = g.view.quantity.partition("@")[0]
+    spec = next((q for m in REGISTRY.values() for q in m.quantities if q.name == name), None)
+    return Margin(0.10) if spec is None else spec.margin
+
+
+def _view(g: MeasuredGroup, judged: JudgedClaim, against: str = "") -> JudgedClaimView:
+    bounds = g.view.at_least + g.view.at_most
+    undone = bounds > 0 and judged.verdict is not ClaimVerdict.NOT_TESTABLE
+    return JudgedClaimView(
+        measured=g.view,
+        verdict=str(ClaimVerdict.UNDECIDED if undone else judged.verdict),
+        value=judged.measured,
+        ci95=pair(judged.ci95),
+        against=against,
+        reason=f"{bounds} of {g.view.n} are bounds" if undone else judged.reason,
+    )
