@@ -83,6 +83,17 @@ def test_a_lower_bound_is_at_least_in_words_too(workspace):
     assert "has the highest strength: at least 49 % more [" in found.answer[0].text
 
 
+def test_a_design_value_is_of_exact_values_only(workspace):
+    lab = Batched(workspace)
+    lab.pull(0, (40.0, 41.0, 42.0))
+    lab.pull(1, (60.0, 61.0))
+    lab.pull(1, (62.0,), outcome="grip")
+    found, bounded = of(lab)
+    # k of three specimens, from the tables of ISO 16269-6
+    assert found.arms[0].design_value == pytest.approx(41 - 6.1553, abs=0.01)
+    assert bounded.design_value is None
+
+
 def test_before_anything_is_tested_there_is_no_answer(lab):
     found, q = of(lab)
     assert (found.answer, q.relative, q.provisional) == ([], None, None)

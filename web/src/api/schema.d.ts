@@ -4555,6 +4555,8 @@ export interface components {
             arm: components["schemas"]["ArmView"];
             /** Batches */
             batches: number;
+            /** Design Value */
+            design_value: number | null;
             /** Dots */
             dots: components["schemas"]["DotView"][];
             /** Ends */

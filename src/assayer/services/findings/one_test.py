@@ -15,6 +15,7 @@ from assayer.core.methods.vocabulary import Bound
 from assayer.core.stats.grades import agreement
 from assayer.core.stats.outliers import grubbs
 from assayer.core.stats.several_groups import Pair, games_howell, welch_anova
+from assayer.core.stats.tolerance import design_value
 from assayer.core.stats.verdicts import Verdict
 from assayer.services.declarations import quantity_view
 from assayer.services.findings.answers import differences, provisional_view, ratio_sentences, relative_of_logs, relative_view, sentences
@@ -120,6 +121,7 @@ def _of_quantity(
                 outlier=stands_out,
                 notes=notes_of(evidence, arm.id),
                 per_spool=spools.get(arm.id),
+                design_value=_design_value(evidence, arm.id),
                 ends=[EndGroupView(end=end, n=g.n, mean=g.mean, ci95=pair(g.ci95)) for end, g in evidence.by_end(arm.id).items()],
             )
         )
@@ -140,6 +142,14 @@ def _of_quantity(
         ends=evidence.ends,
         problems=problems,
     )
+
+
+def _design_value(evidence: Evidence, arm_id: str) -> float | None:
+    """Of values that are all exact; grades have none."""
+    spec, group = evidence.method.quantity(evidence.quantity), evidence.groups().get(arm_id)
+    if group is None or spec.graded or any(d.bound != Bound.EXACT for d in evidence.counted(arm_id)):
+        return None
+    return design_value(group, spec.good_side)
 
 
 def _pair_view(pair_: Pair, verdicts: Mapping[str, Verdict], reference_id: str | None, arms: int) -> PairView:
@@ -204,6 +214,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
                 outlier=None,
                 notes=notes_of(above, arm.id) + [n for n in notes_of(below, arm.id) if n not in notes_of(above, arm.id)],
                 per_spool=None,
+                design_value=None,
                 ends=[],
             )
             for arm in shown.arms

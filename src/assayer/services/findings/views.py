@@ -79,6 +79,8 @@ class FindingArm(View):
     notes: list[str]
     per_spool: PerSpool | None
     """Where pieces are weighed."""
+    design_value: float | None
+    """What 90 % of parts reach with 95 % confidence; None where bounds are among the values."""
     ends: list[EndGroupView]
     """Where ways of ending are not averaged with each other: a group for each."""
 

@@ -53,6 +53,7 @@ function Scatter({ findings }: { findings: Findings }) {
               <th className="num">{shown.unit ? `mean, ${shown.unit}` : findings.quantity.label}</th>
               <th className="num">95 % interval</th>
               <th className="num">sd</th>
+              <th className="num" title="90 % of parts reach it, with 95 % confidence; of these prints">design value</th>
               <th>specimens</th>
             </tr>
           </thead>
@@ -94,6 +95,7 @@ function ScatterRow({ finding: a, shown, end }: { finding: Schemas["FindingArm"]
         {a.group?.sd == null ? "—" : figure(a.group.sd * shown.factor)}
         {a.group && a.group.batches > 1 && a.group.within_sd !== null && <div className="soft">within {figure(a.group.within_sd * shown.factor)}</div>}
       </td>
+      <td className="num">{a.design_value === null ? "—" : figure(shown.at(a.design_value), ends)}</td>
       <td>
         n {a.group?.n ?? 0} of {a.planned}
         {a.group && a.group.batches > 1 && ` in ${String(a.group.batches)} batches`}

@@ -7,7 +7,7 @@ import { verdictRows } from "./tables";
 
 const arm = (id: string, polymer: string, filler: string | null) => ({ id, mark: id, treatment: "", differs: {}, material: { maker: "Hollin", product: id, colour: "amber", polymer, filler, filler_share: filler ? 15 : null } }) as unknown as Schemas["ArmView"];
 const finding = (id: string, mean: number | null, more: Partial<Schemas["FindingArm"]> = {}, polymer = "PLA", filler: string | null = null) =>
-  ({ arm: arm(id, polymer, filler), name: `Hollin ${id}`, group: mean === null ? null : { mean, n: 3 }, ratio: null, verdict: null, relative: null, provisional: null, dots: [], outlier: null, notes: [], ends: [], ...more }) as unknown as Schemas["FindingArm"];
+  ({ arm: arm(id, polymer, filler), name: `Hollin ${id}`, group: mean === null ? null : { mean, n: 3 }, ratio: null, verdict: null, relative: null, provisional: null, dots: [], outlier: null, notes: [], ends: [], design_value: null, ...more }) as unknown as Schemas["FindingArm"];
 const ids = (groups: ReturnType<typeof ordered>) => groups.map((g) => [g.heading, g.arms.map((a) => a.arm.id).join("")]);
 
 test("arms come the best first, what is untested last, or as planned", () => {
