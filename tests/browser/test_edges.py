@@ -242,12 +242,12 @@ def test_another_reference_is_taken_on_the_board(server, walk):
     walk.open(f"{walk.base}/studies/{study}/board")
     walk.see("Layer adhesion")
     # the table may still move while its figures come in
-    walk.until(lambda: walk.find('[data-at="4-0"]').click() or "better than Ts" in walk.text())
+    walk.until(lambda: walk.find('[data-at="1-1"]').click() or "better than Ts" in walk.text())
     walk.click("Take as reference")
-    walk.until(lambda: server.get(f"/api/studies/{study}")["reference_arm_id"] == server.get(f"/api/studies/{study}")["arms"][4]["id"])
-    walk.until(lambda: walk.find('[data-at="0-0"]').click() or "worse than On" in walk.text())
+    walk.until(lambda: server.get(f"/api/studies/{study}")["reference_arm_id"] == server.get(f"/api/studies/{study}")["arms"][1]["id"])
+    walk.until(lambda: walk.find('[data-at="0-1"]').click() or "worse than Ha" in walk.text())
     board = server.get(f"/api/studies/{study}/board")
-    assert json.dumps(board["columns"][0]["cells"][4]["verdict"]) == "null"
+    assert json.dumps(board["columns"][1]["cells"][1]["verdict"]) == "null"
 
 
 def test_a_backup_is_made_by_keyboard_and_everything_is_looked_through(server, walk):

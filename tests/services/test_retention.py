@@ -84,7 +84,7 @@ def test_each_material_has_its_own_control_and_verdicts_are_against_the_referenc
     assert arms[soaked.arms[3]].ratio.ratio == pytest.approx(expected.ratio)
     assert arms[soaked.arms[4]].ratio.ratio == pytest.approx(1.0)
     # the soaked one of the reference's material is what the others are held against
-    assert (soaked.study.reference_arm_id, told.study.reference_arm_id) == (soaked.arms[0], soaked.arms[1])
+    assert (soaked.study.reference_arm_id, told.reference_arm_id) == (soaked.arms[0], soaked.arms[1])
     assert [a.verdict and a.verdict.word for a in told.arms] == [None, "better", "better"]
     assert (told.pairs, told.anova, told.agreement) == ([], None, None)
 
