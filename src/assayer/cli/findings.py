@@ -69,17 +69,17 @@ def effects(
     if not names:
         raise EntryError("name at least one factor", "factors")
     table = read_columns(file, [value], names)
-    found = assayer.effects(table.numbers[value], {name: table.texts[name] for name in names})
+    result = assayer.effects(table.numbers[value], {name: table.texts[name] for name in names})
     if as_json:
-        typer.echo(json.dumps(effects_dict(found)))
+        typer.echo(json.dumps(effects_dict(result)))
         return
-    for e in found.effects:
+    for e in result.effects:
         aliases = f"  (with {', '.join(e.aliases)})" if e.aliases else ""
         interval = "" if e.ci95 is None else f" [{figure(e.ci95.low)}, {figure(e.ci95.high)}]  df {e.df:.4g}  p {e.p:.3g}"
-        stands = "  stands out" if found.stands_out_from is not None and abs(e.difference) > found.stands_out_from else ""
+        stands = "  stands out" if result.stands_out_from is not None and abs(e.difference) > result.stands_out_from else ""
         typer.echo(f"{e.name:20} {':'.join(e.levels)} against {':'.join(e.against)}: {e.difference:+.4g}{interval}{stands}{aliases}")
-    if found.pse is not None and found.stands_out_from is not None:
-        typer.echo(f"no replicates: pseudo standard error {found.pse:.4g}; an effect stands out beyond {found.stands_out_from:.4g}")
+    if result.pse is not None and result.stands_out_from is not None:
+        typer.echo(f"no replicates: pseudo standard error {result.pse:.4g}; an effect stands out beyond {result.stands_out_from:.4g}")
 
 
 @app.command()
@@ -96,23 +96,23 @@ def sweep(
     from assayer.notebook.findings import sweep_dict
 
     table = read_columns(file, [x, y])
-    found = assayer.sweep(table.numbers[x], table.numbers[y], margin=margin, lower_is_better=lower_is_better)
+    result = assayer.sweep(table.numbers[x], table.numbers[y], margin=margin, lower_is_better=lower_is_better)
     if as_json:
-        typer.echo(json.dumps(sweep_dict(found)))
+        typer.echo(json.dumps(sweep_dict(result)))
         return
-    for shape, curve in found.curves.items():
+    for shape, curve in result.curves.items():
         fits = "" if curve.lack_of_fit_p is None else f"  lack of fit p {curve.lack_of_fit_p:.3g}"
-        typer.echo(f"{shape:10} AICc {curve.aicc:.4f}{fits}{'  chosen' if shape is found.chosen else ''}")
-    if found.chosen is None:
+        typer.echo(f"{shape:10} AICc {curve.aicc:.4f}{fits}{'  chosen' if shape is result.chosen else ''}")
+    if result.chosen is None:
         typer.echo("no shape fits: no curve is drawn, the result rests on the levels")
-    if found.optimum is not None and found.optimum.interval is not None:
-        typer.echo(f"optimum {figure(found.optimum.x)} [{figure(found.optimum.interval.low)}, {figure(found.optimum.interval.high)}]")
-    elif found.optimum is not None:
-        typer.echo(f"the curve turns at {figure(found.optimum.x)}: no optimum within the tested levels")
-    for level in found.levels:
-        marks = ("  best" if level.x == found.best_level else "") + ("  in window" if level.in_window else "")
+    if result.optimum is not None and result.optimum.interval is not None:
+        typer.echo(f"optimum {figure(result.optimum.x)} [{figure(result.optimum.interval.low)}, {figure(result.optimum.interval.high)}]")
+    elif result.optimum is not None:
+        typer.echo(f"the curve turns at {figure(result.optimum.x)}: no optimum within the tested levels")
+    for level in result.levels:
+        marks = ("  best" if level.x == result.best_level else "") + ("  in window" if level.in_window else "")
         typer.echo(f"{level.x:<10g} n {level.n:<3} mean {figure(level.mean)}  loss at most {figure(level.loss_limit)}{marks}")
-    typer.echo(f"scatter within levels {figure(found.pure_error_sd)}, margin {figure(found.margin)}")
+    typer.echo(f"scatter within levels {figure(result.pure_error_sd)}, margin {figure(result.margin)}")
 
 
 @app.command()
@@ -129,14 +129,14 @@ def agreement(
     from assayer.notebook.findings import agreement_dict
 
     table = read_columns(file, [x, y])
-    found = agreement_dict(assayer.agreement(table.numbers[x], table.numbers[y]), None if at is None else parse_number(at, "at"))
+    result = agreement_dict(assayer.agreement(table.numbers[x], table.numbers[y]), None if at is None else parse_number(at, "at"))
     if as_json:
-        typer.echo(json.dumps(found))
+        typer.echo(json.dumps(result))
         return
-    typer.echo(f"slope {figure(found['slope'])} ± {figure(found['se_slope'])}, intercept {figure(found['intercept'])} ± {figure(found['se_intercept'])}")
-    typer.echo(f"scatter about the line {figure(found['s'])}")
+    typer.echo(f"slope {figure(result['slope'])} ± {figure(result['se_slope'])}, intercept {figure(result['intercept'])} ± {figure(result['se_intercept'])}")
+    typer.echo(f"scatter about the line {figure(result['s'])}")
     if at is not None:
-        typer.echo(f"{at} → {figure(found['at']['predicted'])} [{figure(found['at']['low'])}, {figure(found['at']['high'])}]")
+        typer.echo(f"{at} → {figure(result['at']['predicted'])} [{figure(result['at']['low'])}, {figure(result['at']['high'])}]")
 
 
 @app.command()
@@ -145,12 +145,12 @@ def claim(file: JsonArgument, as_json: JsonOption = False) -> None:
     from assayer.notebook.findings import claim_dict
 
     request = _read_json(file)
-    found = assayer.claim(request)
+    result = assayer.claim(request)
     if as_json:
-        typer.echo(json.dumps(claim_dict(found, "claimed_factor" in request)))
+        typer.echo(json.dumps(claim_dict(result, "claimed_factor" in request)))
         return
-    ends = "" if found.ci95 is None else f" [{figure(found.ci95.low)}, {figure(found.ci95.high)}]"
-    typer.echo(f"{found.verdict}: {figure(found.measured)}{ends}{f' ({found.reason})' if found.reason else ''}")
+    ends = "" if result.ci95 is None else f" [{figure(result.ci95.low)}, {figure(result.ci95.high)}]"
+    typer.echo(f"{result.verdict}: {figure(result.measured)}{ends}{f' ({result.reason})' if result.reason else ''}")
 
 
 @app.command()
@@ -158,11 +158,11 @@ def statements(file: JsonArgument, as_json: JsonOption = False) -> None:
     """Hold sentences against the results that they name."""
     from assayer.notebook.findings import statements_dict
 
-    found = assayer.statements(_read_json(file))
+    checked = assayer.statements(_read_json(file))
     if as_json:
-        typer.echo(json.dumps(statements_dict(found), ensure_ascii=False))
+        typer.echo(json.dumps(statements_dict(checked), ensure_ascii=False))
         return
-    for s in found:
+    for s in checked:
         typer.echo(f"{s.verdict:13} {s.kind:11} {s.text}{f'  → {s.actual}' if s.actual else ''}")
 
 

@@ -41,16 +41,16 @@ def effects(values: Sequence[float], factors: Mapping[str, Sequence[str]]) -> Ef
     return effects_of_values(columns, [float(v) for v in values], {cell: summarise(own) for cell, own in by_cell.items()})
 
 
-def effects_dict(found: Effects) -> dict[str, Any]:
+def effects_dict(result: Effects) -> dict[str, Any]:
     """The JSON of `assayer effects`."""
     shown = [
         {
             "factor": e.name, "level": ":".join(e.levels), "against": ":".join(e.against), "difference": e.difference,
-            **({"ci95": _ends(e.ci95), "df": e.df, "p": e.p} if found.pse is None else {}), **({"aliases": list(e.aliases)} if e.aliases else {}),
+            **({"ci95": _ends(e.ci95), "df": e.df, "p": e.p} if result.pse is None else {}), **({"aliases": list(e.aliases)} if e.aliases else {}),
         }
-        for e in found.effects
+        for e in result.effects
     ]  # fmt: skip
-    return {"effects": shown, **({} if found.pse is None else {"pse": found.pse, "stands_out_from": found.stands_out_from})}
+    return {"effects": shown, **({} if result.pse is None else {"pse": result.pse, "stands_out_from": result.stands_out_from})}
 
 
 def sweep(x: Sequence[float], y: Sequence[float], margin: float | str = 0.10, lower_is_better: bool = False) -> Sweep:
@@ -69,18 +69,18 @@ def sweep(x: Sequence[float], y: Sequence[float], margin: float | str = 0.10, lo
     return fit_sweep(x, y, Margin.parse(margin), lower_is_better)
 
 
-def sweep_dict(found: Sweep) -> dict[str, Any]:
+def sweep_dict(result: Sweep) -> dict[str, Any]:
     """The JSON of `assayer sweep`; `inside` says whether the optimum is the best point of the tested range."""
-    optimum = found.optimum
+    optimum = result.optimum
     ends = None if optimum is None else optimum.interval
     return {
-        "shapes": {str(shape): {"aicc": c.aicc, "lack_of_fit_p": c.lack_of_fit_p} for shape, c in found.curves.items()},
-        "chosen": "none" if found.chosen is None else str(found.chosen),
+        "shapes": {str(shape): {"aicc": c.aicc, "lack_of_fit_p": c.lack_of_fit_p} for shape, c in result.curves.items()},
+        "chosen": "none" if result.chosen is None else str(result.chosen),
         **({} if optimum is None else {"optimum": {"x": optimum.x, "low": ends and ends.low, "high": ends and ends.high, "inside": optimum.inside}}),
-        "best_level": found.best_level,
-        "levels": [{"x": v.x, "n": v.n, "mean": v.mean, "loss": v.loss, "loss_limit": v.loss_limit, "in_window": v.in_window} for v in found.levels],
-        "pure_error_sd": found.pure_error_sd,
-        "margin": found.margin,
+        "best_level": result.best_level,
+        "levels": [{"x": v.x, "n": v.n, "mean": v.mean, "loss": v.loss, "loss_limit": v.loss_limit, "in_window": v.in_window} for v in result.levels],
+        "pure_error_sd": result.pure_error_sd,
+        "margin": result.margin,
     }
 
 
@@ -91,11 +91,17 @@ def agreement(x: Sequence[float], y: Sequence[float]) -> Agreement:
     return fit_agreement(x, y)
 
 
-def agreement_dict(found: Agreement, at: float | None = None) -> dict[str, Any]:
+def agreement_dict(result: Agreement, at: float | None = None) -> dict[str, Any]:
     """The JSON of `assayer agreement`."""
-    shown: dict[str, Any] = {"slope": found.slope, "intercept": found.intercept, "se_slope": found.se_slope, "se_intercept": found.se_intercept, "s": found.s}
+    shown: dict[str, Any] = {
+        "slope": result.slope,
+        "intercept": result.intercept,
+        "se_slope": result.se_slope,
+        "se_intercept": result.se_intercept,
+        "s": result.s,
+    }
     if at is not None:
-        value, ends = found.predicted(at)
+        value, ends = result.predicted(at)
         shown["at"] = {"predicted": value, "low": ends.low, "high": ends.high}
     return shown
 
@@ -124,10 +130,10 @@ def claim(request: Mapping[str, Any]) -> JudgedClaim:
     return judge_value(_number(request, "claimed"), values, Margin.parse(margin if isinstance(margin, str) else f"{margin:g}"), side)
 
 
-def claim_dict(found: JudgedClaim, is_factor: bool) -> dict[str, Any]:
+def claim_dict(result: JudgedClaim, is_factor: bool) -> dict[str, Any]:
     """The JSON of `assayer claim`."""
-    shown: dict[str, Any] = {"verdict": str(found.verdict), "ci95": _ends(found.ci95), ("ratio" if is_factor else "mean"): found.measured}
-    return shown | ({"reason": found.reason} if found.reason else {})
+    shown: dict[str, Any] = {"verdict": str(result.verdict), "ci95": _ends(result.ci95), ("ratio" if is_factor else "mean"): result.measured}
+    return shown | ({"reason": result.reason} if result.reason else {})
 
 
 def statements(request: Mapping[str, Any]) -> list[CheckedStatement]:
@@ -142,9 +148,9 @@ def statements(request: Mapping[str, Any]) -> list[CheckedStatement]:
     return [check_statement(_text(row, "text", f"statements, row {i}"), results) for i, row in enumerate(_rows(request, "statements"), 1)]
 
 
-def statements_dict(found: Sequence[CheckedStatement]) -> dict[str, Any]:
+def statements_dict(checked: Sequence[CheckedStatement]) -> dict[str, Any]:
     """The JSON of `assayer statements`."""
-    return {"statements": [{"text": s.text, "kind": str(s.kind), "verdict": str(s.verdict), **({"is": s.actual} if s.actual else {})} for s in found]}
+    return {"statements": [{"text": s.text, "kind": str(s.kind), "verdict": str(s.verdict), **({"is": s.actual} if s.actual else {})} for s in checked]}
 
 
 def _result(row: Mapping[str, Any], number: int) -> MaterialResult:

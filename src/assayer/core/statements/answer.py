@@ -68,26 +68,28 @@ def answer(of: Comparison, arms: Sequence[JudgedArm]) -> list[Sentence]:
     worse = _sorted(of, [a for a in arms if a.verdict.word in (VerdictWord.WORSE, VerdictWord.LOWER)])
     alike = [a.name for a in arms if a.verdict.word is VerdictWord.EQUIVALENT]
     undecided = [a for a in arms if a.verdict.word is VerdictWord.UNDECIDED]
-    found = []
+    sentences = []
     if better:
-        found.append(Sentence(Says.LEADS, _lead(of, better)))
-        found += [Sentence(Says.BETTER, f"{a.name} {_is_or_has(a)} {_amount(of, a)}.") for a in better[1:]]
+        sentences.append(Sentence(Says.LEADS, _lead(of, better)))
+        sentences += [Sentence(Says.BETTER, f"{a.name} {_is_or_has(a)} {_amount(of, a)}.") for a in better[1:]]
     elif worse and not undecided and not alike:
-        found.append(Sentence(Says.REFERENCE_LEADS, f"{of.reference} has the {_most(of)} {of.label} of all."))
-    found += [Sentence(Says.WORSE, f"{a.name} {_is_or_has(a)} {_amount(of, a)}{'' if better or i else f' than {of.reference}'}.") for i, a in enumerate(worse)]
+        sentences.append(Sentence(Says.REFERENCE_LEADS, f"{of.reference} has the {_most(of)} {of.label} of all."))
+    for i, a in enumerate(worse):
+        than = "" if better or i else f" than {of.reference}"
+        sentences.append(Sentence(Says.WORSE, f"{a.name} {_is_or_has(a)} {_amount(of, a)}{than}."))
     if alike:
         within = "" if of.margin_share is None else f" within {_percent(of.margin_share)}"
         both = f"{alike[0]} and {of.reference} are alike" if len(alike) == 1 else f"{_listed(alike)} are each alike with {of.reference}"
-        found.append(Sentence(Says.ALIKE, f"{both}{within}."))
+        sentences.append(Sentence(Says.ALIKE, f"{both}{within}."))
     if undecided:
-        found.append(Sentence(Says.UNDECIDED, _open(of, undecided)))
+        sentences.append(Sentence(Says.UNDECIDED, _open(of, undecided)))
     for a in arms:
         if a.provisional is not None and a.verdict.word in (VerdictWord.NONE, VerdictWord.UNDECIDED):
             text = f"{a.name}: {_provisional(of, a.provisional)}, provisional: usual scatter of this test, n {a.n}."
-            found.append(Sentence(Says.PROVISIONAL, text))
-    if found and found[0].says not in (Says.LEADS, Says.REFERENCE_LEADS):
-        found[0] = Sentence(found[0].says, f"{of.label}: {found[0].text}")
-    return [Sentence(s.says, s.text[:1].upper() + s.text[1:]) for s in found]
+            sentences.append(Sentence(Says.PROVISIONAL, text))
+    if sentences and sentences[0].says not in (Says.LEADS, Says.REFERENCE_LEADS):
+        sentences[0] = Sentence(sentences[0].says, f"{of.label}: {sentences[0].text}")
+    return [Sentence(s.says, s.text[:1].upper() + s.text[1:]) for s in sentences]
 
 
 def _sorted(of: Comparison, arms: Sequence[JudgedArm]) -> list[JudgedArm]:

@@ -132,14 +132,14 @@ def check_statement(text: str, results: Sequence[MaterialResult]) -> CheckedStat
 
 def check_text(text: str, results: Sequence[MaterialResult]) -> list[CheckedStatement]:
     """The statements of a longer text: sentences that name a material and say a number or an order about it."""
-    found = []
+    checked = []
     for sentence in _SENTENCE.finditer(text):
         words = sentence[0].strip()
         read = _read(words, results)
         says = re.search(r"\d", words) or factor_in(read.plain) or COMPARATIVES.search(read.plain) or SUPERLATIVES.search(read.plain)
         if read.subject is not None and says:
-            found.append(replace(check_statement(words, results), start=sentence.start() + len(sentence[0]) - len(sentence[0].lstrip())))
-    return found
+            checked.append(replace(check_statement(words, results), start=sentence.start() + len(sentence[0]) - len(sentence[0].lstrip())))
+    return checked
 
 
 def _read(text: str, results: Sequence[MaterialResult]) -> _Sentence:
@@ -168,9 +168,9 @@ def _materials_in(plain: str, materials: Sequence[str]) -> tuple[list[tuple[int,
             spellings.setdefault(short, material)
     places = []
     for spelling in sorted(spellings, key=len, reverse=True):
-        for found in re.finditer(rf"(?<!\w){re.escape(spelling)}(?!\w)", plain):
-            places.append((found.start(), spellings[spelling]))
-            plain = plain[: found.start()] + "·" * len(spelling) + plain[found.end() :]
+        for mention in re.finditer(rf"(?<!\w){re.escape(spelling)}(?!\w)", plain):
+            places.append((mention.start(), spellings[spelling]))
+            plain = plain[: mention.start()] + "·" * len(spelling) + plain[mention.end() :]
     return sorted(places), plain
 
 
@@ -246,29 +246,29 @@ def _factor(sentence: _Sentence, stated: tuple[float, int, int]) -> CheckedState
 
 def _value_in(sentence: _Sentence) -> re.Match[str] | None:
     """A number with a unit, read in the text as it was written."""
-    for found in _VALUE.finditer(sentence.text.replace("’", "'")):
-        if found[2] or any(r.unit in ("", "1") for r in sentence.results):
-            return found
+    for match in _VALUE.finditer(sentence.text.replace("’", "'")):
+        if match[2] or any(r.unit in ("", "1") for r in sentence.results):
+            return match
     return None
 
 
-def _value(sentence: _Sentence, found: re.Match[str]) -> CheckedStatement:
+def _value(sentence: _Sentence, match: re.Match[str]) -> CheckedStatement:
     if sentence.prop is None or sentence.subject is None:
         return sentence.said(Kind.VALUE, StatementVerdict.NOT_MEASURED)
     result = sentence.of(sentence.subject)
     if result is None:
         return sentence.said(Kind.VALUE, StatementVerdict.NOT_MEASURED)
-    stated = _converted(_number(found[1]), found[2] or result.unit, result.unit)
+    stated = _converted(_number(match[1]), match[2] or result.unit, result.unit)
     if stated is None:
         return sentence.said(Kind.VALUE, StatementVerdict.DISAGREES, f"the unit is {result.unit}")
-    decimals = len(re.split(r"[.,]", found[1])[1]) if re.search(r"[.,]", found[1]) else 0
-    rounding = 0.5 * 10**-decimals * _scale(found[2] or result.unit, result.unit)
+    decimals = len(re.split(r"[.,]", match[1])[1]) if re.search(r"[.,]", match[1]) else 0
+    rounding = 0.5 * 10**-decimals * _scale(match[2] or result.unit, result.unit)
     half = 0.0 if result.ci95 is None else (result.ci95.high - result.ci95.low) / 2
-    allowed = max(half, rounding) * _slack(sentence, sentence.plain.find(found[1]))
+    allowed = max(half, rounding) * _slack(sentence, sentence.plain.find(match[1]))
     shown = f"{_shown(result.mean)} {result.unit}".strip()
     if abs(stated - result.mean) <= allowed:
         return sentence.said(Kind.VALUE, StatementVerdict.AGREES, shown)
-    if abs(_number(found[1]) - result.mean) <= allowed:
+    if abs(_number(match[1]) - result.mean) <= allowed:
         return sentence.said(Kind.VALUE, StatementVerdict.DISAGREES, f"the unit is {result.unit}")
     slip = ": a decimal point" if any(abs(stated * shift - result.mean) <= allowed for shift in (0.01, 0.1, 10, 100)) else ""
     return sentence.said(Kind.VALUE, StatementVerdict.DISAGREES, shown + slip)

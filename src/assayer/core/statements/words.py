@@ -128,24 +128,24 @@ _PART_MORE = re.compile(rf"\b(?P<many>a|one|{'|'.join(_COUNTS)}) (?P<part>{'|'.j
 
 def part_in(plain: str) -> tuple[float, int, int] | None:
     """A difference stated as a part ("a fifth stronger"), in percent, and where it is written."""
-    found = _PART_MORE.search(plain)
-    return None if found is None else (100 * _COUNTS.get(found["many"], 1.0) * _PARTS[found["part"]], found.start(), found.end())
+    match = _PART_MORE.search(plain)
+    return None if match is None else (100 * _COUNTS.get(match["many"], 1.0) * _PARTS[match["part"]], match.start(), match.end())
 
 
 def factor_in(plain: str) -> tuple[float, int, int] | None:
     """A factor that a sentence states ("twice", "half as", "1.5 times"), and where it is written."""
-    found = _FACTOR.search(plain)
-    if found is None:
+    match = _FACTOR.search(plain)
+    if match is None:
         return None
-    if found["twice"]:
-        value = 3.0 if found["twice"] in ("thrice", "triple") else 2.0
-    elif found["count"]:
-        value = _COUNTS[found["count"]]
-    elif found["part"]:
-        value = _COUNTS.get(found["many"] or "", 1.0) * _PARTS[found["part"]]
+    if match["twice"]:
+        value = 3.0 if match["twice"] in ("thrice", "triple") else 2.0
+    elif match["count"]:
+        value = _COUNTS[match["count"]]
+    elif match["part"]:
+        value = _COUNTS.get(match["many"] or "", 1.0) * _PARTS[match["part"]]
     else:
-        value = float(found["times"].replace(",", "."))
-    return value, found.start(), found.end()
+        value = float(match["times"].replace(",", "."))
+    return value, match.start(), match.end()
 
 
 def property_in(plain: str) -> Property | None:

@@ -69,11 +69,11 @@ class Effects:
 
 def levels_of(column: Sequence[str]) -> list[str]:
     """The levels of a factor: ascending where all are numbers, otherwise in order of appearance."""
-    found = list(dict.fromkeys(column))
+    levels = list(dict.fromkeys(column))
     try:
-        return sorted(found, key=float)
+        return sorted(levels, key=float)
     except ValueError:
-        return found
+        return levels
 
 
 def replicated_effects(factors: Mapping[str, Sequence[str]], cells: Mapping[Cell, GroupSummary]) -> Effects:
@@ -101,15 +101,15 @@ def replicated_effects(factors: Mapping[str, Sequence[str]], cells: Mapping[Cell
             raise EntryError(
                 f"{'no value' if group is None else 'only one value'} with {_words(factors, cell)}: each combination needs at least two", "factors"
             )
-    found = []
+    effects = []
     for chosen in _terms(list(factors)):
         for levels in itertools.product(*(factors[name][1:] for name in chosen)):
             weights = {cell: _weight(factors, chosen, levels, cell) for cell in combinations}
             difference = math.fsum(w * cells[cell].mean for cell, w in weights.items())
             variance, df = combined_error([error.scaled(w * w) for cell, w in weights.items() if w and (error := cells[cell].error) is not None])
             effect = Effect(chosen, levels, tuple(factors[name][0] for name in chosen), difference)
-            found.append(_with_interval(effect, variance, df))
-    return Effects(tuple(found))
+            effects.append(_with_interval(effect, variance, df))
+    return Effects(tuple(effects))
 
 
 def unreplicated_effects(factors: Mapping[str, Sequence[str]], values: Mapping[Cell, float]) -> Effects:
@@ -140,17 +140,17 @@ def unreplicated_effects(factors: Mapping[str, Sequence[str]], values: Mapping[C
             raise EntryError(f"the combinations that were tried are not balanced: {':'.join(chosen)} has one level more often than the other", "factors")
         known = next((c for c in by_column if c == column or all(a == -b for a, b in zip(c, column, strict=True))), column)
         by_column.setdefault(known, []).append(chosen)
-    found = []
+    effects = []
     for column, terms in by_column.items():
         first, *others = terms
         difference = 2 * math.fsum(s * v for s, v in zip(column, values.values(), strict=True)) / len(runs)
         named = [factors[name] for name in first]
         effect = Effect(first, tuple(x[1] for x in named), tuple(x[0] for x in named), difference, aliases=tuple(":".join(t) for t in others))
-        found.append(effect)
-    if not found:
+        effects.append(effect)
+    if not effects:
         raise EntryError("there is no effect to find: the design needs at least two combinations", "factors")
-    pse, limit = lenth([e.difference for e in found])
-    return Effects(tuple(found), pse, limit)
+    pse, limit = lenth([e.difference for e in effects])
+    return Effects(tuple(effects), pse, limit)
 
 
 def lenth(effects: Sequence[float]) -> tuple[float, float]:
@@ -178,7 +178,7 @@ def effects_of_values(factors: Mapping[str, Sequence[str]], values: Sequence[flo
     if not 1 <= len(factors) <= MOST_FACTORS:
         raise EntryError(f"give one to {MOST_FACTORS} factors", "factors")
     levels = {name: levels_of(column) for name, column in factors.items()}
-    constant = next((name for name, found in levels.items() if len(found) < 2), None)
+    constant = next((name for name, of_factor in levels.items() if len(of_factor) < 2), None)
     if constant is not None:
         raise EntryError(f"'{constant}' is the same everywhere: a factor needs two levels", "factors")
     if all(group.n == 1 for group in cells.values()):

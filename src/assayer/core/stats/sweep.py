@@ -69,8 +69,8 @@ class Curve:
         """Where a quadratic or a peak turns; None for other shapes and where it is straight."""
         if self.shape not in (Shape.QUADRATIC, Shape.PEAK) or self.coefficients[2] == 0:
             return None
-        turn = -self.coefficients[1] / (2 * self.coefficients[2])
-        return math.exp(min(turn, 700.0)) if self.shape is Shape.PEAK else turn
+        place = -self.coefficients[1] / (2 * self.coefficients[2])
+        return math.exp(min(place, 700.0)) if self.shape is Shape.PEAK else place
 
 
 @dataclass(frozen=True, slots=True)
@@ -190,9 +190,9 @@ def _fit(shape: Shape, x: Floats, y: Floats, levels: int, ss_pure: float) -> Cur
         return None
     rising = True
     if shape is Shape.PLATEAU:
-        found, rss, rising = _plateau(x, y)
+        fitted, rss, rising = _plateau(x, y)
     else:
-        found, rss = _polynomial(np.log(x) if shape is Shape.PEAK else x, y, coefficients - 1)
+        fitted, rss = _polynomial(np.log(x) if shape is Shape.PEAK else x, y, coefficients - 1)
     rss = max(rss, ss_pure)
     # [1], with the constant left out as METHODS 15 does
     aicc = n * math.log(rss / n) + 2 * parameters + 2 * parameters * (parameters + 1) / (n - parameters - 1)
@@ -200,7 +200,7 @@ def _fit(shape: Shape, x: Floats, y: Floats, levels: int, ss_pure: float) -> Cur
     if levels > coefficients and n > levels:
         f = (rss - ss_pure) / (levels - coefficients) / (ss_pure / (n - levels))
         p = float(special.fdtrc(levels - coefficients, n - levels, f))
-    return Curve(shape, rss, aicc, p, found, rising)
+    return Curve(shape, rss, aicc, p, fitted, rising)
 
 
 def _polynomial(u: Floats, y: Floats, degree: int) -> tuple[tuple[float, ...], float]:
@@ -208,10 +208,10 @@ def _polynomial(u: Floats, y: Floats, degree: int) -> tuple[tuple[float, ...], f
     middle, scale = float(u.mean()), float(np.ptp(u)) or 1.0
     fitted = np.polynomial.Polynomial.fit(u, y, degree, domain=[middle - scale, middle + scale])
     residuals = y - fitted(u)
-    found = np.zeros(degree + 1)
+    coefficients = np.zeros(degree + 1)
     plain = fitted.convert().coef
-    found[: len(plain)] = plain
-    return tuple(found.tolist()), float(residuals @ residuals)
+    coefficients[: len(plain)] = plain
+    return tuple(coefficients.tolist()), float(residuals @ residuals)
 
 
 def _plateau(x: Floats, y: Floats) -> tuple[tuple[float, ...], float, bool]:
@@ -258,7 +258,7 @@ def _optimum(chosen: Curve, x: Floats, y: Floats, sign: float, seed: int) -> Opt
     if sign * chosen.coefficients[2] >= 0 or not low <= vertex <= high:
         return Optimum(vertex, None, inside=False)
     rng = np.random.default_rng(seed)
-    turns = []
+    vertices = []
     places = [np.flatnonzero(x == level) for level in np.unique(x)]
     u = np.log(x) if chosen.shape is Shape.PEAK else x
     basis = np.linalg.pinv(np.stack([np.ones_like(u), u, u * u], axis=1))
@@ -267,8 +267,8 @@ def _optimum(chosen: Curve, x: Floats, y: Floats, sign: float, seed: int) -> Opt
         for own in places:
             drawn[own] = y[rng.choice(own, len(own))]
         _, slope, bend = (basis @ drawn).tolist()
-        # a draw that does not turn is best at one end
-        turn = -slope / (2 * bend) if sign * bend < 0 else math.copysign(math.inf, sign * slope)
-        turns.append(min(max(math.exp(min(turn, 700.0)) if chosen.shape is Shape.PEAK else turn, low), high))
-    ends = np.quantile(turns, [0.025, 0.975]).tolist()
+        # a draw that does not drawn_vertex is best at one end
+        drawn_vertex = -slope / (2 * bend) if sign * bend < 0 else math.copysign(math.inf, sign * slope)
+        vertices.append(min(max(math.exp(min(drawn_vertex, 700.0)) if chosen.shape is Shape.PEAK else drawn_vertex, low), high))
+    ends = np.quantile(vertices, [0.025, 0.975]).tolist()
     return Optimum(vertex, Interval(ends[0], ends[1]), inside=True)

@@ -55,16 +55,16 @@ def _is_open(verdict: Verdict | None) -> bool:
 def _usual_scatter(workspace: Workspace, session: Session, evidence: Evidence) -> float | None:
     """As a share of the mean, or in the quantity's unit where it has no ratio scale; as observed here, else what is typical of the method."""
     method, spec = evidence.method, evidence.method.quantity(evidence.quantity)
-    seen = [s for s in scatter_of(workspace, session, [method.name]) if s.orientation == evidence.test.orientation and s.unit == spec.unit]
-    if seen and spec.name == method.main and seen[0].specimens - seen[0].arms >= 4:
-        observed = seen[0].cv if spec.ratio_scale else seen[0].sd
+    pooled = [s for s in scatter_of(workspace, session, [method.name]) if s.orientation == evidence.test.orientation and s.unit == spec.unit]
+    if pooled and spec.name == method.main and pooled[0].specimens - pooled[0].arms >= 4:
+        observed = pooled[0].cv if spec.ratio_scale else pooled[0].sd
         if observed:
             return observed
     return method.typical_cv if spec.ratio_scale else None
 
 
 def sentences(
-    evidence: Evidence, verdicts: Mapping[str, Verdict], found: Differences, names: Mapping[str, str], reference_id: str | None, pairs: Sequence[Pair]
+    evidence: Evidence, verdicts: Mapping[str, Verdict], apart: Differences, names: Mapping[str, str], reference_id: str | None, pairs: Sequence[Pair]
 ) -> list[SentenceView]:
     """The answer of a test in words."""
     if reference_id is None or reference_id not in names:
@@ -79,7 +79,7 @@ def sentences(
         margin_share=evidence.margin.value if evidence.margin.relative else None,
     )
     arms = [
-        _judged(names[a], (groups[a], groups[reference_id]), v, evidence.bound_of_mean(a), found.relative.get(a), found.provisional.get(a))
+        _judged(names[a], (groups[a], groups[reference_id]), v, evidence.bound_of_mean(a), apart.relative.get(a), apart.provisional.get(a))
         for a, v in verdicts.items()
     ]
     return _views(of, arms)
@@ -113,14 +113,14 @@ def _views(of: Comparison, arms: Sequence[JudgedArm]) -> list[SentenceView]:
     return [SentenceView(says=s.says, text=s.text) for s in answer(of, arms)]
 
 
-def relative_view(found: Relative | None) -> RelativeView | None:
-    return None if found is None else RelativeView(factor=found.factor, ci95=pair(found.ci95))
+def relative_view(relative: Relative | None) -> RelativeView | None:
+    return None if relative is None else RelativeView(factor=relative.factor, ci95=pair(relative.ci95))
 
 
-def provisional_view(found: Provisional | None) -> ProvisionalView | None:
-    if found is None:
+def provisional_view(few: Provisional | None) -> ProvisionalView | None:
+    if few is None:
         return None
-    return ProvisionalView(difference=found.difference, ci95=(found.ci95.low, found.ci95.high), relative=relative_view(found.relative))
+    return ProvisionalView(difference=few.difference, ci95=(few.ci95.low, few.ci95.high), relative=relative_view(few.relative))
 
 
 def relative_of_logs(verdict: Verdict | None) -> Relative | None:

@@ -32,8 +32,8 @@ MEASURED_BY: Mapping[str, tuple[tuple[str, str], ...]] = {
 
 def comparable(claim: Claim, groups: Iterable[MeasuredGroup]) -> list[MeasuredGroup]:
     """The groups that a claim is about: its quantity as printed, for a maker does not speak of what was treated."""
-    wanted = MEASURED_BY.get(claim.quantity or "", ())
-    return [g for g in groups if (g.view.quantity, g.view.orientation) in wanted and not g.view.treatment]
+    quantities = MEASURED_BY.get(claim.quantity or "", ())
+    return [g for g in groups if (g.view.quantity, g.view.orientation) in quantities and not g.view.treatment]
 
 
 def judge_claim(
@@ -55,13 +55,13 @@ def judge_claim(
         return [_view(g, _of_value(claim, claim.value, g)) for g in groups if _same_unit(claim, g)]
     if claim.relation not in ("times", "more", "less"):
         return []
-    found = []
+    verdicts = []
     for other in named_in(claim.reference, materials):
         for g in groups:
-            beside = [o for o in comparable(claim, others.get(other.id, [])) if _alike(g, o) and o.summary.mean > 0]
-            if beside and g.summary.mean > 0:
-                found.append(_view(g, _of_factor(claim, g, beside[0].summary), f"{other.maker} {other.product}, {other.colour}"))
-    return found
+            alike = [o for o in comparable(claim, others.get(other.id, [])) if _alike(g, o) and o.summary.mean > 0]
+            if alike and g.summary.mean > 0:
+                verdicts.append(_view(g, _of_factor(claim, g, alike[0].summary), f"{other.maker} {other.product}, {other.colour}"))
+    return verdicts
 
 
 def named_in(reference: str, materials: Sequence[Material]) -> list[Material]:
@@ -88,10 +88,10 @@ def _same_unit(claim: Claim, g: MeasuredGroup) -> bool:
 def _of_value(claim: Claim, value: float, g: MeasuredGroup) -> JudgedClaim:
     # a bound on a strength is a claim that more is fine
     side = {"at least": GoodSide.HIGHER, "at most": GoodSide.LOWER}.get(claim.relation, GoodSide(g.view.good_side))
-    judged = judge_value(value, g.summary, _margin(g), side)
-    if claim.relation != "value" and judged.verdict is ClaimVerdict.BETTER:
-        return JudgedClaim(ClaimVerdict.AS_CLAIMED, judged.measured, judged.ci95)
-    return judged
+    judgement = judge_value(value, g.summary, _margin(g), side)
+    if claim.relation != "value" and judgement.verdict is ClaimVerdict.BETTER:
+        return JudgedClaim(ClaimVerdict.AS_CLAIMED, judgement.measured, judgement.ci95)
+    return judgement
 
 
 def _of_factor(claim: Claim, g: MeasuredGroup, against: GroupSummary) -> JudgedClaim:
@@ -107,14 +107,14 @@ def _margin(g: MeasuredGroup) -> Margin:
     return Margin(0.10) if spec is None else spec.margin
 
 
-def _view(g: MeasuredGroup, judged: JudgedClaim, against: str = "") -> JudgedClaimView:
+def _view(g: MeasuredGroup, judgement: JudgedClaim, against: str = "") -> JudgedClaimView:
     bounds = g.view.at_least + g.view.at_most
-    undone = bounds > 0 and judged.verdict is not ClaimVerdict.NOT_TESTABLE
+    is_open = bounds > 0 and judgement.verdict is not ClaimVerdict.NOT_TESTABLE
     return JudgedClaimView(
         measured=g.view,
-        verdict=str(ClaimVerdict.UNDECIDED if undone else judged.verdict),
-        value=judged.measured,
-        ci95=pair(judged.ci95),
+        verdict=str(ClaimVerdict.UNDECIDED if is_open else judgement.verdict),
+        value=judgement.measured,
+        ci95=pair(judgement.ci95),
         against=against,
-        reason=f"{bounds} of {g.view.n} are bounds" if undone else judged.reason,
+        reason=f"{bounds} of {g.view.n} are bounds" if is_open else judgement.reason,
     )

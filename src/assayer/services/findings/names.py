@@ -17,7 +17,7 @@ def arm_names(arms: Sequence[ArmView]) -> dict[str, str]:
     colours = Counter((_product(a), a.material.colour) for a in arms)
     materials = {a.material.id for a in arms}
     treated = {_product(a) for a in arms if a.treatment}
-    found = {}
+    names = {}
     for a in arms:
         product = _product(a)
         parts = [] if len(materials) == 1 and len(arms) > 1 else [product]
@@ -26,11 +26,11 @@ def arm_names(arms: Sequence[ArmView]) -> dict[str, str]:
         if product in treated and products[product] > 1:
             parts.append(a.treatment or "untreated")
         parts += [f"{name} {value}" for name, value in a.differs.items()]
-        found[a.id] = ", ".join(parts) or product
+        names[a.id] = ", ".join(parts) or product
     # two arms that nothing named here tells apart keep their marks
-    repeated = Counter(found.values())
+    repeated = Counter(names.values())
     marks = {a.id: a.mark for a in arms}
-    return {key: f"{name} ({marks[key]})" if repeated[name] > 1 else name for key, name in found.items()}
+    return {key: f"{name} ({marks[key]})" if repeated[name] > 1 else name for key, name in names.items()}
 
 
 def _product(arm: ArmView) -> str:
