@@ -56,6 +56,8 @@ def test_tables_are_readable(tmp_path, run):
     assert "state                wet against dry: -16.34 [-17.7706, -14.906]  df" in by_name["effects"][0]
     assert "fan:speed            80:90 against 20:40: +9.15  stands out" in by_name["effects"][1]
     assert "quadratic  AICc -30.0744  lack of fit p 0.387  chosen" in by_name["sweep"][0]
+    assert "0.2        n 4   mean 39.4325  loss at most 0  best  in window" in by_name["sweep"][0]
+    assert "0.28       n 4   mean 36.2925  loss at most 3.70" in by_name["sweep"][0]
     assert "no optimum within the tested levels" in by_name["sweep"][-1]
     assert "16.4 → 18.0187 [16.7715, 19.2658]" in by_name["agreement"][0]
     assert by_name["claim"][0] == "as claimed: 47.78 [46.8533, 48.7067]\n"

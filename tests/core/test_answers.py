@@ -5,7 +5,7 @@ import math
 import pytest
 from scipy import stats
 
-from assayer.core.statements.answer import Comparison, JudgedArm, answer
+from assayer.core.statements.answer import ArmResult, Comparison, answer
 from assayer.core.stats.groups import GroupSummary, Interval, summarise
 from assayer.core.stats.relative import Provisional, Relative, provisional, relative_to
 from assayer.core.stats.verdicts import GoodSide, Verdict, VerdictWord
@@ -49,11 +49,15 @@ def test_two_small_groups_rest_on_the_usual_scatter_alone_in_the_unit_where_ther
     assert (found.ci95.low, found.ci95.high) == pytest.approx((7 - half, 7 + half))
 
 
+def test_of_a_reference_at_nothing_there_is_no_factor():
+    assert provisional(summarise([0.0]), summarise([2.0]), 0.06, ratio_scale=True).relative is None
+
+
 def judged(name, word, factor=None, ends=None, difference=None, n=5, more=None, **rest):
     difference = difference if difference is not None else 10 * ((factor or 1) - 1)
     verdict = Verdict(name, difference, Interval(difference - 1, difference + 2), None, VerdictWord(word), 1.0, more_specimens=more)
     relative = None if factor is None else Relative(factor, None if ends is None else Interval(*ends))
-    return JudgedArm(name, n, 10 + difference, verdict, relative, **rest)
+    return ArmResult(name, n, 10 + difference, verdict, relative, **rest)
 
 
 OF = Comparison("strength", "MPa", GoodSide.HIGHER, "Ref", margin_share=0.1)

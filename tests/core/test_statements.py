@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 
 from assayer.core.statements.check import MaterialResult, check_statement, check_text
+from assayer.core.statements.words import factor_in
 from assayer.core.stats.groups import Interval
 from assayer.core.stats.verdicts import GoodSide
 
@@ -42,6 +43,7 @@ RESULTS = [MaterialResult(r["material"], r["quantity"], r["unit"], r["mean"], In
         ("Tarn Clearwater is 1.5 times as strong as Orrery Burden.", "factor", "disagrees", "0.668: the other way round"),
         ("Tarn Clearwater is 1.5 times weaker than Orrery Burden.", "factor", "agrees", "0.668"),
         ("Orrery Burden is three times as tough as Tarn Clearwater.", "factor", "not measured", ""),
+        ("Kestrel Plain is twice as strong as Tarn Clearwater.", "factor", "not measured", ""),
         # values, in their unit or another of its kind
         ("Hollin Everyday reached 56 MPa.", "value", "agrees", "55.6 MPa"),
         ("Hollin Everyday reached 59 MPa.", "value", "disagrees", "55.6 MPa"),
@@ -81,6 +83,22 @@ def test_one_value_alone_decides_no_order_and_holds_only_to_its_rounding():
     ]
     assert check_statement("A Plain is stronger than B Other.", alone).verdict == "undecided"
     assert [check_statement(f"A Plain reached {v} MPa.", alone).verdict for v in ("50.0", "50.4", "50", "51")] == ["agrees", "disagrees", "agrees", "disagrees"]
+    between = [MaterialResult("A Plain", "strength", "MPa", 50.04, None, GoodSide.HIGHER)]
+    assert [check_statement(f"A Plain reached {v} MPa.", between).verdict for v in ("50.0", "50.1", "50.00")] == ["agrees", "disagrees", "disagrees"]
+
+
+def test_an_absence_is_open_where_nothing_may_have_been_there():
+    lifted = [MaterialResult("A Plain", "corner lift", "mm", mean, Interval(low, 0.4), GoodSide.LOWER) for mean, low in ((0.2, 0.0),)]
+    assert check_statement("A Plain does not warp.", lifted).verdict == "undecided"
+
+
+@pytest.mark.parametrize(
+    "words, factor",
+    [("twice", 2), ("triple", 3), *((f"{word} times", n) for n, word in enumerate(("two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"), 2)),
+     *((f"a {word} of", 1 / n) for word, n in (("half", 2), ("third", 3), ("quarter", 4), ("fifth", 5), ("tenth", 10))), ("three quarters of", 0.75), ("2,5 ×", 2.5)],
+)  # fmt: skip
+def test_factors_are_read_in_words_and_figures(words, factor):
+    assert factor_in(f"it is {words} the strength")[0] == pytest.approx(factor)
 
 
 def test_longer_names_are_no_others_and_a_shared_product_name_is_nobody():

@@ -28,7 +28,7 @@ class Claimed(Lab):
         """The verdicts on one claim about the material of an arm."""
         made = new_id()
         materials.add_claim(self.workspace, ACTOR, self.keys[arm], NewClaim(id=made, text=text, source="box"))
-        return next(c for c in dossier.dossier(self.workspace, self.keys[arm]).claims if c.id == made).judged
+        return next(c for c in dossier.dossier(self.workspace, self.keys[arm]).claims if c.id == made).verdicts
 
 
 FLAT, UPRIGHT = (46.9, 47.8, 45.7, 48.2), (22.0, 23.0, 22.4, 22.8)

@@ -54,7 +54,7 @@ def test_a_claim_stands_beside_what_was_measured_of_the_same(lab):
         materials.add_claim(ws, ACTOR, key, NewClaim(id=new_id(), text=text, source="box"))
     lab.accept(lab.flat, lab.arms[0], ["60", "61"])
     lab.accept(lab.upright, lab.arms[0], ["30", "31", "32"])
-    beside = {c.text: [(m.orientation, m.n) for m in c.beside] for c in dossier.dossier(ws, key).claims}
+    beside = {c.text: [(v.measured.orientation, v.measured.n) for v in c.verdicts] for c in dossier.dossier(ws, key).claims}
     assert beside == dict(zip(texts, ([("flat", 2)], [("upright", 3)], [], [], []), strict=True))
     labels = {c.text: (c.label, c.colour, c.source) for c in dossier.dossier(ws, key).claims}
     assert labels["tensile strength 40 MPa"] == ("tensile strength", "amber", "box")

@@ -9,6 +9,7 @@ from assayer.core.stats.relative import relative_to
 from assayer.services.bench import runs
 from assayer.services.bench.requests import RunEdit
 from assayer.services.findings import one_test
+from assayer.services.studies import scatter
 from assayer.services.studies.requests import NewTest
 from assayer.services.unit import Actor
 
@@ -81,6 +82,21 @@ def test_a_lower_bound_is_at_least_in_words_too(workspace):
     lab.pull(1, (61.0,), outcome="grip")
     found, _ = of(lab)
     assert "has the highest strength: at least 49 % more [" in found.answer[0].text
+
+
+def test_what_scatters_here_stands_in_for_the_usual_scatter_once_enough_was_seen(workspace):
+    lab = Batched(workspace)
+    lab.pull(0, (40.0, 41.0, 42.0))
+    lab.pull(1, (60.0,))
+    width = lambda: math.log(of(lab)[1].provisional.relative.ci95[1] / of(lab)[1].provisional.relative.ci95[0])  # noqa: E731
+    usual = width()
+    # six values of the other test of the method in two arms: four degrees of freedom, nearly alike
+    lab.print_again()
+    lab.pull(0, (40.9, 41.0, 41.1))
+    seen = next(s for s in scatter.scatter(workspace).items if s.method == "tension")
+    assert seen.specimens - seen.arms >= 4
+    assert seen.cv < 0.04
+    assert width() < usual
 
 
 def test_a_design_value_is_of_exact_values_only(workspace):

@@ -1,4 +1,4 @@
-"""Studies, their board and findings."""
+"""Studies and their board."""
 
 from __future__ import annotations
 

@@ -76,8 +76,8 @@ def effects(
     for e in result.effects:
         aliases = f"  (with {', '.join(e.aliases)})" if e.aliases else ""
         interval = "" if e.ci95 is None else f" [{figure(e.ci95.low)}, {figure(e.ci95.high)}]  df {e.df:.4g}  p {e.p:.3g}"
-        stands = "  stands out" if result.stands_out_from is not None and abs(e.difference) > result.stands_out_from else ""
-        typer.echo(f"{e.name:20} {':'.join(e.levels)} against {':'.join(e.against)}: {e.difference:+.4g}{interval}{stands}{aliases}")
+        mark = "  stands out" if result.stands_out_from is not None and abs(e.difference) > result.stands_out_from else ""
+        typer.echo(f"{e.name:20} {':'.join(e.levels)} against {':'.join(e.against)}: {e.difference:+.4g}{interval}{mark}{aliases}")
     if result.pse is not None and result.stands_out_from is not None:
         typer.echo(f"no replicates: pseudo standard error {result.pse:.4g}; an effect stands out beyond {result.stands_out_from:.4g}")
 
@@ -101,8 +101,7 @@ def sweep(
         typer.echo(json.dumps(sweep_dict(result)))
         return
     for shape, curve in result.curves.items():
-        fits = "" if curve.lack_of_fit_p is None else f"  lack of fit p {curve.lack_of_fit_p:.3g}"
-        typer.echo(f"{shape:10} AICc {curve.aicc:.4f}{fits}{'  chosen' if shape is result.chosen else ''}")
+        typer.echo(f"{shape:10} AICc {curve.aicc:.4f}  lack of fit p {curve.lack_of_fit_p:.3g}{'  chosen' if shape is result.chosen else ''}")
     if result.chosen is None:
         typer.echo("no shape fits: no curve is drawn, the result rests on the levels")
     if result.optimum is not None and result.optimum.interval is not None:

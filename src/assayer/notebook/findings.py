@@ -10,7 +10,7 @@ from assayer.core.errors import EntryError
 from assayer.core.statements.check import CheckedStatement, MaterialResult, check_statement
 from assayer.core.stats.agreement import Agreement
 from assayer.core.stats.agreement import agreement as fit_agreement
-from assayer.core.stats.claimed import JudgedClaim, judge_factor, judge_value
+from assayer.core.stats.claimed import ClaimJudgement, judge_factor, judge_value
 from assayer.core.stats.effects import Effects, effects_of_values
 from assayer.core.stats.groups import Interval, summarise
 from assayer.core.stats.sweep import Sweep
@@ -106,7 +106,7 @@ def agreement_dict(result: Agreement, at: float | None = None) -> dict[str, Any]
     return shown
 
 
-def claim(request: Mapping[str, Any]) -> JudgedClaim:
+def claim(request: Mapping[str, Any]) -> ClaimJudgement:
     """Judge a claimed value or factor.
 
     Parameters
@@ -130,7 +130,7 @@ def claim(request: Mapping[str, Any]) -> JudgedClaim:
     return judge_value(_number(request, "claimed"), values, Margin.parse(margin if isinstance(margin, str) else f"{margin:g}"), side)
 
 
-def claim_dict(result: JudgedClaim, is_factor: bool) -> dict[str, Any]:
+def claim_dict(result: ClaimJudgement, is_factor: bool) -> dict[str, Any]:
     """The JSON of `assayer claim`."""
     shown: dict[str, Any] = {"verdict": str(result.verdict), "ci95": _ends(result.ci95), ("ratio" if is_factor else "mean"): result.measured}
     return shown | ({"reason": result.reason} if result.reason else {})

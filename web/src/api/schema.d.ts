@@ -3573,6 +3573,26 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * ClaimVerdictView
+         * @description A maker's claim against one measured group.
+         */
+        ClaimVerdictView: {
+            /** Against */
+            against: string;
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            measured: components["schemas"]["MeasuredView"];
+            /** Reason */
+            reason: string;
+            /** Value */
+            value: number;
+            /** Verdict */
+            verdict: string;
+        };
         /** ClaimView */
         ClaimView: {
             /**
@@ -4058,8 +4078,6 @@ export interface components {
         };
         /** DossierClaim */
         DossierClaim: {
-            /** Beside */
-            beside: components["schemas"]["MeasuredView"][];
             /** Colour */
             colour: string;
             /**
@@ -4071,8 +4089,6 @@ export interface components {
             entered_by: string;
             /** Id */
             id: string;
-            /** Judged */
-            judged: components["schemas"]["JudgedClaimView"][];
             /** Label */
             label: string;
             /** Material Id */
@@ -4093,6 +4109,8 @@ export interface components {
             unit: string;
             /** Value */
             value: number | null;
+            /** Verdicts */
+            verdicts: components["schemas"]["ClaimVerdictView"][];
         };
         /** DossierMaterial */
         DossierMaterial: {
@@ -5464,26 +5482,6 @@ export interface components {
             what: string;
             /** Words */
             words: string;
-        };
-        /**
-         * JudgedClaimView
-         * @description A maker's claim against one measured group.
-         */
-        JudgedClaimView: {
-            /** Against */
-            against: string;
-            /** Ci95 */
-            ci95: [
-                number,
-                number
-            ] | null;
-            measured: components["schemas"]["MeasuredView"];
-            /** Reason */
-            reason: string;
-            /** Value */
-            value: number;
-            /** Verdict */
-            verdict: string;
         };
         /**
          * Kind

@@ -24,7 +24,7 @@ class Says(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class JudgedArm:
+class ArmResult:
     """One arm with its verdict; `n` the smaller of its count and the reference's, `at_least` and `at_most` where its mean is a bound."""
 
     name: str
@@ -55,13 +55,13 @@ class Sentence:
     text: str
 
 
-def answer(of: Comparison, arms: Sequence[JudgedArm]) -> list[Sentence]:
+def answer(of: Comparison, arms: Sequence[ArmResult]) -> list[Sentence]:
     """The sentences: what leads and by how much, what else differs, what is alike, what is undecided and would be decided by how many more.
 
     Parameters
     ----------
     of : Comparison
-    arms : sequence of JudgedArm
+    arms : sequence of ArmResult
         All but the reference, those without a result left out.
     """
     better = _sorted(of, [a for a in arms if a.verdict.word in (VerdictWord.BETTER, VerdictWord.HIGHER)])
@@ -92,7 +92,7 @@ def answer(of: Comparison, arms: Sequence[JudgedArm]) -> list[Sentence]:
     return [Sentence(s.says, s.text[:1].upper() + s.text[1:]) for s in sentences]
 
 
-def _sorted(of: Comparison, arms: Sequence[JudgedArm]) -> list[JudgedArm]:
+def _sorted(of: Comparison, arms: Sequence[ArmResult]) -> list[ArmResult]:
     """The best first; near a target by how they were judged against the reference."""
     return sorted(arms, key=lambda a: a.mean if of.good_side is GoodSide.LOWER else abs(a.verdict.difference) if of.good_side is GoodSide.NEAR else -a.mean)
 
@@ -101,19 +101,19 @@ def _most(of: Comparison) -> str:
     return {GoodSide.LOWER: "lowest", GoodSide.NEAR: "best"}.get(of.good_side, "highest")
 
 
-def _lead(of: Comparison, better: Sequence[JudgedArm]) -> str:
+def _lead(of: Comparison, better: Sequence[ArmResult]) -> str:
     first = better[0]
     text = f"{first.name} has the {_most(of)} {of.label}: {_amount(of, first)} than {of.reference}."
     same = [a.name for a in better[1:] if frozenset((first.name, a.name)) in of.alike_pairs]
     return f"{text} It cannot be told from {_listed(same, 'or')}." if same else text
 
 
-def _is_or_has(a: JudgedArm) -> str:
+def _is_or_has(a: ArmResult) -> str:
     """It has 20 % more, but is 6 °C higher."""
     return "is" if a.relative is None else "has"
 
 
-def _amount(of: Comparison, a: JudgedArm) -> str:
+def _amount(of: Comparison, a: ArmResult) -> str:
     """ "50 % more [32, 67]", in the quantity's unit where a percentage has no meaning."""
     sign = "at least " if (a.at_least if a.verdict.difference > 0 else a.at_most) else ""
     if a.relative is not None:
@@ -144,7 +144,7 @@ def _provisional(of: Comparison, p: Provisional) -> str:
     return f"{size} {'higher' if p.difference >= 0 else 'lower'} [{_figure(low)}, {_figure(high)}] than {of.reference}"
 
 
-def _open(of: Comparison, undecided: Sequence[JudgedArm]) -> str:
+def _open(of: Comparison, undecided: Sequence[ArmResult]) -> str:
     known = [a.verdict.more_specimens for a in undecided if a.verdict.more_specimens is not None]
     text = f"{_listed([a.name for a in undecided])} may be like {of.reference} or not"
     if not known:

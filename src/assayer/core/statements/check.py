@@ -11,7 +11,6 @@ from assayer.core.quantities.units import DENSITY, ENERGY, FORCE, HARDNESS, LENG
 from assayer.core.statements.words import (
     ABOUT,
     COMPARATIVES,
-    COMPARED,
     COMPARED_FIRST,
     NEGATED,
     SUPERLATIVES,
@@ -154,7 +153,7 @@ def _read(text: str, results: Sequence[MaterialResult]) -> _Sentence:
             other = rest[0][1]
             if COMPARED_FIRST.search(plain[: places[0][0]]):
                 subject, other = other, subject
-        elif COMPARED.search(plain[: places[0][0]]) and re.search(r"\bthan\s*$", plain[: places[0][0]]):
+        elif re.search(r"\b(?:than|as)\s*$", plain[: places[0][0]]):
             subject, other = None, subject
     return _Sentence(text, plain, subject, other, prop, results)
 
@@ -253,8 +252,6 @@ def _value_in(sentence: _Sentence) -> re.Match[str] | None:
 
 
 def _value(sentence: _Sentence, match: re.Match[str]) -> CheckedStatement:
-    if sentence.prop is None or sentence.subject is None:
-        return sentence.said(Kind.VALUE, StatementVerdict.NOT_MEASURED)
     result = sentence.of(sentence.subject)
     if result is None:
         return sentence.said(Kind.VALUE, StatementVerdict.NOT_MEASURED)

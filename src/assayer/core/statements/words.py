@@ -107,10 +107,6 @@ COMPARATIVES = re.compile(
 )
 ABOUT = re.compile(r"\b(?:about|almost|nearly|roughly|around|approximately|some|close to|just (?:over|under)|circa|ca\.|more or less)\s*$|[~≈]\s*$")
 NEGATED = re.compile(r"\b(?:does not|doesn't|do not|did not|didn't|no|never|without|free of|not)\b|-free\b")
-COMPARED = re.compile(
-    r"\b(?:than|compared (?:with|to)|relative to|against|versus|vs\.?|over|unlike|as(?: much)?(?: as)?|beats|outperforms|exceeds|surpasses|of)"
-    r"(?:\s+(?:the|that of|those of|what))*\s*$"
-)
 COMPARED_FIRST = re.compile(r"\b(?:than|compared (?:with|to)|relative to|against|versus|unlike)(?:\s+(?:the|that of))*\s*$")
 
 _COUNTS = {"two": 2.0, "three": 3.0, "four": 4.0, "five": 5.0, "six": 6.0, "seven": 7.0, "eight": 8.0, "nine": 9.0, "ten": 10.0}

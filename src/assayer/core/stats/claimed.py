@@ -26,7 +26,7 @@ class ClaimVerdict(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class JudgedClaim:
+class ClaimJudgement:
     """`measured` is the mean in the quantity's unit, or the ratio of the means of a claimed factor; `ci95` belongs to it."""
 
     verdict: ClaimVerdict
@@ -35,7 +35,7 @@ class JudgedClaim:
     reason: str = ""
 
 
-def judge_value(claimed: float, measured: GroupSummary, margin: Margin, good_side: GoodSide) -> JudgedClaim:
+def judge_value(claimed: float, measured: GroupSummary, margin: Margin, good_side: GoodSide) -> ClaimJudgement:
     """A claimed value, judged as an arm is against a constant.
 
     *As claimed* where the 90 % interval lies inside claimed ± margin; *better than claimed* or *contradicted* where
@@ -54,15 +54,15 @@ def judge_value(claimed: float, measured: GroupSummary, margin: Margin, good_sid
     if allowed == 0:
         raise EntryError("a share of a claimed 0 is no margin: give it in the unit of the quantity", "margin")
     if measured.error is None or measured.ci95 is None:
-        return JudgedClaim(ClaimVerdict.NOT_TESTABLE, measured.mean, None, "one specimen alone has no interval")
+        return ClaimJudgement(ClaimVerdict.NOT_TESTABLE, measured.mean, None, "one specimen alone has no interval")
     if measured.error.variance == 0:
-        return JudgedClaim(ClaimVerdict.NOT_TESTABLE, measured.mean, measured.ci95, "no scatter: enter the reading step of the quantity")
+        return ClaimJudgement(ClaimVerdict.NOT_TESTABLE, measured.mean, measured.ci95, "no scatter: enter the reading step of the quantity")
     ci90 = interval_of_mean(measured.mean, measured.error, 0.90)
     alike = ci90.inside(claimed - allowed, claimed + allowed)
-    return JudgedClaim(_verdict(alike, measured.ci95, claimed, good_side), measured.mean, measured.ci95)
+    return ClaimJudgement(_verdict(alike, measured.ci95, claimed, good_side), measured.mean, measured.ci95)
 
 
-def judge_factor(factor: float, measured: GroupSummary, against: GroupSummary, good_side: GoodSide) -> JudgedClaim:
+def judge_factor(factor: float, measured: GroupSummary, against: GroupSummary, good_side: GoodSide) -> ClaimJudgement:
     """A claimed factor over another material, on the log scale, within the band f/1.1 … 1.1 f.
 
     Parameters
@@ -76,14 +76,14 @@ def judge_factor(factor: float, measured: GroupSummary, against: GroupSummary, g
         raise EntryError(f"a factor is above 0, but got {factor:g}", "claimed_factor")
     ratio = ratio_of_means(measured, against)
     if ratio.ci95 is None or ratio.log_se is None or ratio.df is None:
-        return JudgedClaim(ClaimVerdict.NOT_TESTABLE, ratio.ratio, None, "both need at least two specimens that scatter")
+        return ClaimJudgement(ClaimVerdict.NOT_TESTABLE, ratio.ratio, None, "both need at least two specimens that scatter")
     half = t_quantile(0.95, ratio.df) * ratio.log_se
     ci90 = Interval(ratio.ratio * math.exp(-half), ratio.ratio * math.exp(half))
     alike = ci90.inside(factor / FACTOR_BAND, factor * FACTOR_BAND)
-    return JudgedClaim(_verdict(alike, ratio.ci95, factor, good_side), ratio.ratio, ratio.ci95)
+    return ClaimJudgement(_verdict(alike, ratio.ci95, factor, good_side), ratio.ratio, ratio.ci95)
 
 
-def judge_order(measured: GroupSummary, against: GroupSummary, higher: bool) -> JudgedClaim:
+def judge_order(measured: GroupSummary, against: GroupSummary, higher: bool) -> ClaimJudgement:
     """A claim of more, or of less, without a number: as claimed or contradicted where the 95 % interval of the ratio excludes 1.
 
     Parameters
@@ -95,10 +95,10 @@ def judge_order(measured: GroupSummary, against: GroupSummary, higher: bool) -> 
     """
     ratio = ratio_of_means(measured, against)
     if ratio.ci95 is None:
-        return JudgedClaim(ClaimVerdict.NOT_TESTABLE, ratio.ratio, None, "both need at least two specimens that scatter")
+        return ClaimJudgement(ClaimVerdict.NOT_TESTABLE, ratio.ratio, None, "both need at least two specimens that scatter")
     if ratio.ci95.low <= 1 <= ratio.ci95.high:
-        return JudgedClaim(ClaimVerdict.UNDECIDED, ratio.ratio, ratio.ci95)
-    return JudgedClaim(ClaimVerdict.AS_CLAIMED if (ratio.ratio > 1) == higher else ClaimVerdict.CONTRADICTED, ratio.ratio, ratio.ci95)
+        return ClaimJudgement(ClaimVerdict.UNDECIDED, ratio.ratio, ratio.ci95)
+    return ClaimJudgement(ClaimVerdict.AS_CLAIMED if (ratio.ratio > 1) == higher else ClaimVerdict.CONTRADICTED, ratio.ratio, ratio.ci95)
 
 
 def _verdict(alike: bool, ci95: Interval, claimed: float, good_side: GoodSide) -> ClaimVerdict:

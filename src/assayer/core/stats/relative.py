@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from assayer.core.stats import special
 from assayer.core.stats.groups import GroupSummary, Interval, combined_error, t_quantile
 from assayer.core.stats.ratios import ratio_of_means
 
@@ -77,18 +76,15 @@ def provisional(reference: GroupSummary, group: GroupSummary, scatter: float, ra
     variance = math.fsum(v for v, _ in terms)
     spread = math.fsum(v**2 / df for v, df in terms)
     difference = group.mean - reference.mean
-    half = _quantile(comparisons, variance**2 / spread if spread else math.inf) * math.sqrt(variance)
+    level = 1 - 0.025 / comparisons
+    half = t_quantile(level, variance**2 / spread if spread else math.inf) * math.sqrt(variance)
     relative = None
     if ratio_scale and reference.mean > 0 and group.mean > 0:
         shares = [(v / g.mean**2, df) for (v, df), g in zip(terms, (reference, group), strict=True)]
         total, spread = math.fsum(v for v, _ in shares), math.fsum(v**2 / df for v, df in shares)
         factor = group.mean / reference.mean
-        relative = Relative(factor, _about(factor, _quantile(comparisons, total**2 / spread if spread else math.inf) * math.sqrt(total)))
+        relative = Relative(factor, _about(factor, t_quantile(level, total**2 / spread if spread else math.inf) * math.sqrt(total)))
     return Provisional(difference, Interval(difference - half, difference + half), relative)
-
-
-def _quantile(comparisons: int, df: float) -> float:
-    return float(special.ndtri(1 - 0.025 / comparisons)) if math.isinf(df) else t_quantile(1 - 0.025 / comparisons, df)
 
 
 def _about(factor: float, half: float) -> Interval:

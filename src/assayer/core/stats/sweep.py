@@ -51,7 +51,7 @@ class Curve:
     shape: Shape
     rss: float
     aicc: float
-    lack_of_fit_p: float | None
+    lack_of_fit_p: float
     coefficients: tuple[float, ...]
     """Of 1, x, x² (PEAK: of ln x; PLATEAU: a, b and the vertex, beyond which it is constant)."""
     rising: bool = True
@@ -145,7 +145,7 @@ def sweep(x: Sequence[float], y: Sequence[float], margin: Margin | None = None, 
         raise EntryError("no scatter within the levels: enter values as read, from different specimens", "y")
     pure = math.sqrt(ss_pure / free)
     curves = {shape: fitted for shape in Shape if (fitted := _fit(shape, xs, ys, len(groups), ss_pure)) is not None}
-    fits = [c for c in curves.values() if c.lack_of_fit_p is not None and c.lack_of_fit_p >= LACK_OF_FIT]
+    fits = [c for c in curves.values() if c.lack_of_fit_p >= LACK_OF_FIT]
     chosen = min(fits, key=lambda c: c.aicc) if fits else None
     sign = -1.0 if lower_is_better else 1.0
     means = {level: mean_of(own) for level, own in groups.items()}
@@ -196,10 +196,8 @@ def _fit(shape: Shape, x: Floats, y: Floats, levels: int, ss_pure: float) -> Cur
     rss = max(rss, ss_pure)
     # [1], with the constant left out as METHODS 15 does
     aicc = n * math.log(rss / n) + 2 * parameters + 2 * parameters * (parameters + 1) / (n - parameters - 1)
-    p = None
-    if levels > coefficients and n > levels:
-        f = (rss - ss_pure) / (levels - coefficients) / (ss_pure / (n - levels))
-        p = float(special.fdtrc(levels - coefficients, n - levels, f))
+    f = (rss - ss_pure) / (levels - coefficients) / (ss_pure / (n - levels))
+    p = float(special.fdtrc(levels - coefficients, n - levels, f))
     return Curve(shape, rss, aicc, p, fitted, rising)
 
 

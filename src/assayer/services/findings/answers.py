@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.methods.derived import Derived
 from assayer.core.methods.vocabulary import Bound
-from assayer.core.statements.answer import Comparison, JudgedArm, answer
+from assayer.core.statements.answer import ArmResult, Comparison, answer
 from assayer.core.stats.groups import GroupSummary, Interval
 from assayer.core.stats.relative import FEW, Provisional, Relative, provisional, relative_to
 from assayer.core.stats.several_groups import Pair
@@ -19,7 +19,7 @@ from assayer.services.findings.views import ProvisionalView, RelativeView, Sente
 from assayer.services.studies.evidence_groups import Evidence
 from assayer.services.studies.evidence_views import pair
 from assayer.services.studies.ratios import ArmRatio
-from assayer.services.studies.scatter import scatter_of
+from assayer.services.studies.scatter import says_enough, scatter_of
 from assayer.services.unit import Workspace
 
 
@@ -56,11 +56,10 @@ def _usual_scatter(workspace: Workspace, session: Session, evidence: Evidence) -
     """As a share of the mean, or in the quantity's unit where it has no ratio scale; as observed here, else what is typical of the method."""
     method, spec = evidence.method, evidence.method.quantity(evidence.quantity)
     pooled = [s for s in scatter_of(workspace, session, [method.name]) if s.orientation == evidence.test.orientation and s.unit == spec.unit]
-    if pooled and spec.name == method.main and pooled[0].specimens - pooled[0].arms >= 4:
-        observed = pooled[0].cv if spec.ratio_scale else pooled[0].sd
-        if observed:
-            return observed
-    return method.typical_cv if spec.ratio_scale else None
+    known = pooled[0] if pooled and spec.name == method.main and says_enough(pooled[0]) else None
+    if spec.ratio_scale:
+        return (known.cv if known else None) or method.typical_cv
+    return (known.sd if known else None) or None
 
 
 def sentences(
@@ -79,7 +78,7 @@ def sentences(
         margin_share=evidence.margin.value if evidence.margin.relative else None,
     )
     arms = [
-        _judged(names[a], (groups[a], groups[reference_id]), v, evidence.bound_of_mean(a), apart.relative.get(a), apart.provisional.get(a))
+        _arm_result(names[a], (groups[a], groups[reference_id]), v, evidence.bound_of_mean(a), apart.relative.get(a), apart.provisional.get(a))
         for a, v in verdicts.items()
     ]
     return _views(of, arms)
@@ -95,21 +94,21 @@ def ratio_sentences(
         label=label, unit="", good_side=spec.good_side, reference=names[reference_id], margin_share=None if spec.margin is None else spec.margin.value
     )
     arms = [
-        JudgedArm(names[a], 0, r.ratio.ratio, v, relative_of_logs(v), None, at_least=r.bound is Bound.AT_LEAST, at_most=r.bound is Bound.AT_MOST)
+        ArmResult(names[a], 0, r.ratio.ratio, v, relative_of_logs(v), None, at_least=r.bound is Bound.AT_LEAST, at_most=r.bound is Bound.AT_MOST)
         for a, v in verdicts.items()
         if (r := ratios.get(a)) is not None
     ]
     return _views(of, arms)
 
 
-def _judged(
+def _arm_result(
     name: str, compared: tuple[GroupSummary, GroupSummary], verdict: Verdict, bound: Bound, relative: Relative | None, few: Provisional | None
-) -> JudgedArm:
+) -> ArmResult:
     group, reference = compared
-    return JudgedArm(name, min(group.n, reference.n), group.mean, verdict, relative, few, at_least=bound is Bound.AT_LEAST, at_most=bound is Bound.AT_MOST)
+    return ArmResult(name, min(group.n, reference.n), group.mean, verdict, relative, few, at_least=bound is Bound.AT_LEAST, at_most=bound is Bound.AT_MOST)
 
 
-def _views(of: Comparison, arms: Sequence[JudgedArm]) -> list[SentenceView]:
+def _views(of: Comparison, arms: Sequence[ArmResult]) -> list[SentenceView]:
     return [SentenceView(says=s.says, text=s.text) for s in answer(of, arms)]
 
 

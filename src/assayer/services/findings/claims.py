@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from assayer.core.methods import REGISTRY
-from assayer.core.stats.claimed import ClaimVerdict, JudgedClaim, judge_factor, judge_order, judge_value
+from assayer.core.stats.claimed import ClaimJudgement, ClaimVerdict, judge_factor, judge_order, judge_value
 from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.verdicts import GoodSide, Margin
-from assayer.services.findings.views import JudgedClaimView
+from assayer.services.findings.views import ClaimVerdictView
 from assayer.services.studies.evidence_views import pair
 from assayer.services.studies.history import MeasuredGroup
 from assayer.store.models import Claim, Material
@@ -38,7 +38,7 @@ def comparable(claim: Claim, groups: Iterable[MeasuredGroup]) -> list[MeasuredGr
 
 def judge_claim(
     claim: Claim, own: Sequence[MeasuredGroup], others: Mapping[str, Sequence[MeasuredGroup]], materials: Sequence[Material]
-) -> list[JudgedClaimView]:
+) -> list[ClaimVerdictView]:
     """The verdicts on one claim, one for each group that was measured of it.
 
     Parameters
@@ -85,16 +85,16 @@ def _same_unit(claim: Claim, g: MeasuredGroup) -> bool:
     return not claim.unit or claim.unit == g.view.unit
 
 
-def _of_value(claim: Claim, value: float, g: MeasuredGroup) -> JudgedClaim:
+def _of_value(claim: Claim, value: float, g: MeasuredGroup) -> ClaimJudgement:
     # a bound on a strength is a claim that more is fine
     side = {"at least": GoodSide.HIGHER, "at most": GoodSide.LOWER}.get(claim.relation, GoodSide(g.view.good_side))
     judgement = judge_value(value, g.summary, _margin(g), side)
     if claim.relation != "value" and judgement.verdict is ClaimVerdict.BETTER:
-        return JudgedClaim(ClaimVerdict.AS_CLAIMED, judgement.measured, judgement.ci95)
+        return ClaimJudgement(ClaimVerdict.AS_CLAIMED, judgement.measured, judgement.ci95)
     return judgement
 
 
-def _of_factor(claim: Claim, g: MeasuredGroup, against: GroupSummary) -> JudgedClaim:
+def _of_factor(claim: Claim, g: MeasuredGroup, against: GroupSummary) -> ClaimJudgement:
     if claim.relation in ("more", "less") or claim.value is None:
         return judge_order(g.summary, against, higher=claim.relation != "less")
     return judge_factor(claim.value, g.summary, against, GoodSide(g.view.good_side))
@@ -107,10 +107,10 @@ def _margin(g: MeasuredGroup) -> Margin:
     return Margin(0.10) if spec is None else spec.margin
 
 
-def _view(g: MeasuredGroup, judgement: JudgedClaim, against: str = "") -> JudgedClaimView:
+def _view(g: MeasuredGroup, judgement: ClaimJudgement, against: str = "") -> ClaimVerdictView:
     bounds = g.view.at_least + g.view.at_most
     is_open = bounds > 0 and judgement.verdict is not ClaimVerdict.NOT_TESTABLE
-    return JudgedClaimView(
+    return ClaimVerdictView(
         measured=g.view,
         verdict=str(ClaimVerdict.UNDECIDED if is_open else judgement.verdict),
         value=judgement.measured,

@@ -39,7 +39,7 @@ class ProvisionalView(View):
     relative: RelativeView | None
 
 
-class JudgedClaimView(View):
+class ClaimVerdictView(View):
     """A maker's claim against one measured group."""
 
     measured: MeasuredView

@@ -14,7 +14,7 @@ from assayer.core.filament.window import SPANS
 from assayer.core.shapes import SHAPES
 from assayer.services.changes import record_of
 from assayer.services.dial_in.trails import current_sheets
-from assayer.services.findings.claims import comparable, judge_claim, named_in
+from assayer.services.findings.claims import judge_claim, named_in
 from assayer.services.reports.views import ColourMean, Dossier, DossierClaim, DossierMaterial, LineMember, LineSpread, MoistureLost, ReportedView, ShapeMass
 from assayer.services.stock.listing import measured_counts, prices_of
 from assayer.services.stock.materials import claim_view, doubts_of, material_record, material_view, statement, window_of, window_view
@@ -97,11 +97,9 @@ def _named(session: Session, claims: Sequence[Claim]) -> list[Material]:
 
 def _claim(c: Claim, groups: Mapping[str, Sequence[MeasuredGroup]], of: tuple[Material, Sequence[Material], Sequence[Material]]) -> DossierClaim:
     material, line, named = of
-    own = groups.get(material.id, [])
-    beside = [g.view for g in comparable(c, own)] if c.relation in ("value", "at least", "at most") else []
     colour = next(m.colour for m in line if m.id == c.material_id)
-    judged = judge_claim(c, own, groups, named)
-    return DossierClaim(**dict(claim_view(c)), label=_LABELS.get(c.quantity or "", ""), colour=colour, beside=beside, judged=judged)
+    verdicts = judge_claim(c, groups.get(material.id, []), groups, named)
+    return DossierClaim(**dict(claim_view(c)), label=_LABELS.get(c.quantity or "", ""), colour=colour, verdicts=verdicts)
 
 
 def _differences(one: Material, other: Material) -> list[str]:

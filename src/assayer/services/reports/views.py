@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 
 from assayer.services.dial_in.views import CurrentView
-from assayer.services.findings.views import JudgedClaimView
+from assayer.services.findings.views import ClaimVerdictView
 from assayer.services.stock.views import ClaimView, ContradictionView, MaterialRecord, MaterialView, PricesView, RelatedProduct, SpoolItem, WindowView
 from assayer.services.studies.views import MeasuredView
 from assayer.services.views import RecordEntry, View
@@ -14,8 +14,7 @@ from assayer.services.views import RecordEntry, View
 class DossierClaim(ClaimView):
     label: str
     colour: str
-    beside: list[MeasuredView]
-    judged: list[JudgedClaimView]
+    verdicts: list[ClaimVerdictView]
     """The verdicts on it, one for each group that was measured of it."""
 
 

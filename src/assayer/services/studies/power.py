@@ -21,7 +21,7 @@ from assayer.services.stock.listing import prices_of
 from assayer.services.stock.spool_state import states_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.plan_views import BatchOption, PowerRow, PowerView, SpoolNeed
-from assayer.services.studies.scatter import scatter_of
+from assayer.services.studies.scatter import says_enough, scatter_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, GcodeFile, Material, Plate, Slot, Specimen, Spool, Study, Test, Variant
 
@@ -70,8 +70,8 @@ def _row(test: Test, arms: Sequence[Arm], observed: ScatterView | None, design: 
     batches, comparisons = design
     method = find_method(test.method)
     days = days_on_rack(method, test)
-    here = observed is not None and observed.cv is not None and observed.cv > 0 and observed.specimens - observed.arms >= 4
-    cv = observed.cv if here and observed is not None and observed.cv is not None else method.typical_cv
+    observed_cv = observed.cv if observed is not None and says_enough(observed) else None
+    cv = observed_cv or method.typical_cv
     volume = shape_of(test).volume
     margin = test.margin_value if test.margin_relative else None
     target = test.target if test.target is not None else margin
@@ -84,7 +84,7 @@ def _row(test: Test, arms: Sequence[Arm], observed: ScatterView | None, design: 
         orientation=test.orientation,
         replicates=test.replicates,
         cv=cv,
-        scatter_specimens=observed.specimens if here and observed is not None else 0,
+        scatter_specimens=observed.specimens if observed_cv and observed is not None else 0,
         margin=margin,
         target=target,
         target_set=test.target is not None,

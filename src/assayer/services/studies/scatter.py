@@ -32,6 +32,9 @@ class _TestScatter:
 _OfUnit = Mapping[str, _TestScatter]
 """What a test adds, by the unit of its results."""
 
+LEAST_DF = 4
+"""Fewer degrees of freedom say too little of a method's usual scatter."""
+
 _kept: Kept[_OfUnit] = Kept(20_000)
 
 
@@ -40,6 +43,11 @@ def scatter(workspace: Workspace) -> ScatterList:
     with workspace.read() as session:
         used = session.scalars(select(Test.method).distinct()).all()
         return ScatterList(items=scatter_of(workspace, session, dict.fromkeys((*REGISTRY, *used))))
+
+
+def says_enough(seen: ScatterView) -> bool:
+    """Whether a scatter that was seen here rests on enough specimens to stand for the usual one."""
+    return seen.specimens - seen.arms >= LEAST_DF
 
 
 def scatter_of(workspace: Workspace, session: Session, methods: Iterable[str]) -> list[ScatterView]:

@@ -63,8 +63,7 @@ export function Claims({ d }: { d: Dossier }) {
             <div className={`soft ${css.small}`}>
               {[c.label || "not tied to a quantity", c.method, c.source, c.colour !== d.material.colour ? `said of ${c.colour}` : ""].filter(Boolean).join(" · ")}
             </div>
-            {c.judged.map((j) => <JudgedClaim key={j.measured.test_id + j.measured.arm_id + j.measured.rig_version_id + j.measured.end + j.against} judged={j} />)}
-            {c.value !== null && c.beside.map((b) => <Beside key={b.test_id + b.arm_id + b.rig_version_id + b.end} claim={c} measured={b} value={c.value ?? 0} />)}
+            {c.verdicts.map((v) => <OneVerdict key={v.measured.test_id + v.measured.arm_id + v.measured.rig_version_id + v.measured.end + v.against} claim={c} verdict={v} />)}
           </li>
         ))}
         {!d.claims.length && <li className="soft">No statement kept. Paste what stands on the box: “tensile strength 52 MPa, ISO 527”, “no warping”.</li>}
@@ -97,30 +96,43 @@ export function Claims({ d }: { d: Dossier }) {
 
 const VERDICTS: Record<string, string> = { "as claimed": "var(--better)", "better than claimed": "var(--better)", contradicted: "var(--worse)", "not as claimed": "var(--worse)" };
 
-/** The verdict on a claim by one group that was measured; of a claim about another material with how many times that it is. */
-function JudgedClaim({ judged: j }: { judged: Schemas["JudgedClaimView"] }) {
-  const shown = shownUnit(j.measured.unit);
-  const ends = j.ci95 && (j.against ? j.ci95 : shown.ends(j.ci95));
-  const about = [j.reason, j.measured.label, j.measured.orientation, `n ${String(j.measured.n)}`, j.measured.settings].filter(Boolean);
+interface OneVerdictProps {
+  claim: Schemas["DossierClaim"];
+  verdict: Schemas["ClaimVerdictView"];
+}
+
+/** The verdict on a claim by one group that was measured. */
+function OneVerdict({ claim, verdict }: OneVerdictProps) {
+  return claim.value === null || verdict.against ? <Against verdict={verdict} /> : <ClaimedValue claim={claim} verdict={verdict} value={claim.value} />;
+}
+
+function VerdictWord({ verdict: v }: Pick<OneVerdictProps, "verdict">) {
+  return (
+    <>
+      <strong style={{ color: VERDICTS[v.verdict] ?? "var(--soft)" }}>{v.verdict}</strong>
+      {v.reason && <span className="soft"> · {v.reason}</span>}
+    </>
+  );
+}
+
+/** Of a claim about another material: how many times that was measured. */
+function Against({ verdict: v }: Pick<OneVerdictProps, "verdict">) {
+  const m = v.measured;
   return (
     <div className={css.small}>
-      <strong style={{ color: VERDICTS[j.verdict] ?? "var(--soft)" }}>{j.verdict}</strong>
-      {j.against && (
-        <>
-          {": measured "}
-          <span className="figure">
-            × {figure(j.value, ends)} {ends && `[${interval(ends)}]`}
-          </span>{" "}
-          {j.against}
-        </>
-      )}
-      {!j.against && ends && <span className="soft"> (95 % interval {interval(ends)} {shown.unit})</span>}
-      <span className="soft"> · {about.join(" · ")}</span>
+      <VerdictWord verdict={v} />: measured{" "}
+      <span className="figure">
+        × {figure(v.value, v.ci95)} {v.ci95 && `[${interval(v.ci95)}]`}
+      </span>{" "}
+      {v.against}
+      <span className="soft"> · {[m.label, m.orientation, `n ${String(m.n)}`, m.settings].filter(Boolean).join(" · ")}</span>
     </div>
   );
 }
 
-function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"]; measured: Schemas["MeasuredView"]; value: number }) {
+/** A claimed value beside the group that was measured, with the verdict. */
+function ClaimedValue({ claim, verdict, value }: OneVerdictProps & { value: number }) {
+  const b = verdict.measured;
   const shown = shownUnit(b.unit);
   const { unit, at } = shown;
   return (
@@ -132,6 +144,7 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
         <span style={{ color: "var(--accent)" }}>
           claimed <span className="figure">{plain(at(value))}</span> {unit}
         </span>
+        : <VerdictWord verdict={verdict} />
         <br />
         measured{" "}
         <Link to="/studies/$studyId/findings" params={{ studyId: b.study_id }} search={{ test: b.test_id, quantity: b.quantity }}>
@@ -142,7 +155,7 @@ function Beside({ claim, measured: b, value }: { claim: Schemas["DossierClaim"];
           {unit}
         </Link>
         , n {b.n}
-        {[b.settings, b.rig, b.end, claim.beside.length > 1 ? b.study : ""].filter(Boolean).map((words) => (
+        {[b.settings, b.rig, b.end, claim.verdicts.length > 1 ? b.study : ""].filter(Boolean).map((words) => (
           <span key={words} className="soft"> · {words}</span>
         ))}
         {claim.method && <span className="soft"> · own bars, not {claim.method}</span>}
