@@ -142,7 +142,7 @@ def test_the_dossier_tells_arms_of_one_material_apart_and_holds_claims_against_w
     strength = [(m.arm_id, m.treatment, m.settings, round(m.mean, 3)) for m in told.history if m.main]
     assert strength == [(soaked.arms[0], "", "", 41.72), (soaked.arms[1], "soaked", "", 33.24)]
     (claim,) = told.claims
-    assert [m.arm_id for m in claim.beside] == [soaked.arms[0]]
+    assert [v.measured.arm_id for v in claim.verdicts] == [soaked.arms[0]]
     assert [m.treatment for m in dossier.dossier(soaked.workspace, clearwater).history if m.main] == [""]
 
 
