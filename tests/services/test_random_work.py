@@ -42,8 +42,12 @@ def plain_cells(session, test):
         if validity != "left_out":
             force, width, thickness = fields["peak_force"][0], np.mean(fields["width"]), np.mean(fields["thickness"])
             cell["values"].append(force / (width * thickness))
-            # what the value changes by where one reading is a step higher
-            cell["steps"].append(cell["values"][-1] * np.sqrt((0.1 / force) ** 2 + (0.01 / (width + 0.01)) ** 2 + (0.01 / (thickness + 0.01)) ** 2))
+            # what the value changes by where one reading is a step higher: one of several moves their mean by its share
+            shares = [0.1 / force]
+            for lengths in (fields["width"], fields["thickness"]):
+                share = 0.01 / len(lengths)
+                shares += [share / (np.mean(lengths) + share)] * len(lengths)
+            cell["steps"].append(cell["values"][-1] * np.sqrt(np.sum(np.square(shares))))
             cell["bounds"] += validity == "at_least"
     return cells
 
