@@ -60,3 +60,25 @@ def test_arms_are_sorted_and_grouped_and_doubts_lead_on(server, walk, tests_of_d
     # a doubt about the plan leads there
     walk.click("see the plan", "a")
     walk.see("Detectable difference")
+
+
+def test_all_tests_side_by_side_follow_the_reference_and_lead_to_each(server, walk, tests_of_demo):
+    study = server.get("/api/studies")["items"][0]["id"]
+    walk.open(f"{walk.base}/studies/{study}/findings")
+    walk.click("Across tests", "span")
+    walk.see("Against Tarn Clearwater, in every test")
+    words = lambda: walk.find('section[aria-label="In words"]').text  # noqa: E731
+    walk.until(lambda: "Hollin Everyday" in words() and "gains" in words())
+    assert walk.axe() == []
+    # an arm less is shown
+    walk.click("Orrery Burden", "label//span")
+    walk.until(lambda: "Orrery Burden" not in words())
+    # against another arm, by the select; then by key to one of the tests, which keeps it
+    walk.find('input[aria-haspopup="listbox"]').click()
+    walk.until(lambda: [o for o in walk.all("[role=option]") if o.text == "Hollin Everyday"])[0].click()
+    walk.see("Against Hollin Everyday, in every test")
+    walk.until(lambda: "Tarn Clearwater\n" in words())
+    walk.labelled("Layer adhesion, upright: its findings").send_keys(Keys.ENTER)
+    walk.until(lambda: tests_of_demo["upright"] in walk.driver.current_url)
+    walk.see("against Hollin Everyday")
+    assert walk.console() == []

@@ -8,7 +8,8 @@ from fastapi import Query
 
 from assayer.api.common import WorkspaceDep, area
 from assayer.api.description import declared
-from assayer.services.findings import one_test
+from assayer.services.findings import across, one_test
+from assayer.services.findings.across_views import AcrossView
 from assayer.services.findings.views import Findings
 from assayer.services.requests import Id
 
@@ -24,3 +25,11 @@ def get_findings(
     reference: Annotated[Id | None, Query(description="the arm to compare with; default: the study's reference")] = None,
 ) -> Any:
     return one_test.findings(workspace, test_id, quantity, end, reference)
+
+
+@router.get("/studies/{study_id}/across", response_model=AcrossView, responses=declared(404))
+def get_across(
+    workspace: WorkspaceDep, study_id: Id, reference: Annotated[Id | None, Query(description="the arm to compare with; default: the study's reference")] = None
+) -> Any:
+    """All tests of a study side by side."""
+    return across.across(workspace, study_id, reference)

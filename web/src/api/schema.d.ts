@@ -2520,6 +2520,26 @@ export interface paths {
         patch: operations["patch_study"];
         trace?: never;
     };
+    "/api/studies/{study_id}/across": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Across
+         * @description All tests of a study side by side.
+         */
+        get: operations["get_across"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/batches": {
         parameters: {
             query?: never;
@@ -3084,6 +3104,66 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AcrossCell
+         * @description One arm in one test, or its price or print time.
+         */
+        AcrossCell: {
+            /** Arm Id */
+            arm_id: string;
+            /** At */
+            at: number | null;
+            change: components["schemas"]["Change"] | null;
+            group: components["schemas"]["GroupView"] | null;
+            /** Interval */
+            interval: [
+                number,
+                number
+            ] | null;
+            /** Notes */
+            notes: string[];
+            provisional: components["schemas"]["ProvisionalView"] | null;
+            relative: components["schemas"]["RelativeView"] | null;
+            /** Value */
+            value: number;
+            verdict: components["schemas"]["VerdictView"] | null;
+        };
+        /** AcrossRow */
+        AcrossRow: {
+            /** Cells */
+            cells: components["schemas"]["AcrossCell"][];
+            /** Label */
+            label: string;
+            /** Margin */
+            margin: number | null;
+            /** Margin Share */
+            margin_share: number | null;
+            /** Orientation */
+            orientation: string;
+            quantity: components["schemas"]["QuantityView"];
+            /** Test Id */
+            test_id: string | null;
+        };
+        /** AcrossView */
+        AcrossView: {
+            /** Agreements */
+            agreements: components["schemas"]["TestsAgree"][];
+            /** Arms */
+            arms: components["schemas"]["ArmView"][];
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
+            /** Printability */
+            printability: components["schemas"]["PrintabilityOfArm"][];
+            /** Problems */
+            problems: components["schemas"]["ProblemView"][];
+            /** Reference Arm Id */
+            reference_arm_id: string | null;
+            /** Rows */
+            rows: components["schemas"]["AcrossRow"][];
+            study: components["schemas"]["StudyRef"];
+        };
+        /**
          * AgreementView
          * @description Kendall's W of several people's orders, from 0 (nothing in common) to 1 (one order).
          */
@@ -3514,6 +3594,12 @@ export interface components {
             treated: number;
             verdict: components["schemas"]["VerdictView"] | null;
         };
+        /**
+         * Change
+         * @description What changing from the reference to another arm brings in one test.
+         * @enum {string}
+         */
+        Change: "gains" | "gives up" | "alike" | "differs" | "open";
         /**
          * ChangedValue
          * @description One value that a change altered; as text, None where there was or is none.
@@ -8188,6 +8274,28 @@ export interface components {
             speed?: number | null;
         };
         /**
+         * PrintabilityOfArm
+         * @description The share of good prints of an arm's material on one printer, with Wilson's 95 % interval (METHODS 12).
+         */
+        PrintabilityOfArm: {
+            /** Arm Id */
+            arm_id: string;
+            /** First Good */
+            first_good: number | null;
+            /** Good */
+            good: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Printed */
+            printed: number;
+            /** Printer */
+            printer: string;
+            /** Share */
+            share: number;
+        };
+        /**
          * PrintabilityView
          * @description Share of prints that came out good, with Wilson's 95 % interval; prints until the first good one.
          */
@@ -10523,6 +10631,29 @@ export interface components {
             study_id: string;
             /** Target */
             target: number | null;
+        };
+        /**
+         * TestsAgree
+         * @description How far tests of one property rank the arms alike: Kendall's W, 0 to 1.
+         */
+        TestsAgree: {
+            /** Arms */
+            arms: number;
+            /** Best Arm Ids */
+            best_arm_ids: string[];
+            /** Contradict */
+            contradict: [
+                string,
+                string
+            ][];
+            /** Name */
+            name: string;
+            /** Test Ids */
+            test_ids: string[];
+            /** Tests */
+            tests: string[];
+            /** W */
+            w: number;
         };
         /**
          * ToPrint
@@ -16418,6 +16549,37 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_across: {
+        parameters: {
+            query?: {
+                /** @description the arm to compare with; default: the study's reference */
+                reference?: string | null;
+            };
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcrossView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };

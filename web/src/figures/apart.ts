@@ -19,7 +19,7 @@ const percent = (factor: number): string => {
 const end = (factor: number): string => percent(factor).replace("+", "");
 
 /** A difference in percent and as a factor where that has a meaning, else in the unit shown. */
-export function apartOf(a: Schemas["FindingArm"], shown: Shown): Apart | null {
+export function apartOf(a: Pick<Schemas["FindingArm"], "group" | "relative" | "provisional" | "verdict">, shown: Shown): Apart | null {
   const few = a.provisional;
   const relative = few?.relative ?? a.relative;
   const sign = a.group ? boundSign(a.group) : "";

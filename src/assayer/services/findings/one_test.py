@@ -26,10 +26,9 @@ from assayer.services.studies.evidence import arms_of, begun, load_evidence
 from assayer.services.studies.evidence_groups import Evidence
 from assayer.services.studies.evidence_views import batch_ratio_view, dot_view, group_view, notes_of, pair, ratio_view, verdict_view
 from assayer.services.studies.fairness import problems_of
-from assayer.services.studies.listing import arm_views, test_view
+from assayer.services.studies.listing import arm_views, study_ref, test_view
 from assayer.services.studies.plan_views import ProblemView
 from assayer.services.studies.ratios import ArmRatio, arm_ratios, controls_of, derived_of, label_of, ratio_verdicts, reference_of
-from assayer.services.studies.views import StudyRef
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView
 from assayer.store.models import Arm, Result, Study, Test
@@ -128,7 +127,7 @@ def _of_quantity(
     pairs = games_howell(measured)
     return Findings(
         test=test_view(evidence.test),
-        study=_ref(study),
+        study=study_ref(study),
         quantity=quantity_view(spec, evidence.quantity),
         quantities=_available(session, evidence, belonging),
         reference_arm_id=reference_id,
@@ -193,7 +192,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
     names = arm_names(list(views.values()))
     return Findings(
         test=test_view(above.test),
-        study=_ref(study),
+        study=study_ref(study),
         quantity=_derived_view(shown.spec, above.test),
         quantities=_available(session, above, belonging),
         reference_arm_id=shown.reference_id,
@@ -236,10 +235,6 @@ def _agreement(evidence: Evidence) -> AgreementView | None:
     counted = [d.run_id for arm in evidence.arms for d in evidence.counted(arm.id)]
     found = agreement([evidence.grades.get(run_id, {}) for run_id in counted])
     return None if found is None else AgreementView(w=found.w, graders=found.graders, prints=found.prints)
-
-
-def _ref(study: Study) -> StudyRef:
-    return StudyRef(id=study.id, title=study.title, reference_arm_id=study.reference_arm_id, revision=study.revision)
 
 
 def _derived_view(spec: Derived, test: Test) -> QuantityView:

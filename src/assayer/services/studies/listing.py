@@ -16,7 +16,7 @@ from assayer.services.declarations import main_of, outcome_views, quantity_view,
 from assayer.services.parts.shapes import shape_of, title_of
 from assayer.services.stock.materials import material_view
 from assayer.services.studies.evidence import arms_of
-from assayer.services.studies.views import AmendmentView, ArmView, MarginKind, StudyItem, StudyPage, StudyView, TestView
+from assayer.services.studies.views import AmendmentView, ArmView, MarginKind, StudyItem, StudyPage, StudyRef, StudyView, TestView
 from assayer.services.unit import Workspace, find
 from assayer.services.views import QuantityView, SwatchView
 from assayer.store.counting import count_if
@@ -73,6 +73,10 @@ def list_studies(workspace: Workspace, limit: int, offset: int, put_away: bool =
             for s in studies
         ]
         return StudyPage(items=items, total=counts.get(put_away, 0), put_away=counts.get(True, 0), limit=limit, offset=offset)
+
+
+def study_ref(study: Study) -> StudyRef:
+    return StudyRef(id=study.id, title=study.title, reference_arm_id=study.reference_arm_id, revision=study.revision)
 
 
 def get_study(workspace: Workspace, study_id: str) -> StudyView:

@@ -50,5 +50,9 @@ export const findingsOptions = (test_id: string, asked: { quantity?: string | un
   return api.queryOptions("get", "/api/tests/{test_id}/findings", { params: { path: { test_id }, query } }, { ...as<Schemas["Findings"]>(), ...keep });
 };
 
+/** All tests of a study side by side, against one arm. */
+export const acrossOptions = (study_id: string, reference?: string) =>
+  api.queryOptions("get", "/api/studies/{study_id}/across", { params: { path: { study_id }, query: reference ? { reference } : {} } }, { ...as<Schemas["AcrossView"]>(), ...keep });
+
 export const curvesOptions = (testId: string) =>
   queryOptions({ queryKey: ["get", "/api/tests/{test_id}/curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });

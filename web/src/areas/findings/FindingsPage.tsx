@@ -14,6 +14,7 @@ import { VerdictLegend } from "../../ui/Verdict";
 import { StudyHead } from "../studies/StudyHead";
 import studies from "../studies/studies.module.css";
 import { usePlan } from "../studies/usePlan";
+import { Across } from "./Across";
 import { Answer } from "./Answer";
 import { Curves } from "./Curves";
 import { Details } from "./Details";
@@ -24,15 +25,31 @@ import { OtherOrientation, useOtherOrientations } from "./Orientations";
 import { SpecimenPanel } from "./SpecimenPanel";
 import { specimenRows } from "./tables";
 
+/** Stands for a test in the address: all of them side by side. */
+const ACROSS = "across";
+
 export function FindingsPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/findings" });
   const search = useSearch({ from: "/studies/$studyId/findings" });
   const navigate = useNavigate({ from: "/studies/$studyId/findings" });
   const study = useQuery(studyOptions(studyId));
   const testId = search.test ?? study.data?.tests[0]?.id;
-  const findings = useQuery({ ...findingsOptions(testId ?? "", search), enabled: Boolean(testId) });
+  const isAcross = testId === ACROSS;
+  const findings = useQuery({ ...findingsOptions(testId ?? "", search), enabled: Boolean(testId) && !isAcross });
+  const chooseTest = (test: string) => void navigate({ search: (s) => ({ test, order: s.order, reference: s.reference }) });
   if (study.isError || findings.isError) return <ErrorNote error={study.error ?? findings.error} again={() => void findings.refetch()} />;
-  if (study.isPending || findings.isPending) return <Waiting what="Working out the findings …" />;
+  if (study.isPending || (findings.isPending && !isAcross)) return <Waiting what="Working out the findings …" />;
+  if (isAcross || !findings.data) {
+    return (
+      <div className="page">
+        <StudyHead study={study.data} />
+        <div className={studies.pickTest}>
+          <PickTest tests={study.data.tests} chosen={ACROSS} onChoose={chooseTest} />
+        </div>
+        <Across studyId={studyId} reference={search.reference} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onTest={chooseTest} />
+      </div>
+    );
+  }
   const open = (specimen: string | null, run: string) => void navigate({ search: (s) => ({ ...s, specimen: specimen ?? undefined, run }) });
   const close = () => void navigate({ search: (s) => ({ ...s, specimen: undefined, run: undefined }) });
   const data = findings.data;
@@ -42,7 +59,7 @@ export function FindingsPage() {
     <div className="page">
       <StudyHead study={study.data} />
       <div className={studies.pickTest}>
-        <PickTest tests={study.data.tests} chosen={testId ?? ""} onChoose={(test) => void navigate({ search: (s) => ({ test, order: s.order, reference: s.reference }) })} />
+        <PickTest tests={study.data.tests} chosen={testId ?? ""} onChoose={chooseTest} />
         <Select
           aria-label="Quantity"
           w={260}
@@ -95,7 +112,7 @@ function NothingYet({ findings, testId }: { findings: Schemas["Findings"]; testI
 
 /** Tests side by side; many of them as a list. */
 function PickTest({ tests, chosen, onChoose }: { tests: readonly Schemas["TestView"][]; chosen: string; onChoose: (test: string) => void }) {
-  const data = tests.map((t) => ({ value: t.id, label: `${t.label}, ${t.orientation}` }));
+  const data = [...(tests.length > 1 ? [{ value: ACROSS, label: "Across tests" }] : []), ...tests.map((t) => ({ value: t.id, label: `${t.label}, ${t.orientation}` }))];
   if (data.length > 7) return <Select aria-label="Test" w={250} data={data} value={chosen} allowDeselect={false} onChange={(test) => test && onChoose(test)} />;
   return <SegmentedControl value={chosen} onChange={onChoose} data={data} aria-label="Test" styles={{ root: { flexWrap: "wrap" } }} />;
 }

@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 
 import type { Schemas } from "../../api/client";
+import { changesOf, profileText } from "./across";
 import { doubtsOf } from "./doubts";
 import { ordered } from "./order";
 import { verdictRows } from "./tables";
@@ -43,4 +44,18 @@ test("the table names what a factor is of", () => {
   const [head = [], ...rows] = verdictRows(findings);
   const at = (name: string) => rows.map((r) => r[head.indexOf(name)]);
   expect([at("factor"), at("factor_ci95_high"), at("against"), at("verdict")]).toEqual([[null, 1.5], [null, 1.8], ["", "Hollin a"], ["reference", "better"]]);
+});
+
+const cell = (arm_id: string, change: Schemas["Change"] | null, at: number | null, factor?: number, n = 5) => ({ arm_id, change, at, interval: null, group: { n, at_least: 0, at_most: 0 }, value: 1, verdict: null, relative: factor ? { factor, ci95: null } : null, provisional: null, notes: [] });
+const row = (label: string, orientation: string, quantity: string, cells: unknown[]) => ({ test_id: label, label, orientation, quantity: { name: quantity, label: quantity, unit: "MPa", good_side: "higher", derived: false }, margin: 1, margin_share: 0.1, cells });
+
+test("what an arm gains comes first, the greatest change first, each under a name of its own", () => {
+  const rows = [row("Tension", "flat", "strength", [cell("b", "gains", 1.2, 1.12)]), row("Tension", "upright", "strength", [cell("b", "gains", 3, 1.3)]), row("Warp", "flat", "mean lift", [cell("b", "open", 0.4, 1.04, 2)]), row("Price", "", "price per kg", [cell("b", "gives up", -9, 1.9)])];
+  const across = { rows, names: { a: "Plain", b: "Filled" }, reference_arm_id: "a" } as unknown as Schemas["AcrossView"];
+  expect(changesOf(across, "b").map((c) => [c.change, ...c.parts.map((p) => `${p.name} ${p.size}`)])).toEqual([
+    ["gains", "strength (tension, upright) +30 %", "strength (tension, flat) +12 %"],
+    ["gives up", "price per kg +90 %"],
+    ["open", "mean lift n 2"],
+  ]);
+  expect(profileText(across, ["b"])).toContain("Filled against Plain: gains strength (tension, upright) +30 %,");
 });

@@ -1,0 +1,80 @@
+"""All tests of a study side by side: each cell against the findings of its test, prices, print times, prints that came off good."""
+
+import pytest
+
+from assayer.core.errors import EntryError
+from assayer.services.bench import runs
+from assayer.services.bench.requests import RunEdit
+from assayer.services.findings import one_test
+from assayer.services.findings.across import across
+from assayer.services.stock import materials
+from assayer.services.stock.requests import MaterialEdit
+from assayer.services.unit import Actor
+
+from ..support import ACTOR, new_id
+from .test_batches_and_bounds import Batched
+
+TOMAS = Actor("Tomas")
+PRODUCTS = ("Everyday", "Clearwater", "Outdoor")
+
+
+@pytest.fixture
+def lab(workspace):
+    lab = Batched(workspace, ("flat", "upright"), products=PRODUCTS)
+    for arm, values in enumerate(((40.0, 41.0, 42.0), (60.0, 61.0, 62.0), (40.2, 41.1, 42.3))):
+        lab.pull(arm, values)
+    for arm, values in enumerate(((30.0, 30.3, 30.6), (18.0, 18.3, 18.6), (37.5, 37.8, 38.1))):
+        lab.pull(arm, values, test=lab.tests[1])
+    return lab
+
+
+def cell(found, test, arm):
+    row = next(r for r in found.rows if r.test_id == test)
+    return row, next((c for c in row.cells if c.arm_id == arm), None)
+
+
+def test_each_cell_is_what_its_test_says_in_margins(lab):
+    found = across(lab.workspace, lab.study.id)
+    assert found.reference_arm_id == lab.arms[0]
+    for test in lab.tests:
+        own = one_test.findings(lab.workspace, test)
+        for finding in own.arms:
+            row, c = cell(found, test, finding.arm.id)
+            assert c.group == finding.group
+            if finding.verdict is None:
+                assert (c.at, c.change) == (None, None)
+                continue
+            assert c.at == pytest.approx(finding.verdict.difference / row.margin)
+            assert c.interval == pytest.approx([end / row.margin for end in finding.verdict.ci95])
+    assert [cell(found, t, lab.arms[1])[1].change for t in lab.tests] == ["gains", "gives up"]
+    assert [cell(found, t, lab.arms[2])[1].change for t in lab.tests] == ["alike", "gains"]
+    # against another arm all signs turn over
+    turned = across(lab.workspace, lab.study.id, lab.arms[1])
+    assert [cell(turned, t, lab.arms[0])[1].change for t in lab.tests] == ["gives up", "gains"]
+    with pytest.raises(EntryError, match="no such arm"):
+        across(lab.workspace, lab.study.id, new_id())
+
+
+def test_excluded_by_somebody_else_a_cell_is_open_and_provisional(lab):
+    flat = one_test.findings(lab.workspace, lab.flat).arms[1]
+    for dot in flat.dots[:2]:
+        runs.edit_run(lab.workspace, TOMAS, dot.run_id, RunEdit(validity="left_out", validity_reason="slipped"), None)
+    _, c = cell(across(lab.workspace, lab.study.id), lab.flat, lab.arms[1])
+    assert (c.group.n, c.change) == (1, "open")
+    row, _ = cell(across(lab.workspace, lab.study.id), lab.flat, lab.arms[1])
+    assert c.interval == pytest.approx([end / row.margin for end in c.provisional.ci95]), "the usual scatter, not none"
+
+
+def test_price_is_compared_in_one_currency_and_prints_count(lab):
+    assert [r.label for r in across(lab.workspace, lab.study.id).rows if r.test_id is None] == [], "no price is known"
+    for arm, price, currency in ((0, 20.0, "EUR"), (1, 30.0, "EUR"), (2, 5.0, "SEK")):
+        m = lab.study.arms[arm].material
+        materials.edit_material(lab.workspace, ACTOR, m.id, MaterialEdit(price=price, currency=currency, net_mass=1000 if arm else 800), 1)
+    found = across(lab.workspace, lab.study.id)
+    (price,) = [r for r in found.rows if r.label == "Price"]
+    assert {c.arm_id: c.value for c in price.cells} == {lab.arms[0]: 25.0, lab.arms[1]: 30.0}, "per kg; nothing is converted"
+    assert [(c.change, c.at) for c in price.cells] == [(None, None), ("gives up", pytest.approx(-2.0))]
+    # each arm was printed in one batch, all of it good; Wilson's interval of 1 in 1
+    assert [(p.good, p.printed, p.first_good) for p in found.printability] == [(1, 1, 1)] * 3
+    assert found.printability[0].low == pytest.approx(0.20655, abs=1e-5)
+    assert found.agreements == [], "flat and upright are not the same property"

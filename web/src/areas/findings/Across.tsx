@@ -1,0 +1,188 @@
+import { Button, Chip, Group, Select } from "@mantine/core";
+import { useClipboard } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+
+import type { Schemas } from "../../api/client";
+import { acrossOptions } from "../../api/queries/studies";
+import { FigureFrame } from "../../figures/FigureFrame";
+import { changeColour, Profile } from "../../figures/Profile";
+import { scale } from "../../figures/scale";
+import { capital, fixed } from "../../ui/format";
+import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
+import { ArmSwatch } from "../../ui/Swatch";
+import css from "./across.module.css";
+import { cellWords, changesOf, profileRows, profileText } from "./across";
+
+type View = Schemas["AcrossView"];
+
+interface AcrossProps {
+  studyId: string;
+  reference: string | undefined;
+  onReference: (armId: string) => void;
+  onTest: (testId: string) => void;
+}
+
+/** More arms than this are chosen one by one. */
+const ALL = 5;
+
+/** All tests side by side: what each arm gains and gives up against one, and whether the tests agree. */
+export function Across({ studyId, reference, onReference, onTest }: AcrossProps) {
+  const across = useQuery(acrossOptions(studyId, reference));
+  const [picked, setPicked] = useState<string[] | null>(null);
+  if (across.isError) return <ErrorNote error={across.error} again={() => void across.refetch()} />;
+  if (across.isPending) return <Waiting what="Setting the tests side by side …" />;
+  const data = across.data;
+  const others = data.arms.filter((a) => a.id !== data.reference_arm_id);
+  const shown = picked ? others.filter((a) => picked.includes(a.id)) : others.slice(0, ALL - 1);
+  // what was the reference is one of the others then
+  const chooseReference = (id: string) => {
+    const former = data.reference_arm_id;
+    if (former !== null) setPicked((p) => p && [...p, former]);
+    onReference(id);
+  };
+  const measured = data.rows.some((r) => r.test_id !== null);
+  return (
+    <>
+      <div className={css.choice}>
+        <Select label="Against" w={260} value={data.reference_arm_id} placeholder="Choose the reference" onChange={(id) => id && chooseReference(id)} data={data.arms.map((a) => ({ value: a.id, label: data.names[a.id] ?? a.mark }))} allowDeselect={false} searchable={data.arms.length > 8} />
+        <Chip.Group multiple value={shown.map((a) => a.id)} onChange={setPicked}>
+          <Group gap="xs" role="group" aria-label="Arms shown">
+            {others.map((a) => (
+              <Chip key={a.id} value={a.id} variant="outline">
+                {data.names[a.id]}
+              </Chip>
+            ))}
+          </Group>
+        </Chip.Group>
+      </div>
+      {!measured ? (
+        <Empty within title="Nothing tested yet">
+          <p>Each test shows here as soon as it has a result.</p>
+        </Empty>
+      ) : data.reference_arm_id === null ? (
+        <Empty within title="No reference">
+          <p>Choose above what the others are compared with.</p>
+        </Empty>
+      ) : (
+        <div className={css.columns}>
+          <FigureFrame title={`Against ${data.names[data.reference_arm_id] ?? ""}, in every test`} name="across tests" about={{ kind: "study", name: data.study.title }} rows={() => profileRows(data)}>
+            <Profile rows={data.rows} arms={shown} names={data.names} words={cellWords} onTest={onTest} />
+          </FigureFrame>
+          <aside className={css.side}>
+            <InWords across={data} arms={shown} />
+            <Agreements across={data} onTest={onTest} />
+            <Printability across={data} />
+          </aside>
+        </div>
+      )}
+    </>
+  );
+}
+
+function InWords({ across, arms }: { across: View; arms: readonly Schemas["ArmView"][] }) {
+  const clipboard = useClipboard();
+  if (arms.length === 0) return <p className="soft">Choose at least one arm above.</p>;
+  return (
+    <section aria-label="In words">
+      {across.problems.length > 0 && <p style={{ color: "var(--caution)", fontWeight: 600 }}>{across.problems.map((p) => capital(p.text)).join(". ")}</p>}
+      {arms.map((arm) => (
+        <div key={arm.id} className={css.card}>
+          <h3>
+            <ArmSwatch arm={arm} size={26} /> {across.names[arm.id]}
+          </h3>
+          {changesOf(across, arm.id).map(({ change, parts }) => (
+            <p key={change} style={{ color: changeColour[change] }}>
+              <strong>{change}</strong>{" "}
+              {parts.map((p, i) => (
+                <span key={p.name}>
+                  {i > 0 && ", "}
+                  {p.name}
+                  {p.size && <span style={{ whiteSpace: "nowrap", fontWeight: 600 }}> {p.size}</span>}
+                </span>
+              ))}
+            </p>
+          ))}
+        </div>
+      ))}
+      <Button size="compact-sm" variant="subtle" ml={-8} onClick={() => clipboard.copy(profileText(across, arms.map((a) => a.id)))}>
+        {clipboard.copied ? "Copied" : clipboard.error ? "The browser does not allow it" : "Copy the words"}
+      </Button>
+    </section>
+  );
+}
+
+function Agreements({ across, onTest }: { across: View; onTest: (testId: string) => void }) {
+  if (across.agreements.length === 0) return null;
+  const name = (id: string) => across.names[id] ?? "";
+  return (
+    <section aria-label="Do the tests agree?">
+      <h2>Do the tests agree?</h2>
+      {across.agreements.map((a) => (
+        <div key={a.name} className={css.agreement}>
+          <strong>{capital(a.name)}</strong>
+          <ul>
+            {a.tests.map((test, i) => (
+              <li key={a.test_ids[i]}>
+                <button type="button" className={css.test} onClick={() => onTest(a.test_ids[i] ?? "")}>
+                  {test}
+                </button>{" "}
+                puts {name(a.best_arm_ids[i] ?? "")} first
+              </li>
+            ))}
+          </ul>
+          <span className="soft">
+            Kendall’s W <span className="figure">{fixed(a.w, 2)}</span> over {String(a.arms)} arms; 1 is one order, chance gives about <span className="figure">{fixed(1 / a.tests.length, 2)}</span>.
+          </span>
+          {a.contradict.map(([one, other]) => (
+            <p key={one + other} style={{ color: "var(--caution)" }}>
+              One test shows {name(one)} to be better than {name(other)}, another shows the opposite.
+            </p>
+          ))}
+        </div>
+      ))}
+    </section>
+  );
+}
+
+/** The share of good prints, as a bar with its interval. */
+function Printability({ across }: { across: View }) {
+  const materials = new Set<string>();
+  const shown = across.printability.filter((p) => {
+    const key = `${across.arms.find((a) => a.id === p.arm_id)?.material.id ?? ""} ${p.printer}`;
+    return materials.has(key) ? false : materials.add(key);
+  });
+  if (shown.length === 0) return null;
+  const at = scale([0, 1], 4, 116);
+  return (
+    <section aria-label="Printability">
+      <h2>Good prints</h2>
+      <table className={css.prints}>
+        <tbody>
+          {shown.map((p) => {
+            const arm = across.arms.find((a) => a.id === p.arm_id);
+            return (
+              <tr key={p.arm_id + p.printer}>
+                <th scope="row">
+                  {arm && `${arm.material.maker} ${arm.material.product}`}
+                  <span className="soft">{p.printer || "printer not recorded"}</span>
+                </th>
+                <td>
+                  <svg width="120" height="20" viewBox="0 0 120 20" role="img" aria-label={`95 % interval ${fixed(100 * p.low, 0)} to ${fixed(100 * p.high, 0)} %`}>
+                    <line x1="4" x2="116" y1="10" y2="10" stroke="var(--line)" />
+                    <line x1={at(p.low)} x2={at(p.high)} y1="10" y2="10" stroke="var(--ink)" strokeWidth="2.6" />
+                    <circle cx={at(p.share)} cy="10" r="4.5" fill="var(--ink)" />
+                  </svg>
+                </td>
+                <td className="figure">
+                  {String(p.good)} of {String(p.printed)}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      <p className="soft">All trials and batches of the material; line = 95 % interval, 0 to 100 %.</p>
+    </section>
+  );
+}
