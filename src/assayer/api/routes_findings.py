@@ -23,8 +23,9 @@ def get_findings(
     quantity: Annotated[str | None, Query(max_length=60)] = None,
     end: Annotated[str | None, Query(max_length=80, description="the way of ending to compare; default: the most common")] = None,
     reference: Annotated[Id | None, Query(description="the arm to compare with; default: the study's reference")] = None,
+    add: Annotated[list[Id] | None, Query(max_length=20, description="materials whose earlier results are shown too")] = None,
 ) -> Any:
-    return one_test.findings(workspace, test_id, quantity, end, reference)
+    return one_test.findings(workspace, test_id, quantity, end, reference, add or ())
 
 
 @router.get("/studies/{study_id}/across", response_model=AcrossView, responses=declared(404))

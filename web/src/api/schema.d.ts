@@ -4354,6 +4354,43 @@ export interface components {
             position: number;
             state: components["schemas"]["DueState"];
         };
+        /**
+         * EarlierView
+         * @description A group of a material from another study, or a reported figure, to be shown below the arms.
+         */
+        EarlierView: {
+            /** At Least */
+            at_least: number;
+            /** At Most */
+            at_most: number;
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** Differs */
+            differs: string[];
+            material: components["schemas"]["MaterialView"];
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number | null;
+            /** On */
+            on: string;
+            relative: components["schemas"]["RelativeView"] | null;
+            /** Reported */
+            reported: boolean;
+            /** Source */
+            source: string;
+            /** Study Id */
+            study_id: string | null;
+            /** Test Id */
+            test_id: string | null;
+            /** Told Apart */
+            told_apart: string;
+            /** Values */
+            values: number[];
+        };
         /** EffectView */
         EffectView: {
             /** By Trait */
@@ -4690,6 +4727,8 @@ export interface components {
             /** Arms */
             arms: components["schemas"]["FindingArm"][];
             batch_ratio: components["schemas"]["BatchRatioView"] | null;
+            /** Earlier */
+            earlier: components["schemas"]["EarlierView"][];
             /** End */
             end: string;
             /** Ends */
@@ -17093,6 +17132,8 @@ export interface operations {
                 end?: string | null;
                 /** @description the arm to compare with; default: the study's reference */
                 reference?: string | null;
+                /** @description materials whose earlier results are shown too */
+                add?: string[] | null;
             };
             header?: never;
             path: {

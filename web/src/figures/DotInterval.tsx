@@ -8,6 +8,7 @@ import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { apartOf } from "./apart";
 import { Clipped } from "./Clipped";
 import { Dot, MeanArrow } from "./Dot";
+import { type Earlier, EARLIER_HEADING, EarlierRows, earlierValues, rowOfEarlier } from "./EarlierRows";
 import { Interval } from "./Interval";
 import { nearest, pointIn } from "./nearest";
 import { domainWith, type Scale, scale } from "./scale";
@@ -29,9 +30,13 @@ interface DotIntervalProps {
   onSelect: (specimenId: string | null, runId: string) => void;
   /** Makes an arm the one that the others are compared with. */
   onReference?: (armId: string) => void;
+  /** Results of these materials from elsewhere, drawn below the arms. */
+  earlier?: readonly Earlier[];
+  onEarlier?: (studyId: string, testId: string) => void;
 }
 
 const NONE: readonly Schemas["FindingArm"][] = [];
+const NO_EARLIER: readonly Earlier[] = [];
 const HEADING = 24;
 const TOP = 40;
 
@@ -53,7 +58,7 @@ function geometryFor(width: number): Geometry {
 }
 
 /** Every specimen as a dot, the mean with its 95 % interval, and how far each arm is from the reference, in figures and as a verdict. */
-export function DotInterval({ groups, also = NONE, referenceId, quantity, selected, onSelect, onReference }: DotIntervalProps) {
+export function DotInterval({ groups, also = NONE, referenceId, quantity, selected, onSelect, onReference, earlier = NO_EARLIER, onEarlier }: DotIntervalProps) {
   const { ref, width } = useElementSize();
   const place = geometryFor(width || 860);
   const shownAs = shownQuantity(quantity);
@@ -65,13 +70,14 @@ export function DotInterval({ groups, also = NONE, referenceId, quantity, select
   const domain = useMemo(
     () =>
       domainWith(
-        [...arms, ...also].flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? bandAbout(centre, margin, quantity.derived) : []),
+        [...arms, ...also].flatMap((a) => [...a.dots.flatMap((d) => (d.value === null ? [] : [d.value])), ...(a.group ? [a.group.mean] : [])]).concat(centre !== null && margin !== null ? bandAbout(centre, margin, quantity.derived) : [], earlierValues(earlier)),
         [...arms, ...also].flatMap((a) => [a.group?.ci95, a.group?.ci95_new_batch].filter((ci) => ci != null)),
       ),
-    [arms, also, centre, margin, quantity.derived],
+    [arms, also, earlier, centre, margin, quantity.derived],
   );
   const at = scale(domain, place.left, place.right);
-  const { rows, headings, bottom } = laidOut(groups, place);
+  const { rows, headings, bottom: belowArms } = laidOut(groups, place);
+  const bottom = belowArms + (earlier.length ? EARLIER_HEADING + earlier.length * rowOfEarlier(place.narrow) : 0);
   const band = centre === null || margin === null ? null : bandAbout(centre, margin, quantity.derived);
   const text = arms.map((a) => `${a.name} ${a.group ? `${figure(shownAs.at(a.group.mean))} ${unit}, n ${a.group.n}` : "not tested"}`).join("; ");
   return (
@@ -97,6 +103,7 @@ export function DotInterval({ groups, also = NONE, referenceId, quantity, select
         {rows.map(({ a, y }) => (
           <ArmRow key={a.arm.id} a={a} y={y} place={place} isReference={a.arm.id === referenceId} quantity={quantity} at={at} selected={selected} onSelect={onSelect} onReference={onReference} />
         ))}
+        {earlier.length > 0 && <EarlierRows earlier={earlier} top={belowArms + EARLIER_HEADING} place={place} at={at} shown={shownAs} onTest={(study, test) => onEarlier?.(study, test)} />}
         <Axis place={place} at={at} bottom={bottom} quantity={quantity} margin={margin} />
       </svg>
     </div>

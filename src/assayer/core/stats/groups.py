@@ -169,6 +169,11 @@ def summarise(values: Sequence[float], reading_step: float = 0.0, ratio_scale: b
     return GroupSummary(n, mean, sd, cv, ci95, *order, error)
 
 
+def summarise_reported(mean: float, sd: float, n: int) -> Interval | None:
+    """The 95 % t interval of a mean that somebody reports with its scatter; None for fewer than two specimens."""
+    return interval_of_mean(mean, MeanError(sd**2 / n, n - 1.0)) if n > 1 else None
+
+
 def interval_of_mean(mean: float, error: MeanError, level: float = 0.95) -> Interval:
     """The two-sided t interval of one mean."""
     variance, df = combined_error([error])

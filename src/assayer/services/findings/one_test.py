@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -19,9 +19,10 @@ from assayer.core.stats.tolerance import design_value
 from assayer.core.stats.verdicts import Verdict
 from assayer.services.declarations import quantity_view
 from assayer.services.findings.answers import differences, provisional_view, ratio_sentences, relative_of_logs, relative_view, sentences
+from assayer.services.findings.earlier import earlier_results
 from assayer.services.findings.names import arm_names
 from assayer.services.findings.per_spool import per_spool
-from assayer.services.findings.views import AgreementView, AnovaView, EndGroupView, FindingArm, Findings, OutlierView, PairView
+from assayer.services.findings.views import AgreementView, AnovaView, EarlierView, EndGroupView, FindingArm, Findings, OutlierView, PairView
 from assayer.services.studies.evidence import arms_of, begun, load_evidence
 from assayer.services.studies.evidence_groups import Evidence
 from assayer.services.studies.evidence_views import batch_ratio_view, dot_view, group_view, notes_of, pair, ratio_view, verdict_view
@@ -34,7 +35,9 @@ from assayer.services.views import QuantityView
 from assayer.store.models import Arm, Result, Study, Test
 
 
-def findings(workspace: Workspace, test_id: str, quantity: str | None = None, end: str | None = None, reference: str | None = None) -> Findings:
+def findings(
+    workspace: Workspace, test_id: str, quantity: str | None = None, end: str | None = None, reference: str | None = None, added: Collection[str] = ()
+) -> Findings:
     """Everything the Findings tab of a test shows, for one of its quantities, derived ones included.
 
     Parameters
@@ -45,6 +48,8 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None, en
         The way of ending to compare, where ways of ending are not averaged with each other; default: the most common.
     reference : str, optional
         The arm that the others are compared with; default: the study's reference.
+    added : collection of str
+        Materials whose earlier results are shown beside those of the arms' own.
 
     Raises
     ------
@@ -72,7 +77,7 @@ def findings(workspace: Workspace, test_id: str, quantity: str | None = None, en
         evidence = load_evidence(session, [test], arms, shown, {} if end is None else {test_id: end})[test_id]
         if end is not None and end not in evidence.ends:
             raise EntryError(f"no run of this test ended '{end}'", "end")
-        return _of_quantity(workspace, session, (study, reference_id), evidence, belonging, problems)
+        return _of_quantity(workspace, session, (study, reference_id), evidence, belonging, problems, earlier_results(session, evidence, reference_id, added))
 
 
 def _of_quantity(
@@ -82,6 +87,7 @@ def _of_quantity(
     evidence: Evidence,
     belonging: Sequence[tuple[Derived, Test]],
     problems: list[ProblemView],
+    earlier: list[EarlierView],
 ) -> Findings:
     study, reference_id = of
     spec = evidence.method.quantity(evidence.quantity)
@@ -139,6 +145,7 @@ def _of_quantity(
         batch_ratio=batch_ratio_view(evidence.batch_ratio),
         end=evidence.end,
         ends=evidence.ends,
+        earlier=earlier,
         problems=problems,
     )
 
@@ -224,6 +231,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
         batch_ratio=None,
         end="",
         ends=[],
+        earlier=[],
         problems=problems,
     )
 

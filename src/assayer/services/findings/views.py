@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from assayer.core.statements.answer import Says
+from assayer.services.stock.views import MaterialView
 from assayer.services.studies.plan_views import ProblemView
 from assayer.services.studies.views import ArmView, BatchRatioView, DotView, GroupView, MeasuredView, RatioView, StudyRef, TestView, VerdictView
 from assayer.services.views import Pair2, QuantityView, View
@@ -85,6 +86,31 @@ class FindingArm(View):
     """Where ways of ending are not averaged with each other: a group for each."""
 
 
+class EarlierView(View):
+    """A group of a material from another study, or a reported figure, to be shown below the arms."""
+
+    material: MaterialView
+    told_apart: str
+    """Treatment, settings or rig, where other arms of the material in that study have another."""
+    source: str
+    """The study, or who reports it."""
+    on: str
+    """The day of its last run, or as reported."""
+    study_id: str | None
+    test_id: str | None
+    reported: bool
+    differs: list[str]
+    """Why it is not compared: "another rig"; empty where it is."""
+    n: int | None
+    values: list[float]
+    mean: float
+    ci95: Pair2 | None
+    at_least: int
+    at_most: int
+    relative: RelativeView | None
+    """Against the reference, at 95 %; None where it is not compared."""
+
+
 class AnovaView(View):
     f: float
     df1: float
@@ -137,4 +163,6 @@ class Findings(View):
     """The way of ending that is compared, where ways of ending are not averaged with each other."""
     ends: list[str]
     """All that there are."""
+    earlier: list[EarlierView]
+    """Of the same materials, and of those that were added to the view."""
     problems: list[ProblemView]

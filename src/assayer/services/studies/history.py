@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
-from sqlalchemy import Row, select
+from sqlalchemy import ColumnElement, Row, select
 from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.methods import method as find_method
@@ -112,11 +112,11 @@ def history_of(session: Session, material_ids: list[str]) -> dict[str, list[Meas
     return {key: [g.view for g in groups] for key, groups in groups_of(session, material_ids).items()}
 
 
-def groups_of(session: Session, material_ids: list[str]) -> dict[str, list[MeasuredGroup]]:
+def groups_of(session: Session, material_ids: list[str], conditions: Sequence[ColumnElement[bool]] = ()) -> dict[str, list[MeasuredGroup]]:
     """Groups of measured values by material, one for each study, test, arm, rig, end and quantity: unlike is never put together.
 
     Bounds are treated as exact, as on the board, and are counted; the batch scatter is pooled over all arms of a test,
-    as there. Grades and places have no interval.
+    as there. Grades and places have no interval. `conditions` on tests and results narrow what is read.
     """
     r = Result
     of_materials = (
@@ -138,7 +138,7 @@ def groups_of(session: Session, material_ids: list[str]) -> dict[str, list[Measu
         .join(Batch, Batch.id == Specimen.batch_id)
         .join(Variant, Variant.id == Batch.variant_id)
         .join(Slot, Slot.id == Specimen.slot_id)
-        .where(Test.id.in_(of_materials), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False))
+        .where(Test.id.in_(of_materials), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False), *conditions)
         .order_by(Study.created_at.desc(), Test.position, Result.seq)
     ).all()  # fmt: skip
     tests = _tests(session, {row.test_id for row in rows})

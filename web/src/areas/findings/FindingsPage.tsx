@@ -1,7 +1,7 @@
 import { Button, Drawer, SegmentedControl, Select, Switch } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { findingsOptions, studyOptions } from "../../api/queries/studies";
@@ -85,7 +85,7 @@ export function FindingsPage() {
         </span>
       </div>
       {tested ? (
-        <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} order={order} onOpen={open} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} />
+        <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} order={order} onOpen={open} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onEarlier={(earlierStudy, test) => void navigate({ to: "/studies/$studyId/findings", params: { studyId: earlierStudy }, search: { test } })} />
       ) : (
         <NothingYet findings={data} testId={testId} />
       )}
@@ -123,6 +123,9 @@ function BoundsIn({ study }: { study: Schemas["StudyView"] }) {
   return <Switch size="xs" label="include bounds in means" title="Lower bounds (grip breaks, not broken) are included in mean and verdict by a Weibull fit, where at least three broke" checked={study.bounds_in} onChange={(e) => void edit({ bounds_in: e.currentTarget.checked })} />;
 }
 
+/** Rows of other studies that are shown before more are asked for. */
+const FEW_EARLIER = 3;
+
 interface EvidenceProps {
   findings: Schemas["Findings"];
   tests: readonly Schemas["TestView"][];
@@ -131,11 +134,14 @@ interface EvidenceProps {
   order: string;
   onOpen: (specimenId: string | null, runId: string) => void;
   onReference: (armId: string) => void;
+  onEarlier: (studyId: string, testId: string) => void;
 }
 
-function Evidence({ findings, tests, testId, selected, order, onOpen, onReference }: EvidenceProps) {
+function Evidence({ findings, tests, testId, selected, order, onOpen, onReference, onEarlier }: EvidenceProps) {
   const q = findings.quantity;
   const others = useOtherOrientations(findings, tests);
+  const [allEarlier, setAllEarlier] = useState(false);
+  const earlier = useMemo(() => (allEarlier ? findings.earlier : findings.earlier.slice(0, FEW_EARLIER)), [findings.earlier, allEarlier]);
   const groups = useMemo(() => ordered(findings.arms.map(asGroup), order, q.good_side), [findings.arms, order, q.good_side]);
   return (
     <>
@@ -148,7 +154,12 @@ function Evidence({ findings, tests, testId, selected, order, onOpen, onReferenc
             about={{ kind: "study", name: findings.study.title }}
             rows={() => specimenRows(findings)}
           >
-            <DotInterval groups={groups} also={others.flatMap((o) => o.arms)} referenceId={findings.reference_arm_id} quantity={q} selected={selected} onSelect={onOpen} onReference={onReference} />
+            <DotInterval groups={groups} also={others.flatMap((o) => o.arms)} referenceId={findings.reference_arm_id} quantity={q} selected={selected} onSelect={onOpen} onReference={onReference} earlier={earlier} onEarlier={onEarlier} />
+            {findings.earlier.length > FEW_EARLIER && (
+              <Button size="compact-sm" variant="subtle" ml={-8} onClick={() => setAllEarlier(!allEarlier)}>
+                {allEarlier ? "Show fewer from other studies" : `Show ${String(findings.earlier.length - FEW_EARLIER)} more from other studies`}
+              </Button>
+            )}
           </FigureFrame>
           {others.map((o) => (
             <OtherOrientation key={o.test.id} findings={o} order={order} beside={[...groups.flatMap((g) => g.arms), ...others.flatMap((x) => (x === o ? [] : x.arms))]} onOpen={onOpen} />

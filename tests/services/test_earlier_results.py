@@ -1,0 +1,90 @@
+"""Results of the same materials from other studies beside the findings: compared where alike, else with what differs; reported ones open."""
+
+import pytest
+from scipy import stats
+
+from assayer.core.stats.groups import summarise
+from assayer.core.stats.relative import relative_to
+from assayer.services.bench import queue, runs
+from assayer.services.bench.requests import RunEdit
+from assayer.services.findings import one_test
+from assayer.services.stock import lists
+from assayer.services.stock.requests import ImportText
+from assayer.services.studies import planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.unit import Actor
+
+from ..support import ACTOR, jack, new_id, printed, run
+from .test_batches_and_bounds import Batched
+
+TOMAS = Actor("Tomas")
+NOW, BEFORE = (40.0, 41.0, 42.0), (50.0, 51.0, 52.0)
+
+
+@pytest.fixture
+def lab(workspace):
+    lab = Batched(workspace)
+    lab.pull(0, NOW)
+    lab.pull(1, (60.0, 61.0, 62.0))
+    return lab
+
+
+def earlier_study(lab, values, rig=None, factor=9.80665, **of_test):
+    """Another study of the second material, pulled on the same rig or on another."""
+    test = NewTest(id=new_id(), **{"orientation": "flat", "replicates": len(values)} | of_test)
+    arm = NewArm(id=new_id(), material_id=lab.study.arms[1].material.id)
+    study = printed(lab.workspace, planning.create_study(lab.workspace, ACTOR, NewStudy(id=new_id(), title="before", arms=[arm], tests=[test]))[0])
+    made = []
+    for item, value in zip(queue.queue(lab.workspace, test.id, "st", blind=False).items, values, strict=True):
+        entry = run(item.specimen_id, test.id, rig or lab.rig, f"{20 * value / factor:.8g}", ("5.0",), ("4.0",))
+        made.append(runs.accept(lab.workspace, ACTOR, entry)[0])
+    return study, made
+
+
+def shown(lab, **asked):
+    return one_test.findings(lab.workspace, lab.flat, **asked).earlier
+
+
+def test_what_was_measured_alike_is_compared_with_the_reference(lab):
+    study, made = earlier_study(lab, BEFORE)
+    (e,) = shown(lab)
+    assert (e.study_id, e.source, e.differs, e.n, e.reported) == (study.id, "before", [], 3, False)
+    expected = relative_to(summarise(NOW), summarise(BEFORE))
+    assert (e.relative.factor, *e.relative.ci95) == pytest.approx((expected.factor, expected.ci95.low, expected.ci95.high), rel=2e-3)
+    # against itself, once the other arm is the reference; the groups of this study are as they were
+    (other,) = shown(lab, reference=lab.arms[1])
+    assert other.relative.factor == pytest.approx(51 / 61, rel=1e-3)
+    # somebody leaves one out there
+    runs.edit_run(lab.workspace, TOMAS, made[0].id, RunEdit(validity="left_out", validity_reason="slipped"), None)
+    assert shown(lab)[0].n == 2
+
+
+def test_unlike_results_name_what_differs_and_are_not_compared(lab):
+    earlier_study(lab, BEFORE, rig=jack(lab.workspace).id, factor=1)
+    earlier_study(lab, BEFORE, orientation="upright")
+    (e,) = shown(lab)
+    assert (e.differs, e.relative) == (["another rig"], None), "upright is another quantity and not shown"
+    earlier_study(lab, (53.0, 54.0))
+    assert [e.differs for e in shown(lab)] == [[], ["another rig"]], "what is compared comes first"
+
+
+def test_reported_figures_have_their_own_interval_and_no_comparison(lab):
+    rows = [
+        "Hollin;Clearwater;amber;tensile strength;48,5;MPa;4;2",
+        "Hollin;Clearwater;amber;tensile strength;47;MPa;;",
+        "Hollin;Clearwater;amber;notched impact;9;kJ/m²;;",
+    ]
+    lists.run_import(lab.workspace, ACTOR, ImportText(kind="reported", text="\n".join(["Maker;Product;Colour;Quantity;Value;Unit;n;sd", *rows])))
+    found = sorted(shown(lab), key=lambda e: -e.mean)
+    assert [(e.mean, e.reported, e.relative) for e in found] == [(48.5, True, None), (47.0, True, None)]
+    assert found[0].ci95 == pytest.approx(stats.t.interval(0.95, 3, 48.5, 1.0))
+    assert found[1].ci95 is None
+
+
+def test_a_material_of_no_arm_is_shown_on_request(lab):
+    arm_of_one = one_test.findings(lab.workspace, lab.flat).arms[1].arm.material.id
+    study, _ = earlier_study(lab, BEFORE)
+    test = study.tests[0].id
+    assert one_test.findings(lab.workspace, test).earlier[0].material.id == arm_of_one
+    added = one_test.findings(lab.workspace, test, added=[lab.study.arms[0].material.id]).earlier
+    assert {e.material.product for e in added} == {"Everyday", "Clearwater"}
