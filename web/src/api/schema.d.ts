@@ -4370,6 +4370,8 @@ export interface components {
             ] | null;
             /** Differs */
             differs: string[];
+            /** Distinguished By */
+            distinguished_by: string;
             material: components["schemas"]["MaterialView"];
             /** Mean */
             mean: number;
@@ -4386,8 +4388,6 @@ export interface components {
             study_id: string | null;
             /** Test Id */
             test_id: string | null;
-            /** Told Apart */
-            told_apart: string;
             /** Values */
             values: number[];
         };

@@ -30,7 +30,7 @@ export const rowOfEarlier = (narrow: boolean) => (narrow ? 84 : 44);
 export const EARLIER_HEADING = 26;
 
 /** What an arm had that others of its material had not says more than the colour, which the swatch shows. */
-const nameOf = (e: Earlier) => (e.told_apart ? `${e.material.product}: ${e.told_apart}` : `${e.material.maker} ${e.material.product}, ${e.material.colour}`);
+const nameOf = (e: Earlier) => (e.distinguished_by ? `${e.material.product}: ${e.distinguished_by}` : `${e.material.maker} ${e.material.product}, ${e.material.colour}`);
 
 /** "n 6 · Nov 2026 · Gate study" */
 export function sourceWords(e: Earlier): string {
@@ -48,7 +48,7 @@ export function EarlierRows({ earlier, top, place, at, shown, onTest }: EarlierR
       </text>
       {earlier.map((e, i) => {
         const y = top + i * height;
-        return <EarlierRow key={`${e.test_id ?? e.source} ${e.material.id} ${e.told_apart} ${String(e.mean)}`} e={e} y={y} line={place.narrow ? y + 56 : y + 15} place={place} at={at} shown={shown} onTest={onTest} />;
+        return <EarlierRow key={`${e.test_id ?? e.source} ${e.material.id} ${e.distinguished_by} ${String(e.mean)}`} e={e} y={y} line={place.narrow ? y + 56 : y + 15} place={place} at={at} shown={shown} onTest={onTest} />;
       })}
     </g>
   );

@@ -101,9 +101,9 @@ def _agreements(tested: Sequence[Evidence]) -> list[TestsAgree]:
     """Of each property that several tests measured, and of each part in use against every property."""
     by_property: dict[str, list[Evidence]] = defaultdict(list)
     for e in tested:
-        found = property_of(e.test.method, e.test.orientation)
-        if found is not None:
-            by_property[found].append(e)
+        property_name = property_of(e.test.method, e.test.orientation)
+        if property_name is not None:
+            by_property[property_name].append(e)
     compared = [(name, of) for name, of in by_property.items() if len(of) > 1]
     for part in (e for e in tested if e.test.method == PART):
         compared += [(f"{title_of(part.test)} and {name}", [part, of[0]]) for name, of in by_property.items()]

@@ -106,7 +106,7 @@ def _measured(group: MeasuredGroup, material: Material, on: str, differs: Sequen
     relative = relative_to(reference, group.summary) if reference is not None and spec.ratio_scale and not spec.graded else None
     return EarlierView(
         material=material_view(material),
-        told_apart=" · ".join(part for part in (v.treatment, v.settings, v.rig) if part),
+        distinguished_by=" · ".join(part for part in (v.treatment, v.settings, v.rig) if part),
         source=v.study,
         on=on,
         study_id=v.study_id,
@@ -135,7 +135,7 @@ def _reported(session: Session, materials: Mapping[str, Material], evidence: Evi
     return [
         EarlierView(
             material=material_view(materials[r.material_id]),
-            told_apart="",
+            distinguished_by="",
             source=", ".join(part for part in (r.source, r.method) if part),
             on=r.reported_on,
             study_id=None,

@@ -90,7 +90,7 @@ class EarlierView(View):
     """A group of a material from another study, or a reported figure, to be shown below the arms."""
 
     material: MaterialView
-    told_apart: str
+    distinguished_by: str
     """Treatment, settings or rig, where other arms of the material in that study have another."""
     source: str
     """The study, or who reports it."""
