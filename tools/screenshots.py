@@ -48,8 +48,6 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     study = server.get("/api/studies")["items"][0]["id"]
     tests = {t["orientation"] if t["method"] == "tension" else t["method"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"]}
     rigs = {r["name"]: r["rig_id"] for r in server.get("/api/rigs")["items"]}
-    column = server.get(f"/api/studies/{study}/board")["columns"][0]
-    dot = column["cells"][1]["dots"][0]
     widths = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Line width"))
     findings = f"/studies/{study}/findings?test={tests['flat']}"
     suffix = "-dark" if dark else ""
@@ -71,7 +69,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "print": (f"/studies/{widths}/print", "Next on the bed"),
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
-        "specimen": (f"{findings}&specimen={dot['specimen_id']}&run={dot['run_id']}", "Raw entries"),
+        "across": (f"/studies/{study}/findings?test=across", "Do the tests agree?"),
         "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
         "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
         "part": (f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}", "Lid clamp"),

@@ -85,6 +85,7 @@ def pages_of(server: Server) -> dict[str, str]:
         "/studies/new": "",
         f"/studies/{study['id']}/board": f"Board: {title}",
         f"/studies/{study['id']}/findings?test={upright}": f"Findings: {title}",
+        f"/studies/{study['id']}/findings?test=across": f"Findings: {title}",
         f"/studies/{study['id']}/findings?test={upright}&specimen={dot['specimen_id']}": f"Findings: {title}",
         f"/studies/{study['id']}/findings?test={creep}": f"Findings: {title}",
         f"/studies/{study['id']}/print": f"Print: {title}",

@@ -9,9 +9,10 @@ from assayer.services.findings import one_test
 from assayer.services.findings.across import across
 from assayer.services.stock import materials
 from assayer.services.stock.requests import MaterialEdit
+from assayer.services.studies.requests import NewTest
 from assayer.services.unit import Actor
 
-from ..support import ACTOR, new_id
+from ..support import ACTOR, Lab, new_id
 from .test_batches_and_bounds import Batched
 
 TOMAS = Actor("Tomas")
@@ -78,3 +79,18 @@ def test_price_is_compared_in_one_currency_and_prints_count(lab):
     assert [(p.good, p.printed, p.first_good) for p in found.printability] == [(1, 1, 1)] * 3
     assert found.printability[0].low == pytest.approx(0.20655, abs=1e-5)
     assert found.agreements == [], "flat and upright are not the same property"
+
+
+def test_tests_of_one_property_say_whether_they_agree_and_which_contradict(workspace):
+    tests = [NewTest(id=new_id(), orientation="upright", replicates=3, shape=shape) for shape in ("short-pull-bar", "dumb-bell-1ba")]
+    lab = Lab(workspace, tests, products=PRODUCTS)
+    for test, levels in zip(lab.tests, ((20.0, 30.0, 40.0), (30.0, 40.0, 20.0)), strict=True):
+        for arm, level in zip(lab.arms, levels, strict=True):
+            peaks = [f"{20 * (level + d) / 9.80665:.8g}" for d in (-0.3, 0, 0.3)]
+            lab.accept(test, arm, peaks, width=("5.0",), thickness=("4.0",))
+    (agreement,) = across(workspace, lab.study.id).agreements
+    # orders 3 2 1 and 2 1 3: rank sums 5 3 4, S 2, W 12·2 / (4·24)
+    assert (agreement.name, agreement.w, agreement.arms) == ("layer adhesion", pytest.approx(0.25), 3)
+    assert agreement.best_arm_ids == [lab.arms[2], lab.arms[1]]
+    # the third beats both in one test and loses to both in the other
+    assert sorted(sorted(pair) for pair in agreement.contradict) == sorted(sorted((lab.arms[2], a)) for a in lab.arms[:2])
