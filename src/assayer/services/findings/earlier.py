@@ -56,8 +56,10 @@ def earlier_results(session: Session, evidence: Evidence, reference_id: str | No
     added : collection of str
         Ids of materials to show beside those of the arms.
     """
-    material_ids = sorted({a.variant.material_id for a in evidence.arms} | set(added))
-    materials = {m.id: m for m in session.scalars(select(Material).where(Material.id.in_(material_ids)))}
+    materials = {a.variant.material_id: a.variant.material for a in evidence.arms}
+    further = set(added) - materials.keys()
+    if further:
+        materials |= {m.id: m for m in session.scalars(select(Material).where(Material.id.in_(further)))}
     test, starts = evidence.test, evidence.method.quantity(evidence.quantity).starts
     others = (
         Test.method == test.method,
@@ -65,7 +67,17 @@ def earlier_results(session: Session, evidence: Evidence, reference_id: str | No
         Test.study_id != test.study_id,
         Result.quantity.in_([evidence.quantity, *([starts] if starts else [])]),
     )
-    groups = [(m, g) for m, of in groups_of(session, material_ids, others).items() for g in of if g.view.quantity == evidence.quantity]
+    groups = [(m, g) for m, of in groups_of(session, sorted(materials), others).items() for g in of if g.view.quantity == evidence.quantity]
+    return _compared(session, groups, materials, evidence, reference_id) + _reported(session, materials, evidence)
+
+
+def _compared(
+    session: Session, groups: list[tuple[str, MeasuredGroup]], materials: Mapping[str, Material], evidence: Evidence, reference_id: str | None
+) -> list[EarlierView]:
+    """The groups, what can be compared first; each with what differs from this test."""
+    if not groups:
+        return []
+    test = evidence.test
     tests = {test.id, *(g.view.test_id for _, g in groups)}
     facts = {t.id: t for t in session.scalars(select(Test).where(Test.id.in_(tests)))}
     procedures, tested_on = _runs_of(session, tests)
@@ -83,7 +95,7 @@ def earlier_results(session: Session, evidence: Evidence, reference_id: str | No
     rows = []
     for material_id, g, of_test, differs in compared[:MOST]:
         rows.append(_measured(g, materials[material_id], tested_on[of_test.id].date().isoformat(), differs, None if differs else reference, evidence))
-    return rows + _reported(session, materials, evidence)
+    return rows
 
 
 def _runs_of(session: Session, test_ids: Collection[str]) -> tuple[dict[tuple[str, str], frozenset[str]], dict[str, datetime]]:

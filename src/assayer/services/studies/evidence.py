@@ -39,9 +39,10 @@ def load_evidence(
         method = find_method(test.method)
         found[test.id] = Evidence(test, method, (quantities or {}).get(test.id) or main_of(test), arms)
     ids = list(found)
-    asked = set(session.scalars(select(Study.id).where(Study.id.in_({e.test.study_id for e in found.values()}), Study.bounds_in.is_(True))))
     for evidence in found.values():
-        evidence.bounds_in = evidence.test.study_id in asked
+        # one study, which whoever asks has mostly read already
+        study = session.get(Study, evidence.test.study_id)
+        evidence.bounds_in = study is not None and study.bounds_in
     _count_slots(session, found)
     wanted = {name for e in found.values() for name in (e.quantity, *_starts_of(e.method, e.quantity)) if name}
     # plain rows of what is needed: there are thousands

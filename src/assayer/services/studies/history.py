@@ -141,6 +141,8 @@ def groups_of(session: Session, material_ids: list[str], conditions: Sequence[Co
         .where(Test.id.in_(of_materials), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT, Result.provisional.is_(False), *conditions)
         .order_by(Study.created_at.desc(), Test.position, Result.seq)
     ).all()  # fmt: skip
+    if not rows:
+        return {}
     tests = _tests(session, {row.test_id for row in rows})
     groups: dict[tuple[str, ...], list[_Found]] = defaultdict(list)
     for row in rows:
