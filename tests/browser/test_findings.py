@@ -51,6 +51,10 @@ def test_arms_are_sorted_and_grouped_and_doubts_lead_on(server, walk, tests_of_d
     walk.find('input[aria-label="Order of the arms"]').click()
     walk.until(lambda: [o for o in walk.all("[role=option]") if o.text == "as planned"])[0].click()
     walk.until(lambda: rows(walk)[0] == "Tarn Clearwater")
+    # results of other studies, more on request, and those of a material that is no arm
+    walk.see("From other studies")
+    walk.click("Show", "button//*")
+    walk.see("Show fewer from other studies")
     # pairs and scatter are there on request, arms by their names
     walk.click("All pairs", "summary")
     walk.see("Hollin Everyday − Tarn Clearwater")

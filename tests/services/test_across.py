@@ -7,10 +7,13 @@ from assayer.services.bench import runs
 from assayer.services.bench.requests import RunEdit
 from assayer.services.findings import one_test
 from assayer.services.findings.across import across
+from assayer.services.printing import judging
+from assayer.services.printing.requests import BatchOutcome
 from assayer.services.stock import materials
 from assayer.services.stock.requests import MaterialEdit
 from assayer.services.studies.requests import NewTest
 from assayer.services.unit import Actor
+from assayer.store.models import Specimen
 
 from ..support import ACTOR, Lab, new_id
 from .test_batches_and_bounds import Batched
@@ -75,9 +78,16 @@ def test_price_is_compared_in_one_currency_and_prints_count(lab):
     (price,) = [r for r in found.rows if r.label == "Price"]
     assert {c.arm_id: c.value for c in price.cells} == {lab.arms[0]: 25.0, lab.arms[1]: 30.0}, "per kg; nothing is converted"
     assert [(c.change, c.at) for c in price.cells] == [(None, None), ("gives up", pytest.approx(-2.0))]
-    # each arm was printed in one batch, all of it good; Wilson's interval of 1 in 1
-    assert [(p.good, p.printed, p.first_good) for p in found.printability] == [(1, 1, 1)] * 3
+    # each was printed in one batch, all of it good; Wilson's interval of 1 in 1
+    assert [(p.material.product, p.good, p.printed, p.first_good) for p in found.printability] == [(product, 1, 1, 1) for product in PRODUCTS]
     assert found.printability[0].low == pytest.approx(0.20655, abs=1e-5)
+    # of a second print one piece came off badly
+    lab.print_again((1,))
+    spoilt = lab.specimens(lab.flat, lab.arms[1], "waiting")[0]
+    with lab.workspace.read() as session:
+        batch = session.get_one(Specimen, spoilt).batch_id
+    judging.judge_batch(lab.workspace, TOMAS, batch, BatchOutcome(specimens=[{"specimen_id": spoilt, "outcome": "failed"}]))
+    assert [(p.good, p.printed, p.first_good) for p in across(lab.workspace, lab.study.id).printability] == [(1, 1, 1), (1, 2, 1), (1, 1, 1)]
     assert found.agreements == [], "flat and upright are not the same property"
 
 

@@ -2,6 +2,7 @@
 
 import pytest
 from scipy import stats
+from sqlalchemy import update
 
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.relative import relative_to
@@ -13,6 +14,7 @@ from assayer.services.stock.requests import ImportText
 from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
+from assayer.store.models import Result
 
 from ..support import ACTOR, jack, new_id, printed, run
 from .test_batches_and_bounds import Batched
@@ -66,6 +68,10 @@ def test_unlike_results_name_what_differs_and_are_not_compared(lab):
     assert (e.differs, e.relative) == (["another rig"], None), "upright is another quantity and not shown"
     earlier_study(lab, (53.0, 54.0))
     assert [e.differs for e in shown(lab)] == [[], ["another rig"]], "what is compared comes first"
+    # values by an earlier reduction are no more comparable here than they are averaged elsewhere
+    with lab.workspace.write(ACTOR) as unit:
+        unit.session.execute(update(Result).where(Result.test_id.not_in(lab.tests)).values(reduction_version=1))
+    assert sorted(e.differs for e in shown(lab)) == [["another procedure"], ["another procedure", "another rig"]]
 
 
 def test_reported_figures_have_their_own_interval_and_no_comparison(lab):

@@ -114,9 +114,9 @@ const board = createRoute({
 const findings = createRoute({
   getParentRoute: () => root,
   path: "/studies/$studyId/findings",
-  validateSearch: (s: Record<string, unknown>): { test?: string; quantity?: string; end?: string; reference?: string; order?: string; specimen?: string; run?: string } => ({
+  validateSearch: (s: Record<string, unknown>): { test?: string; quantity?: string; end?: string; reference?: string; order?: string; add?: string; specimen?: string; run?: string } => ({
     test: text(s["test"]),
-    quantity: text(s["quantity"]), end: text(s["end"]),
+    quantity: text(s["quantity"]), end: text(s["end"]), add: text(s["add"]),
     reference: text(s["reference"]), order: text(s["order"]),
     specimen: text(s["specimen"]),
     run: text(s["run"]),

@@ -3154,7 +3154,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Printability */
-            printability: components["schemas"]["PrintabilityOfArm"][];
+            printability: components["schemas"]["Printability"][];
             /** Problems */
             problems: components["schemas"]["ProblemView"][];
             /** Reference Arm Id */
@@ -8313,12 +8313,10 @@ export interface components {
             speed?: number | null;
         };
         /**
-         * PrintabilityOfArm
-         * @description The share of good prints of an arm's material on one printer, with Wilson's 95 % interval (METHODS 12).
+         * Printability
+         * @description The share of good prints of a material on one printer, with Wilson's 95 % interval (METHODS 12).
          */
-        PrintabilityOfArm: {
-            /** Arm Id */
-            arm_id: string;
+        Printability: {
             /** First Good */
             first_good: number | null;
             /** Good */
@@ -8327,6 +8325,7 @@ export interface components {
             high: number;
             /** Low */
             low: number;
+            material: components["schemas"]["MaterialView"];
             /** Printed */
             printed: number;
             /** Printer */

@@ -32,6 +32,9 @@ export const EARLIER_HEADING = 26;
 /** What an arm had that others of its material had not says more than the colour, which the swatch shows. */
 const nameOf = (e: Earlier) => (e.distinguished_by ? `${e.material.product}: ${e.distinguished_by}` : `${e.material.maker} ${e.material.product}, ${e.material.colour}`);
 
+/** Words that a line of the figure passes behind stay readable. */
+const OVER_LINES = { stroke: "var(--ground)", strokeWidth: 3, paintOrder: "stroke" } as const;
+
 /** "n 6 · Nov 2026 · Gate study" */
 export function sourceWords(e: Earlier): string {
   const date = /^\d{4}-\d{2}-\d{2}$/.test(e.on) ? new Date(e.on).toLocaleDateString("en-GB", { month: "short", year: "numeric" }) : e.on;
@@ -66,12 +69,12 @@ function EarlierRow({ e, y, line, place, at, shown, onTest }: { e: Earlier; y: n
     <g>
       <Swatch x={4} y={y + 4} size={22} hex={e.material.hex} mark={e.material.mark} filled={e.material.filler !== null} />
       <g {...(open && { role: "link", tabIndex: 0, "aria-label": `${nameOf(e)}: the findings it is from`, style: { cursor: "pointer" }, onClick: () => onTest(...open), onKeyDown: (key: React.KeyboardEvent) => key.key === "Enter" && onTest(...open) })}>
-        <text x="34" y={first} fontSize="13" fill="var(--ink)">
-          <Clipped words={nameOf(e)} most={Math.floor(room / 7)} />
-        </text>
         <rect x="0" y={y} width={room + 30} height="36" fill="transparent" />
       </g>
-      <text x="34" y={second} fontSize="11.5" fill={colour}>
+      <text x="34" y={first} fontSize="13" fill="var(--ink)" pointerEvents="none" {...OVER_LINES}>
+        <Clipped words={nameOf(e)} most={Math.floor(room / 7)} />
+      </text>
+      <text x="34" y={second} fontSize="11.5" fill={colour} pointerEvents="none" {...OVER_LINES}>
         <Clipped words={sourceWords(e)} most={Math.floor((place.narrow ? place.width - 36 : room) / 5.9)} />
       </text>
       {e.values.map((v, k) => (

@@ -12,7 +12,9 @@ interface IntervalProps {
 export function Interval({ ci, at, y, colour, width }: IntervalProps) {
   const [low, high] = at.domain;
   const [cutLow, cutHigh] = [ci[0] < low, ci[1] > high];
-  const [x1, x2] = [at(Math.max(low, ci[0])), at(Math.min(high, ci[1]))];
+  // one that lies wholly beyond is an arrow at the end
+  const within = (value: number) => at(Math.max(low, Math.min(high, value)));
+  const [x1, x2] = [within(ci[0]), within(ci[1])];
   const head = (x: number, way: 1 | -1) => <path d={`M${String(x - way * 8)} ${String(y - 5)}L${String(x)} ${String(y)}L${String(x - way * 8)} ${String(y + 5)}Z`} fill={colour} />;
   return (
     <g data-cut={cutLow || cutHigh || undefined}>

@@ -51,6 +51,8 @@ describe("intervals that go far", () => {
     expect([all(drawn([9, 13]), "line", "x1"), all(drawn([9, 13]), "line", "x2"), all(drawn([9, 13]), "path", "d")]).toEqual([["10"], ["50"], []]);
     expect([all(drawn([-9, 13]), "line", "x1"), all(drawn([-9, 13]), "path", "d")]).toEqual([["0"], ["M8 -5L0 0L8 5Z"]]);
     expect([all(drawn([9, 99]), "line", "x2"), all(drawn([9, 99]), "path", "d")]).toEqual([["60"], ["M52 -5L60 0L52 5Z"]]);
+    const beyond = drawn([-9, -4]);
+    expect([all(beyond, "line", "x1"), all(beyond, "line", "x2"), all(beyond, "path", "d")]).toEqual([["0"], ["0"], ["M8 -5L0 0L8 5Z"]]);
   });
 });
 

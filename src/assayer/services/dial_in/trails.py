@@ -42,7 +42,7 @@ from assayer.store.models import CurrentSheet, Material, Nozzle, Printer, Trail,
 if TYPE_CHECKING:
     from assayer.services.dial_in.requests import NewTrail, TrailEdit
 
-_DONE = ("good", "poor", "failed", "stopped")
+PRINTED = ("good", "poor", "failed", "stopped")
 
 
 def list_trails(workspace: Workspace) -> TrailList:
@@ -219,7 +219,7 @@ def _untold_view(u: Untold) -> UntoldView:
 
 def _printability(facts: TrailFacts) -> PrintabilityView | None:
     """METHODS 12; control prints of another material say nothing of this one."""
-    done = [t for t in facts.trials if t.outcome in _DONE]
+    done = [t for t in facts.trials if t.outcome in PRINTED]
     printed = [t for t in done if t.control_material_id is None]
     if not printed:
         return None

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from assayer.core.errors import EntryError
 from assayer.core.methods.properties import PART, property_of
 from assayer.core.methods.vocabulary import Orientation
-from assayer.core.stats.profile import Change, agreement_of_tests, change_of, in_margins
+from assayer.core.stats.profile import agreement_of_tests, change_of, in_margins
 from assayer.core.stats.verdicts import GoodSide, VerdictWord
 from assayer.services.declarations import quantity_view
 from assayer.services.findings.across_views import AcrossCell, AcrossRow, AcrossView, TestsAgree
@@ -78,7 +78,7 @@ def _row(workspace: Workspace, session: Session, evidence: Evidence, reference_i
                 arm_id=arm_id,
                 at=None if place is None else place.at,
                 interval=None if place is None else pair(place.interval),
-                change=_change(verdict.word if verdict else None, arm_id == reference_id),
+                change=None if arm_id == reference_id else change_of(None if verdict is None else verdict.word),
                 group=group_view(evidence, arm_id, group),
                 value=group.mean,
                 verdict=verdict_view(verdict),
@@ -91,10 +91,6 @@ def _row(workspace: Workspace, session: Session, evidence: Evidence, reference_i
         test_id=test.id, label=title_of(test), orientation=test.orientation, quantity=quantity_view(spec, evidence.quantity), margin=margin,
         margin_share=evidence.margin.value if evidence.margin.relative else None, cells=cells,
     )  # fmt: skip
-
-
-def _change(word: VerdictWord | None, is_reference: bool) -> Change | None:
-    return None if is_reference else change_of(word)
 
 
 def _agreements(tested: Sequence[Evidence]) -> list[TestsAgree]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from assayer.core.stats.profile import Change
 from assayer.services.findings.views import ProvisionalView, RelativeView
+from assayer.services.stock.views import MaterialView
 from assayer.services.studies.plan_views import ProblemView
 from assayer.services.studies.views import ArmView, GroupView, StudyRef, VerdictView
 from assayer.services.views import Pair2, QuantityView, View
@@ -54,10 +55,10 @@ class TestsAgree(View):
     """Pairs of arms of which one test proves the first better, and another the second."""
 
 
-class PrintabilityOfArm(View):
-    """The share of good prints of an arm's material on one printer, with Wilson's 95 % interval (METHODS 12)."""
+class Printability(View):
+    """The share of good prints of a material on one printer, with Wilson's 95 % interval (METHODS 12)."""
 
-    arm_id: str
+    material: MaterialView
     printer: str
     good: int
     printed: int
@@ -76,5 +77,5 @@ class AcrossView(View):
     """By arm id, what it is called in sentences."""
     rows: list[AcrossRow]
     agreements: list[TestsAgree]
-    printability: list[PrintabilityOfArm]
+    printability: list[Printability]
     problems: list[ProblemView]

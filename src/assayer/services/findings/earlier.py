@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
-from datetime import datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.claims import read_statement
+from assayer.core.methods.vocabulary import Validity
 from assayer.core.stats.groups import GroupSummary, summarise_reported
 from assayer.core.stats.relative import relative_to
 from assayer.services.findings.answers import relative_view
 from assayer.services.findings.claims import MEASURED_BY
 from assayer.services.findings.views import EarlierView
 from assayer.services.stock.materials import material_view
-from assayer.services.studies.evidence_groups import Evidence
+from assayer.services.studies.evidence_groups import Evidence, Key, procedure_key
 from assayer.services.studies.evidence_views import pair
 from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.services.views import Pair2
@@ -24,28 +24,6 @@ from assayer.store.models import Material, ReportedResult, Result, Run, Test
 
 MOST = 12
 """Rows shown; a material that was tested for years has its history on its own page."""
-
-
-@dataclass(frozen=True, slots=True)
-class _Conditions:
-    """What two results must share to be compared."""
-
-    shape: str
-    protocol: str
-    procedures: frozenset[str]
-    rig_version_id: str
-
-    def differing(self, own: _Conditions, end: str, own_end: str) -> list[str]:
-        found = []
-        if self.shape != own.shape:
-            found.append("another shape")
-        if self.protocol != own.protocol:
-            found.append("other conditions")
-        if self.procedures != own.procedures:
-            found.append("another procedure")
-        if self.rig_version_id != own.rig_version_id:
-            found.append("another rig")
-        return found + (["ended otherwise"] if end != own_end else [])
 
 
 def earlier_results(session: Session, evidence: Evidence, reference_id: str | None, added: Collection[str] = ()) -> list[EarlierView]:
@@ -68,48 +46,62 @@ def earlier_results(session: Session, evidence: Evidence, reference_id: str | No
         Result.quantity.in_([evidence.quantity, *([starts] if starts else [])]),
     )
     groups = [(m, g) for m, of in groups_of(session, sorted(materials), others).items() for g in of if g.view.quantity == evidence.quantity]
-    return _compared(session, groups, materials, evidence, reference_id) + _reported(session, materials, evidence)
+    rows = _compared(session, groups, materials, evidence, reference_id)
+    # what was asked for by name is not crowded out by the arms' own history
+    chosen = [row for row in rows if row.material.id in further]
+    return chosen[:MOST] + [row for row in rows if row.material.id not in further][:MOST] + _reported(session, materials, evidence)
 
 
 def _compared(
-    session: Session, groups: list[tuple[str, MeasuredGroup]], materials: Mapping[str, Material], evidence: Evidence, reference_id: str | None
+    session: Session, groups: Sequence[tuple[str, MeasuredGroup]], materials: Mapping[str, Material], evidence: Evidence, reference_id: str | None
 ) -> list[EarlierView]:
-    """The groups, what can be compared first; each with what differs from this test."""
+    """The groups, what can be compared first; each with what differs from how the reference was tested."""
     if not groups:
         return []
-    test = evidence.test
-    tests = {test.id, *(g.view.test_id for _, g in groups)}
-    facts = {t.id: t for t in session.scalars(select(Test).where(Test.id.in_(tests)))}
-    procedures, tested_on = _runs_of(session, tests)
-    key = next((k for k in evidence.keys.values()), ("", "", ""))
-    own = _Conditions(test.shape, repr(sorted(test.protocol.items())), procedures.get((test.id, key[1]), frozenset()), key[1])
+    tests = {t.id: t for t in session.scalars(select(Test).where(Test.id.in_({g.view.test_id for _, g in groups})))}
+    procedures, tested_on = _runs_of(session, list(tests), evidence)
+    key = evidence.keys.get(reference_id or "") or next(iter(evidence.keys.values()), ("", "", ""))
     reference = evidence.groups().get(reference_id or "")
-    groups.sort(key=lambda found: tested_on[found[1].view.test_id], reverse=True)
-    compared = []
-    for material_id, g in groups:
-        of_test, rig_id = facts[g.view.test_id], g.view.rig_version_id
-        there = _Conditions(of_test.shape, repr(sorted(of_test.protocol.items())), procedures.get((of_test.id, rig_id), frozenset()), rig_id)
-        compared.append((material_id, g, of_test, there.differing(own, g.view.end, evidence.end)))
-    # what can be compared first, of untreated prints before treated ones; the newest first in each
-    compared.sort(key=lambda found: (bool(found[3]), bool(found[1].view.treatment)))
     rows = []
-    for material_id, g, of_test, differs in compared[:MOST]:
-        rows.append(_measured(g, materials[material_id], tested_on[of_test.id].date().isoformat(), differs, None if differs else reference, evidence))
-    return rows
+    for material_id, g in groups:
+        v = g.view
+        differs = _differences(tests[v.test_id], (procedures[v.test_id, v.rig_version_id], v.rig_version_id, v.end), evidence.test, key)
+        rows.append(_measured(g, materials[material_id], tested_on[v.test_id], differs, None if differs else reference, evidence))
+    rows.sort(key=lambda row: row.on, reverse=True)
+    # what was printed as usual before what was treated or set otherwise
+    return sorted(rows, key=lambda row: (bool(row.differs), bool(row.distinguished_by)))
 
 
-def _runs_of(session: Session, test_ids: Collection[str]) -> tuple[dict[tuple[str, str], frozenset[str]], dict[str, datetime]]:
-    """By test and rig version the procedures that its runs followed, and by test when the last of them was."""
+def _differences(test: Test, measured: tuple[frozenset[str], str, str], own_test: Test, own: Key) -> list[str]:
+    """In which of the things that two results must share to be compared a group differs.
+
+    `measured` and `own`: the procedure, or all that a group has; the rig version; the way of ending.
+    """
+    (procedures, rig_version_id, end), (own_procedure, own_rig_version_id, own_end) = measured, own
+    differs = {
+        "another shape": test.shape != own_test.shape,
+        "other conditions": test.protocol != own_test.protocol,
+        "another procedure": procedures != {own_procedure},
+        "another rig": rig_version_id != own_rig_version_id,
+        "ended otherwise": end != own_end,
+    }
+    return [what for what, is_so in differs.items() if is_so]
+
+
+def _runs_of(session: Session, test_ids: Sequence[str], evidence: Evidence) -> tuple[dict[tuple[str, str], frozenset[str]], dict[str, str]]:
+    """By test and rig version the procedures that its values were measured and computed by; by test the day of the last of them."""
     rows = session.execute(
-        select(Run.test_id, Run.rig_version_id, Run.procedure_version, func.max(Run.happened_at))
-        .where(Run.test_id.in_(test_ids), Run.retracted_at.is_(None))
-        .group_by(Run.test_id, Run.rig_version_id, Run.procedure_version)
+        select(Run.test_id, Run.rig_version_id, Run.procedure_version, Result.reduction_version, func.max(Run.happened_at))
+        .join(Result, Result.run_id == Run.id)
+        .where(Run.test_id.in_(test_ids), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT)
+        .where(Result.quantity == evidence.quantity, Result.provisional.is_(False))
+        .group_by(Run.test_id, Run.rig_version_id, Run.procedure_version, Result.reduction_version)
     )
-    procedures: dict[tuple[str, str], set[str]] = {}
-    last: dict[str, datetime] = {}
-    for test_id, rig_id, procedure, at in rows:
-        procedures.setdefault((test_id, rig_id), set()).add(procedure)
-        last[test_id] = max(at, last.get(test_id, at))
+    procedures: dict[tuple[str, str], set[str]] = defaultdict(set)
+    last: dict[str, str] = {}
+    for test_id, rig_version_id, procedure, reduction, at in rows:
+        procedures[test_id, rig_version_id].add(procedure_key(evidence.method, procedure, reduction))
+        last[test_id] = max(at.date().isoformat(), last.get(test_id, ""))
     return {key: frozenset(versions) for key, versions in procedures.items()}, last
 
 

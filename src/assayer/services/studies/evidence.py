@@ -14,7 +14,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.results import at_order, unlike_starts
 from assayer.core.methods.vocabulary import Validity
 from assayer.services.declarations import main_of
-from assayer.services.studies.evidence_groups import REDUCED_BY, Dot, Evidence, Key
+from assayer.services.studies.evidence_groups import Dot, Evidence, Key, procedure_key
 from assayer.store.counting import count_if
 from assayer.store.models import Arm, Material, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
@@ -194,9 +194,7 @@ def _keys(method: Method, arms: Sequence[Arm], counting: Sequence[_Row], rigs: M
 
 
 def _procedure(method: Method, row: _Row) -> str:
-    """The procedure of a run, and the reduction of its value where that is not the newest: values by unlike rules are not averaged."""
-    newest = row.result is None or row.result.reduction_version == method.reduction_version
-    return row.run.procedure_version if newest or row.result is None else f"{row.run.procedure_version}{REDUCED_BY}{row.result.reduction_version}"
+    return procedure_key(method, row.run.procedure_version, None if row.result is None else row.result.reduction_version)
 
 
 def _place(evidence: Evidence, rows: list[_Row], ambient: Mapping[str, float], rigs: Mapping[str, tuple[str, str]], end: str | None) -> None:

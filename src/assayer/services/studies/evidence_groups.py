@@ -27,6 +27,12 @@ REDUCED_BY = ", reduction "
 """Stands in a key behind the procedure of a value that was computed by an earlier reduction, and before its version."""
 
 
+def procedure_key(method: Method, procedure_version: str, reduction_version: int | None) -> str:
+    """The procedure of a result, and its reduction where that is not the newest: values by unlike rules are not averaged."""
+    is_newest = reduction_version is None or reduction_version == method.reduction_version
+    return procedure_version if is_newest else f"{procedure_version}{REDUCED_BY}{reduction_version}"
+
+
 @dataclass(frozen=True, slots=True)
 class Dot:
     """One tested specimen.

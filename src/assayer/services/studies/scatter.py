@@ -45,9 +45,9 @@ def scatter(workspace: Workspace) -> ScatterList:
         return ScatterList(items=scatter_of(workspace, session, dict.fromkeys((*REGISTRY, *used))))
 
 
-def says_enough(seen: ScatterView) -> bool:
-    """Whether a scatter that was seen here rests on enough specimens to stand for the usual one."""
-    return seen.specimens - seen.arms >= LEAST_DF
+def says_enough(observed: ScatterView) -> bool:
+    """Whether a scatter observed here rests on enough specimens to stand for the usual one."""
+    return observed.specimens - observed.arms >= LEAST_DF
 
 
 def scatter_of(workspace: Workspace, session: Session, methods: Iterable[str]) -> list[ScatterView]:

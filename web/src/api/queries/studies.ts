@@ -43,10 +43,10 @@ export const boardOptions = (id: string) =>
     refetchInterval: 5000,
   });
 
-/** The findings of a test, for one of its quantities, one way of ending and against one arm; the server's choice where one is not named. */
-export const findingsOptions = (test_id: string, asked: { quantity?: string | undefined; end?: string | undefined; reference?: string | undefined } = {}) => {
-  const { quantity, end, reference } = asked;
-  const query = { ...(quantity ? { quantity } : {}), ...(end ? { end } : {}), ...(reference ? { reference } : {}) };
+/** The findings of a test, for one of its quantities, one way of ending and against one arm, the server's choice where one is not named; `add` names further materials. */
+export const findingsOptions = (test_id: string, asked: { quantity?: string | undefined; end?: string | undefined; reference?: string | undefined; add?: readonly string[] } = {}) => {
+  const { quantity, end, reference, add } = asked;
+  const query = { ...(quantity ? { quantity } : {}), ...(end ? { end } : {}), ...(reference ? { reference } : {}), ...(add?.length ? { add: [...add] } : {}) };
   return api.queryOptions("get", "/api/tests/{test_id}/findings", { params: { path: { test_id }, query } }, { ...as<Schemas["Findings"]>(), ...keep });
 };
 

@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { acrossOptions } from "../../api/queries/studies";
 import { FigureFrame } from "../../figures/FigureFrame";
+import { Interval } from "../../figures/Interval";
 import { changeColour, Profile } from "../../figures/Profile";
 import { scale } from "../../figures/scale";
 import { capital, fixed } from "../../ui/format";
@@ -147,39 +148,31 @@ function Agreements({ across, onTest }: { across: View; onTest: (testId: string)
 
 /** The share of good prints, as a bar with its interval. */
 function Printability({ across }: { across: View }) {
-  const materials = new Set<string>();
-  const shown = across.printability.filter((p) => {
-    const key = `${across.arms.find((a) => a.id === p.arm_id)?.material.id ?? ""} ${p.printer}`;
-    return materials.has(key) ? false : materials.add(key);
-  });
-  if (shown.length === 0) return null;
+  if (across.printability.length === 0) return null;
   const at = scale([0, 1], 4, 116);
   return (
     <section aria-label="Printability">
       <h2>Good prints</h2>
       <table className={css.prints}>
         <tbody>
-          {shown.map((p) => {
-            const arm = across.arms.find((a) => a.id === p.arm_id);
-            return (
-              <tr key={p.arm_id + p.printer}>
-                <th scope="row">
-                  {arm && `${arm.material.maker} ${arm.material.product}`}
-                  <span className="soft">{p.printer || "printer not recorded"}</span>
-                </th>
-                <td>
-                  <svg width="120" height="20" viewBox="0 0 120 20" role="img" aria-label={`95 % interval ${fixed(100 * p.low, 0)} to ${fixed(100 * p.high, 0)} %`}>
-                    <line x1="4" x2="116" y1="10" y2="10" stroke="var(--line)" />
-                    <line x1={at(p.low)} x2={at(p.high)} y1="10" y2="10" stroke="var(--ink)" strokeWidth="2.6" />
-                    <circle cx={at(p.share)} cy="10" r="4.5" fill="var(--ink)" />
-                  </svg>
-                </td>
-                <td className="figure">
-                  {String(p.good)} of {String(p.printed)}
-                </td>
-              </tr>
-            );
-          })}
+          {across.printability.map((p) => (
+            <tr key={p.material.id + p.printer}>
+              <th scope="row">
+                {p.material.maker} {p.material.product}
+                <span className="soft">{[p.material.colour, p.printer || "printer not recorded"].join(" · ")}</span>
+              </th>
+              <td>
+                <svg width="120" height="20" viewBox="0 0 120 20" role="img" aria-label={`95 % interval ${fixed(100 * p.low, 0)} to ${fixed(100 * p.high, 0)} %`}>
+                  <line x1="4" x2="116" y1="10" y2="10" stroke="var(--line)" />
+                  <Interval ci={[p.low, p.high]} at={at} y={10} colour="var(--ink)" width={2.6} />
+                  <circle cx={at(p.share)} cy="10" r="4.5" fill="var(--ink)" />
+                </svg>
+              </td>
+              <td className="figure">
+                {String(p.good)} of {String(p.printed)}
+              </td>
+            </tr>
+          ))}
         </tbody>
       </table>
       <p className="soft">All trials and batches of the material; line = 95 % interval, 0 to 100 %.</p>

@@ -22,6 +22,7 @@ import { Doubts } from "./Doubts";
 import css from "./findings.module.css";
 import { ordered, ORDERS } from "./order";
 import { OtherOrientation, useOtherOrientations } from "./Orientations";
+import { FEW_EARLIER, OtherStudies } from "./OtherStudies";
 import { SpecimenPanel } from "./SpecimenPanel";
 import { specimenRows } from "./tables";
 
@@ -35,8 +36,9 @@ export function FindingsPage() {
   const study = useQuery(studyOptions(studyId));
   const testId = search.test ?? study.data?.tests[0]?.id;
   const isAcross = testId === ACROSS;
-  const findings = useQuery({ ...findingsOptions(testId ?? "", search), enabled: Boolean(testId) && !isAcross });
-  const chooseTest = (test: string) => void navigate({ search: (s) => ({ test, order: s.order, reference: s.reference }) });
+  const added = useMemo(() => search.add?.split(",") ?? [], [search.add]);
+  const findings = useQuery({ ...findingsOptions(testId ?? "", { ...search, add: added }), enabled: Boolean(testId) && !isAcross });
+  const chooseTest = (test: string) => void navigate({ search: (s) => ({ test, order: s.order, reference: s.reference, add: s.add }) });
   if (study.isError || findings.isError) return <ErrorNote error={study.error ?? findings.error} again={() => void findings.refetch()} />;
   if (study.isPending || (findings.isPending && !isAcross)) return <Waiting what="Working out the findings …" />;
   if (isAcross || !findings.data) {
@@ -46,7 +48,7 @@ export function FindingsPage() {
         <div className={studies.pickTest}>
           <PickTest tests={study.data.tests} chosen={ACROSS} onChoose={chooseTest} />
         </div>
-        <Across studyId={studyId} reference={search.reference} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onTest={chooseTest} />
+        <Across key={studyId} studyId={studyId} reference={search.reference} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onTest={chooseTest} />
       </div>
     );
   }
@@ -85,7 +87,7 @@ export function FindingsPage() {
         </span>
       </div>
       {tested ? (
-        <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} order={order} onOpen={open} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onEarlier={(earlierStudy, test) => void navigate({ to: "/studies/$studyId/findings", params: { studyId: earlierStudy }, search: { test } })} />
+        <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} order={order} onOpen={open} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onEarlier={(earlierStudy, test) => void navigate({ to: "/studies/$studyId/findings", params: { studyId: earlierStudy }, search: { test } })} added={added} onAdded={(materials) => void navigate({ search: (s) => ({ ...s, add: materials.join(",") || undefined }) })} />
       ) : (
         <NothingYet findings={data} testId={testId} />
       )}
@@ -123,9 +125,6 @@ function BoundsIn({ study }: { study: Schemas["StudyView"] }) {
   return <Switch size="xs" label="include bounds in means" title="Lower bounds (grip breaks, not broken) are included in mean and verdict by a Weibull fit, where at least three broke" checked={study.bounds_in} onChange={(e) => void edit({ bounds_in: e.currentTarget.checked })} />;
 }
 
-/** Rows of other studies that are shown before more are asked for. */
-const FEW_EARLIER = 3;
-
 interface EvidenceProps {
   findings: Schemas["Findings"];
   tests: readonly Schemas["TestView"][];
@@ -135,13 +134,16 @@ interface EvidenceProps {
   onOpen: (specimenId: string | null, runId: string) => void;
   onReference: (armId: string) => void;
   onEarlier: (studyId: string, testId: string) => void;
+  /** Materials of other studies that were added to the figure. */
+  added: readonly string[];
+  onAdded: (materials: string[]) => void;
 }
 
-function Evidence({ findings, tests, testId, selected, order, onOpen, onReference, onEarlier }: EvidenceProps) {
+function Evidence({ findings, tests, testId, selected, order, onOpen, onReference, onEarlier, added, onAdded }: EvidenceProps) {
   const q = findings.quantity;
   const others = useOtherOrientations(findings, tests);
   const [allEarlier, setAllEarlier] = useState(false);
-  const earlier = useMemo(() => (allEarlier ? findings.earlier : findings.earlier.slice(0, FEW_EARLIER)), [findings.earlier, allEarlier]);
+  const earlier = useMemo(() => (allEarlier || added.length ? findings.earlier : findings.earlier.slice(0, FEW_EARLIER)), [findings.earlier, allEarlier, added.length]);
   const groups = useMemo(() => ordered(findings.arms.map(asGroup), order, q.good_side), [findings.arms, order, q.good_side]);
   return (
     <>
@@ -155,11 +157,7 @@ function Evidence({ findings, tests, testId, selected, order, onOpen, onReferenc
             rows={() => specimenRows(findings)}
           >
             <DotInterval groups={groups} also={others.flatMap((o) => o.arms)} referenceId={findings.reference_arm_id} quantity={q} selected={selected} onSelect={onOpen} onReference={onReference} earlier={earlier} onEarlier={onEarlier} />
-            {findings.earlier.length > FEW_EARLIER && (
-              <Button size="compact-sm" variant="subtle" ml={-8} onClick={() => setAllEarlier(!allEarlier)}>
-                {allEarlier ? "Show fewer from other studies" : `Show ${String(findings.earlier.length - FEW_EARLIER)} more from other studies`}
-              </Button>
-            )}
+            {!q.derived && <OtherStudies count={findings.earlier.length} all={allEarlier} onAll={setAllEarlier} own={findings.arms.map((a) => a.arm.material.id)} added={added} onAdded={onAdded} />}
           </FigureFrame>
           {others.map((o) => (
             <OtherOrientation key={o.test.id} findings={o} order={order} beside={[...groups.flatMap((g) => g.arms), ...others.flatMap((x) => (x === o ? [] : x.arms))]} onOpen={onOpen} />

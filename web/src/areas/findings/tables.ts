@@ -56,5 +56,9 @@ export function specimenRows(findings: Schemas["Findings"]): Cell[][] {
   return [
     ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason"],
     ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value === null ? null : shown.at(d.value), shown.unit, d.bound, d.state, d.reason])),
+    ...findings.earlier.flatMap((e) => {
+      const from = [e.source, e.on, ...e.differs].filter(Boolean).join(", ");
+      return (e.reported ? [e.mean] : e.values).map((v): Cell[] => [`${e.material.maker} ${e.material.product}`, e.material.mark, "", shown.at(v), shown.unit, "", e.reported ? "reported" : "other study", from]);
+    }),
   ];
 }
