@@ -125,7 +125,7 @@ function TestRow({ row, top, height, head, arms, at, width, words, names, onTest
         return cell?.at == null ? (
           <g key={arm.id} opacity="0.75">
             <Swatch x={at(-MOST) - 4} y={y - 8} size={16} hex={arm.material.hex} mark={arm.mark} filled={arm.material.filler !== null} />
-            <text x={at(-MOST) + 18} y={y + 4} fontSize="12" fill="var(--soft)">
+            <text x={at(-MOST) + 18} y={y + 4} fontSize="12" fill="var(--soft)" stroke="var(--ground)" strokeWidth={3} paintOrder="stroke">
               {cell ? words(row, cell) : "not measured"}
             </text>
           </g>

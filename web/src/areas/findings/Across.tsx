@@ -70,11 +70,11 @@ export function Across({ studyId, reference, onReference, onTest }: AcrossProps)
           <FigureFrame title={`Against ${data.names[data.reference_arm_id] ?? ""}, in every test`} name="across tests" about={{ kind: "study", name: data.study.title }} rows={() => profileRows(data)}>
             <Profile rows={data.rows} arms={shown} names={data.names} words={cellWords} onTest={onTest} />
           </FigureFrame>
-          <aside className={css.side}>
-            <InWords across={data} arms={shown} />
+          <InWords across={data} arms={shown} />
+          <div className={css.below}>
             <Agreements across={data} onTest={onTest} />
             <Printability across={data} />
-          </aside>
+          </div>
         </div>
       )}
     </>
@@ -85,7 +85,7 @@ function InWords({ across, arms }: { across: View; arms: readonly Schemas["ArmVi
   const clipboard = useClipboard();
   if (arms.length === 0) return <p className="soft">Choose at least one arm above.</p>;
   return (
-    <section aria-label="In words">
+    <section aria-label="In words" className={css.words}>
       {across.problems.length > 0 && <p style={{ color: "var(--caution)", fontWeight: 600 }}>{across.problems.map((p) => capital(p.text)).join(". ")}</p>}
       {arms.map((arm) => (
         <div key={arm.id} className={css.card}>
@@ -133,7 +133,7 @@ function Agreements({ across, onTest }: { across: View; onTest: (testId: string)
             ))}
           </ul>
           <span className="soft">
-            Kendall’s W <span className="figure">{fixed(a.w, 2)}</span> over {String(a.arms)} arms; 1 is one order, chance gives about <span className="figure">{fixed(1 / a.tests.length, 2)}</span>.
+            Kendall’s W {fixed(a.w, 2)} over {String(a.arms)} arms; 1 is one order, chance gives about {fixed(1 / a.tests.length, 2)}.
           </span>
           {a.contradict.map(([one, other]) => (
             <p key={one + other} style={{ color: "var(--caution)" }}>
@@ -175,7 +175,7 @@ function Printability({ across }: { across: View }) {
           ))}
         </tbody>
       </table>
-      <p className="soft">All trials and batches of the material; line = 95 % interval, 0 to 100 %.</p>
+      <p className={`soft ${css.note}`}>All trials and batches of the material; line = 95 % interval, 0 to 100 %.</p>
     </section>
   );
 }

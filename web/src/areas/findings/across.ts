@@ -21,7 +21,7 @@ export function cellWords(row: Row, cell: Cell): string {
   const n = cell.group?.n ?? 0;
   const size = sizeOf(row, cell);
   const few = cell.change === "open" && cell.group && n < 3 ? `n ${String(n)}` : "";
-  const none = cell.at === null ? "no difference that matters is set" : "";
+  const none = cell.at === null ? "no margin" : "";
   return [size, cell.change, few, none].filter(Boolean).join(", ");
 }
 
