@@ -55,7 +55,11 @@ def test_units_are_switched_for_everything_shown_and_back(server, walk, tests_of
     walk.take_figure(0, "CSV of the numbers")
     dots = list(csv.DictReader(io.StringIO(taken(walk, ".csv")[1].decode())))
     assert {d["unit"] for d in dots} == {"psi"}
-    assert sorted(float(d["value"]) for d in dots) == pytest.approx(sorted(d["value"] / PSI for a in kept["arms"] for d in a["dots"]))
+    elsewhere = {"other study": [v for e in kept["earlier"] for v in e["values"]], "reported": [e["mean"] for e in kept["earlier"] if e["reported"]]}
+    specimens = [d["value"] for a in kept["arms"] for d in a["dots"]]
+    assert sorted(float(d["value"]) for d in dots if d["state"] not in elsewhere) == pytest.approx(sorted(v / PSI for v in specimens))
+    for state, values in elsewhere.items():
+        assert sorted(float(d["value"]) for d in dots if d["state"] == state) == pytest.approx(sorted(v / PSI for v in values))
     # the curves over one another, points and axis
     walk.until(lambda: walk.all("figure canvas"))
     walk.take_figure(1, "CSV of the numbers")

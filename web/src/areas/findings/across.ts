@@ -38,11 +38,11 @@ export const CHANGES = ["gains", "gives up", "alike", "differs", "open"] as cons
 /** By kind of change, what changing from the reference to an arm brings: "strength +50 %", the greatest first. */
 export function changesOf(across: Across, armId: string): { change: (typeof CHANGES)[number]; parts: { name: string; size: string }[] }[] {
   return CHANGES.map((change) => {
-    const found = across.rows.flatMap((row) => row.cells.filter((c) => c.arm_id === armId && c.change === change).map((cell) => ({ row, cell })));
-    found.sort((a, b) => Math.abs(b.cell.at ?? 0) - Math.abs(a.cell.at ?? 0));
+    const cells = across.rows.flatMap((row) => row.cells.filter((c) => c.arm_id === armId && c.change === change).map((cell) => ({ row, cell })));
+    cells.sort((a, b) => Math.abs(b.cell.at ?? 0) - Math.abs(a.cell.at ?? 0));
     return {
       change,
-      parts: found.map(({ row, cell }) => {
+      parts: cells.map(({ row, cell }) => {
         const n = cell.group?.n ?? 0;
         const few = change === "open" && n > 0 && n < 3 ? `n ${String(n)}` : "";
         return { name: rowName(row, across.rows), size: change === "alike" ? "" : change === "open" ? few : sizeOf(row, cell) };
