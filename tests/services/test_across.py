@@ -7,15 +7,16 @@ from assayer.services.bench import runs
 from assayer.services.bench.requests import RunEdit
 from assayer.services.findings import one_test
 from assayer.services.findings.across import across
-from assayer.services.printing import judging
-from assayer.services.printing.requests import BatchOutcome
+from assayer.services.printing import batches, judging
+from assayer.services.printing.requests import BatchOutcome, NewBatch
 from assayer.services.stock import materials
 from assayer.services.stock.requests import MaterialEdit
-from assayer.services.studies.requests import NewTest
+from assayer.services.studies import changing, listing
+from assayer.services.studies.requests import NewTest, StudyExtension
 from assayer.services.unit import Actor
 from assayer.store.models import Specimen
 
-from ..support import ACTOR, Lab, new_id
+from ..support import ACTOR, AT, Lab, new_id
 from .test_batches_and_bounds import Batched
 
 TOMAS = Actor("Tomas")
@@ -78,6 +79,8 @@ def test_price_is_compared_in_one_currency_and_prints_count(lab):
     (price,) = [r for r in found.rows if r.label == "Price"]
     assert {c.arm_id: c.value for c in price.cells} == {lab.arms[0]: 25.0, lab.arms[1]: 30.0}, "per kg; nothing is converted"
     assert [(c.change, c.at) for c in price.cells] == [(None, None), ("gives up", pytest.approx(-2.0))]
+    assert price.cells[1].relative.factor == pytest.approx(1.2)
+    assert price.margin == pytest.approx(2.5)
     # each was printed in one batch, all of it good; Wilson's interval of 1 in 1
     assert [(p.material.product, p.good, p.printed, p.first_good) for p in found.printability] == [(product, 1, 1, 1) for product in PRODUCTS]
     assert found.printability[0].low == pytest.approx(0.20655, abs=1e-5)
@@ -89,6 +92,17 @@ def test_price_is_compared_in_one_currency_and_prints_count(lab):
     judging.judge_batch(lab.workspace, TOMAS, batch, BatchOutcome(specimens=[{"specimen_id": spoilt, "outcome": "failed"}]))
     assert [(p.good, p.printed, p.first_good) for p in across(lab.workspace, lab.study.id).printability] == [(1, 1, 1), (1, 2, 1), (1, 1, 1)]
     assert found.agreements == [], "flat and upright are not the same property"
+
+
+def test_print_times_are_compared_of_prints_that_hold_the_same(lab):
+    revision = listing.get_study(lab.workspace, lab.study.id).revision
+    changing.extend_study(lab.workspace, ACTOR, lab.study.id, StudyExtension(replicates=dict.fromkeys(lab.tests, 6), reason="a second batch"), revision)
+    for arm, minutes in zip(lab.arms, (50.0, 40.0, None), strict=True):
+        batches.print_batch(lab.workspace, ACTOR, NewBatch(id=new_id(), arm_id=arm, printed_at=AT, minutes=minutes))
+    (row,) = [r for r in across(lab.workspace, lab.study.id).rows if r.label == "Print time"]
+    assert row.quantity.label == "time of a print of 6 specimens"
+    assert {c.arm_id: (c.value, c.change) for c in row.cells} == {lab.arms[0]: (50.0, None), lab.arms[1]: (40.0, "gains")}, "not known of the third"
+    assert row.cells[1].at == pytest.approx(2.0), "10 min less, where 5 matter"
 
 
 def test_tests_of_one_property_say_whether_they_agree_and_which_contradict(workspace):
