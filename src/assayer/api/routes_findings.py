@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import Query
+from fastapi import Query, Response
 
-from assayer.api.common import WorkspaceDep, area
-from assayer.api.description import declared
-from assayer.services.findings import across, one_test
+from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged
+from assayer.api.description import AGAIN, declared
+from assayer.services.findings import across, decisions, doubts, one_test
 from assayer.services.findings.across_views import AcrossView
+from assayer.services.findings.doubt_views import DecisionView, DoubtsView
+from assayer.services.findings.requests import DecisionEdit, NewDecision
 from assayer.services.findings.views import Findings
 from assayer.services.requests import Id
 
@@ -34,3 +36,29 @@ def get_across(
 ) -> Any:
     """All tests of a study side by side."""
     return across.across(workspace, study_id, reference)
+
+
+@router.get("/studies/{study_id}/doubts", response_model=DoubtsView, responses=declared(404))
+def get_doubts(
+    workspace: WorkspaceDep,
+    study_id: Id,
+    test: Annotated[Id | None, Query(description="only the doubts about this test, and about the whole study")] = None,
+    quantity: Annotated[str | None, Query(max_length=60, description="of the test; default: the one that its verdicts rest on")] = None,
+) -> Any:
+    """What someone should decide on: worked out from the results, with what was decided."""
+    return doubts.doubts(workspace, study_id, test, quantity)
+
+
+@router.post("/studies/{study_id}/doubts/decisions", response_model=DecisionView, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_decision(workspace: WorkspaceDep, actor: ActorDep, study_id: Id, new: NewDecision) -> Response:
+    """A note that settles a doubt, or further specimens to test."""
+    body, is_new = decisions.decide(workspace, actor, study_id, new)
+    return made(body, is_new, body.revision)
+
+
+@router.patch("/doubts/decisions/{decision_id}", response_model=DecisionView, responses=declared(404, 409, 412, 428))
+def patch_decision(workspace: WorkspaceDep, actor: ActorDep, revision: RevisionDep, decision_id: Id, edit: DecisionEdit, response: Response) -> Any:
+    """Taken back, so that the doubt is open again, or brought back."""
+    body = decisions.edit_decision(workspace, actor, decision_id, edit, revision)
+    tagged(response, body.revision)
+    return body

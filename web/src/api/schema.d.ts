@@ -415,6 +415,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/doubts/decisions/{decision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Decision
+         * @description Taken back, so that the doubt is open again, or brought back.
+         */
+        patch: operations["patch_decision"];
+        trace?: never;
+    };
     "/api/dryings": {
         parameters: {
             query?: never;
@@ -2620,6 +2640,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studies/{study_id}/doubts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Doubts
+         * @description What someone should decide on: worked out from the results, with what was decided.
+         */
+        get: operations["get_doubts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studies/{study_id}/doubts/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Decision
+         * @description A note that settles a doubt, or further specimens to test.
+         */
+        post: operations["post_decision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/studies/{study_id}/extension": {
         parameters: {
             query?: never;
@@ -4021,6 +4081,42 @@ export interface components {
             now: string;
         };
         /**
+         * DecisionEdit
+         * @description Take a decision back, so that its doubt is open again, or bring it back.
+         */
+        DecisionEdit: {
+            /** Retracted */
+            retracted: boolean;
+        };
+        /**
+         * DecisionView
+         * @description A note that settles a doubt, or specimens that were added to test again.
+         */
+        DecisionView: {
+            /**
+             * Decided At
+             * Format: date-time
+             */
+            decided_at: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "note" | "retest";
+            /** Note */
+            note: string;
+            /** Revision */
+            revision: number;
+            /** Tested */
+            tested: number;
+            /** To Test */
+            to_test: number;
+            /** Who */
+            who: string;
+        };
+        /**
          * Declarations
          * @description Everything that is declared once in core and used by the pages.
          */
@@ -4268,6 +4364,62 @@ export interface components {
             state: "counts" | "left_out" | "apart" | "open";
             /** Value */
             value: number | null;
+        };
+        /**
+         * DoubtKind
+         * @description What makes a result doubtful.
+         * @enum {string}
+         */
+        DoubtKind: "outlier" | "bound above a mean" | "mixed ways of breaking" | "hammer out of range" | "calibration overdue" | "room out of limits" | "unlike circumstances" | "batch unlike the others" | "unlike earlier results" | "unlike another colour" | "breaks at one place" | "claim contradicted";
+        /** DoubtSpecimen */
+        DoubtSpecimen: {
+            /** Code */
+            code: string;
+            /** Run Id */
+            run_id: string;
+            /** Specimen Id */
+            specimen_id: string | null;
+        };
+        /**
+         * DoubtView
+         * @description Something that someone should decide on.
+         */
+        DoubtView: {
+            /** Arm Ids */
+            arm_ids: string[];
+            decision: components["schemas"]["DecisionView"] | null;
+            /** Key */
+            key: string;
+            kind: components["schemas"]["DoubtKind"];
+            /** Material Id */
+            material_id: string | null;
+            /** Names */
+            names: string[];
+            /** Remedy */
+            remedy: string;
+            /** Retest Arm Ids */
+            retest_arm_ids: string[];
+            /** Rig Id */
+            rig_id: string | null;
+            /** Specimens */
+            specimens: components["schemas"]["DoubtSpecimen"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "retest" | "settled";
+            /** Test */
+            test: string;
+            /** Test Id */
+            test_id: string | null;
+            /** Text */
+            text: string;
+        };
+        /** DoubtsView */
+        DoubtsView: {
+            /** Doubts */
+            doubts: components["schemas"]["DoubtView"][];
+            study: components["schemas"]["StudyRef"];
         };
         /** DryingList */
         DryingList: {
@@ -6361,6 +6513,46 @@ export interface components {
             source: string;
             /** Text */
             text: string;
+        };
+        /**
+         * NewDecision
+         * @description Settle a doubt by a note, or have further specimens of an arm tested.
+         */
+        NewDecision: {
+            /**
+             * Arm Ids
+             * @description of a retest: whose further specimens
+             * @default []
+             */
+            arm_ids: string[];
+            /**
+             * Doubt
+             * @description its key, as listed
+             */
+            doubt: string;
+            /**
+             * Evidence
+             * @description its text, as listed: decided is what was seen
+             */
+            evidence: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "note" | "retest";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Specimens
+             * @description of a retest: how many more of each
+             * @default 1
+             */
+            specimens: number;
         };
         /**
          * NewDialCalibration
@@ -12103,6 +12295,48 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    patch_decision: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                decision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_dryings: {
         parameters: {
             query?: {
@@ -16754,6 +16988,84 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_doubts: {
+        parameters: {
+            query?: {
+                /** @description only the doubts about this test, and about the whole study */
+                test?: string | null;
+                /** @description of the test; default: the one that its verdicts rest on */
+                quantity?: string | null;
+            };
+            header?: never;
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoubtsView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_decision: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                study_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDecision"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

@@ -76,7 +76,9 @@ class NewRun(Request):
     complete: Flag = True
     curve_id: Id | None = None
     outcome: Outcome | None = None
-    outcome_place: Annotated[Real, Field(ge=0, le=1, description="along the drawing, 0 left to 1 right")] | None = None
+    outcome_place: (
+        Annotated[Real, Field(ge=0, le=1, description="along the drawing, 0 left to 1 right; the left end of upright prints stood on the bed")] | None
+    ) = None
     validity: Validity | None = None
     validity_reason: Words | None = None
     place: Annotated[Place | None, Field(description="where on a rack it hangs")] = None

@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from assayer.core.filament.claims import read_statement
+from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Validity
 from assayer.core.stats.groups import GroupSummary, summarise_reported
 from assayer.core.stats.relative import relative_to
@@ -59,20 +60,20 @@ def _compared(
     if not groups:
         return []
     tests = {t.id: t for t in session.scalars(select(Test).where(Test.id.in_({g.view.test_id for _, g in groups})))}
-    procedures, tested_on = _runs_of(session, list(tests), evidence)
+    procedures, tested_on = runs_of(session, tests, [evidence.quantity])
     key = evidence.keys.get(reference_id or "") or next(iter(evidence.keys.values()), ("", "", ""))
     reference = evidence.groups().get(reference_id or "")
     rows = []
     for material_id, g in groups:
         v = g.view
-        differs = _differences(tests[v.test_id], (procedures[v.test_id, v.rig_version_id], v.rig_version_id, v.end), evidence.test, key)
+        differs = differences_from(tests[v.test_id], (procedures[v.test_id, v.rig_version_id, v.quantity], v.rig_version_id, v.end), evidence.test, key)
         rows.append(_measured(g, materials[material_id], tested_on[v.test_id], differs, None if differs else reference, evidence))
     rows.sort(key=lambda row: row.on, reverse=True)
     # what was printed as usual before what was treated or set otherwise
     return sorted(rows, key=lambda row: (bool(row.differs), bool(row.distinguished_by)))
 
 
-def _differences(test: Test, measured: tuple[frozenset[str], str, str], own_test: Test, own: Key) -> list[str]:
+def differences_from(test: Test, measured: tuple[frozenset[str], str, str], own_test: Test, own: Key) -> list[str]:
     """In which of the things that two results must share to be compared a group differs.
 
     `measured` and `own`: the procedure, or all that a group has; the rig version; the way of ending.
@@ -88,19 +89,19 @@ def _differences(test: Test, measured: tuple[frozenset[str], str, str], own_test
     return [what for what, is_so in differs.items() if is_so]
 
 
-def _runs_of(session: Session, test_ids: Sequence[str], evidence: Evidence) -> tuple[dict[tuple[str, str], frozenset[str]], dict[str, str]]:
-    """By test and rig version the procedures that its values were measured and computed by; by test the day of the last of them."""
+def runs_of(session: Session, tests: Mapping[str, Test], quantities: Collection[str]) -> tuple[dict[tuple[str, str, str], frozenset[str]], dict[str, str]]:
+    """By test, rig version and quantity the procedures that values were measured and computed by; by test the day of the last of them."""
     rows = session.execute(
-        select(Run.test_id, Run.rig_version_id, Run.procedure_version, Result.reduction_version, func.max(Run.happened_at))
+        select(Run.test_id, Run.rig_version_id, Result.quantity, Run.procedure_version, Result.reduction_version, func.max(Run.happened_at))
         .join(Result, Result.run_id == Run.id)
-        .where(Run.test_id.in_(test_ids), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT)
-        .where(Result.quantity == evidence.quantity, Result.provisional.is_(False))
-        .group_by(Run.test_id, Run.rig_version_id, Run.procedure_version, Result.reduction_version)
+        .where(Run.test_id.in_(tests), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT)
+        .where(Result.quantity.in_(quantities), Result.provisional.is_(False))
+        .group_by(Run.test_id, Run.rig_version_id, Result.quantity, Run.procedure_version, Result.reduction_version)
     )
-    procedures: dict[tuple[str, str], set[str]] = defaultdict(set)
+    procedures: dict[tuple[str, str, str], set[str]] = defaultdict(set)
     last: dict[str, str] = {}
-    for test_id, rig_version_id, procedure, reduction, at in rows:
-        procedures[test_id, rig_version_id].add(procedure_key(evidence.method, procedure, reduction))
+    for test_id, rig_version_id, quantity, procedure, reduction, at in rows:
+        procedures[test_id, rig_version_id, quantity].add(procedure_key(find_method(tests[test_id].method), procedure, reduction))
         last[test_id] = max(at.date().isoformat(), last.get(test_id, ""))
     return {key: frozenset(versions) for key, versions in procedures.items()}, last
 

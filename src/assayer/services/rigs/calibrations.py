@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import TYPE_CHECKING
@@ -82,6 +82,12 @@ class RigReader:
         if calibration is not None and calibration.due_at is not None and at > calibration.due_at:
             marks.append(f"{field.label}: the calibration of {channel.name} was due on {calibration.due_at:%Y-%m-%d}")
         return marks
+
+    def overdue(self, fields: Iterable[Field], at: datetime) -> list[Calibration]:
+        """The calibrations of what shows these fields that were valid at an instant, and due before it."""
+        channels = dict.fromkeys(c.name for field in fields if (c := self.channel_of(field)) is not None)
+        valid = [self._valid(name, at) for name in channels]
+        return [c for c in valid if c is not None and c.due_at is not None and c.due_at < at]
 
     def _valid(self, channel: str, at: datetime) -> Calibration | None:
         valid = [

@@ -17,7 +17,7 @@ from assayer.services.studies.listing import study_view
 from assayer.services.studies.planning import add_arms, add_slots, look_at_standing, plan_test, seed_of, sheet_called
 from assayer.services.studies.views import StudyView
 from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
-from assayer.store.models import Amendment, Arm, Study, Test
+from assayer.store.models import Amendment, Arm, Slot, Study, Test
 
 if TYPE_CHECKING:
     from assayer.services.studies.requests import StudyCopy, StudyEdit, StudyExtension
@@ -148,6 +148,10 @@ def extend_study(workspace: Workspace, actor: Actor, study_id: str, more: StudyE
             if any(unit.session.get(table, spec.id) is not None for spec in given):
                 raise ConflictError(f"{kind} with this id is there already")
         slots = _more_of_each(tests, more.replicates, arms)
+        # further specimens of an arm may have these numbers already
+        numbered = select(Slot.arm_id, Slot.test_id, Slot.number).where(Slot.test_id.in_(more.replicates))
+        there = {tuple(row) for row in unit.session.execute(numbered)}
+        slots = [slot for slot in slots if slot not in there]
         _set_spares(tests, more.spares)
         fresh_arms = add_arms(unit, study, more.arms, sheet_called(unit, more.settings), arms)
         fresh_tests = [plan_test(unit.session, study_id, spec, len(tests) + position) for position, spec in enumerate(more.tests)]

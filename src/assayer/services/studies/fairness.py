@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from assayer.core.filament.moisture import open_limit
 from assayer.core.filament.window import Window
 from assayer.core.plan.affected_arms import affected_arms
-from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
+from assayer.core.plan.fairness import PlannedArm, Printing, Shortcoming, StudiedFactor, StudyPlan, shortcomings
 from assayer.core.settings.declared import SETTINGS
 from assayer.core.settings.limits import windows
 from assayer.services.parts.shapes import title_of
@@ -46,9 +46,21 @@ def problems_of(session: Session, study: Study, tests: Sequence[Test], arms: Seq
 
     The makers' windows and the age of the specimens never do, so that they are not read.
     """
-    plan = _plan(session, study, tests, arms, {}, {})
+    return [ProblemView(text=u.text, arm_ids=arm_ids) for u, arm_ids in _with_arms(_plan(session, study, tests, arms, {}, {}), arms) if u.blocking]
+
+
+def circumstances(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm]) -> list[tuple[Shortcoming, list[str]]]:
+    """What prevents an answer, and what else differed when specimens were printed or tested; each with the arms whose verdict it affects."""
+    found = _with_arms(_plan(session, study, tests, arms, {}, _ages(session, study.id)), arms)
+    return [(u, arm_ids) for u, arm_ids in found if u.blocking or u.name in _CIRCUMSTANCES]
+
+
+_CIRCUMSTANCES = ("age differs", "room differs", "lots mixed")
+
+
+def _with_arms(plan: StudyPlan, arms: Sequence[Arm]) -> list[tuple[Shortcoming, list[str]]]:
     id_of = {planned.name: arm.id for planned, arm in zip(plan.arms, arms, strict=True)}
-    return [ProblemView(text=u.text, arm_ids=[id_of[name] for name in affected_arms(plan, u)]) for u in shortcomings(plan) if u.blocking]
+    return [(u, [id_of[name] for name in affected_arms(plan, u)]) for u in shortcomings(plan)]
 
 
 def _plan(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[Arm], windows: Mapping[str, Window], ages: Mapping[str, float]) -> StudyPlan:
