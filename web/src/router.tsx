@@ -123,6 +123,7 @@ const findings = createRoute({
   }),
   component: page(async () => (await import("./areas/findings/FindingsPage")).FindingsPage),
 });
+const doubts = createRoute({ getParentRoute: () => root, path: "/doubts", component: page(async () => (await import("./areas/findings/DoubtsPage")).DoubtsPage) });
 const bench = createRoute({
   getParentRoute: () => root,
   path: "/bench",
@@ -165,7 +166,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, print, plan, bench, racks, round, grading, oven, files, rigs, newRig, rig, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, doubts, print, plan, bench, racks, round, grading, oven, files, rigs, newRig, rig, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
   defaultPreload: "intent",
   defaultErrorComponent: PageFault,
 });

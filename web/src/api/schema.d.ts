@@ -4388,6 +4388,8 @@ export interface components {
             /** Arm Ids */
             arm_ids: string[];
             decision: components["schemas"]["DecisionView"] | null;
+            /** Further */
+            further: number;
             /** Key */
             key: string;
             kind: components["schemas"]["DoubtKind"];

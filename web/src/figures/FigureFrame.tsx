@@ -14,12 +14,14 @@ interface FigureFrameProps {
   /** For figures that are no SVG in the page. */
   makeSvg?: () => string | Promise<string>;
   aside?: ReactNode;
+  /** What is in doubt about it: it goes along with every picture of it. */
+  doubts?: readonly string[];
 }
 
 const LINK = { fontSize: "0.85rem", color: "var(--accent)", textDecoration: "underline" } as const;
 
 /** A figure with its title and ways to take it along. */
-export function FigureFrame({ title, name, about, rows, children, makeSvg, aside }: FigureFrameProps) {
+export function FigureFrame({ title, name, about, rows, children, makeSvg, aside, doubts = [] }: FigureFrameProps) {
   const body = useRef<HTMLDivElement>(null);
   const heading = useRef<HTMLHeadingElement>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -29,7 +31,7 @@ export function FigureFrame({ title, name, about, rows, children, makeSvg, aside
       const svg = makeSvg ? await makeSvg() : found ? standaloneSvg(found) : null;
       if (svg === null) throw new Error("there is nothing drawn yet");
       const words = heading.current?.textContent.trim() ?? name;
-      await how(fileName(about ?? null, name), headed(svg, words, about?.name ?? ""));
+      await how(fileName(about ?? null, name), headed(svg, words, about?.name ?? "", doubts));
       setProblem(null);
     } catch (error) {
       setProblem(`It could not be taken along: ${error instanceof Error ? error.message : String(error)}`);

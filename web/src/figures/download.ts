@@ -30,18 +30,25 @@ function resolved(text: string): string {
 }
 
 /** A figure at film size under its title and what it is about; the text of a whole SVG file. */
-export function headed(svg: string, title: string, about: string): string {
+export function headed(svg: string, title: string, about: string, doubts: readonly string[] = []): string {
   const figure = new DOMParser().parseFromString(svg, "image/svg+xml").documentElement;
   if (figure.tagName !== "svg") throw new Error("the figure could not be drawn");
-  const head = 118;
+  const head = doubts.length ? 152 : 118;
   const box = figure.getAttribute("viewBox") ?? `0 0 ${String(FILM.width)} ${String(FILM.height)}`;
   for (const [k, v] of Object.entries({ x: 0, y: head, width: FILM.width, height: FILM.height - head, viewBox: box, preserveAspectRatio: "xMidYMid meet" })) figure.setAttribute(k, String(v));
   const words = (text: string) => text.replaceAll("&", "&amp;").replaceAll("<", "&lt;");
   const line = (y: number, size: number, weight: number, colour: string, text: string) => `<text x="40" y="${String(y)}" font-size="${String(size)}" font-weight="${String(weight)}" font-family="var(--sans)" fill="var(${colour})">${words(text)}</text>`;
   return resolved(
     `<svg xmlns="http://www.w3.org/2000/svg" width="${String(FILM.width)}" height="${String(FILM.height)}" viewBox="0 0 ${String(FILM.width)} ${String(FILM.height)}"><title>${words(`${title}, ${about}`)}</title>` +
-      `<rect width="100%" height="100%" fill="var(--ground)"/>${line(56, 36, 650, "--ink", title)}${line(96, 26, 400, "--soft", about)}${new XMLSerializer().serializeToString(figure)}</svg>`,
+      `<rect width="100%" height="100%" fill="var(--ground)"/>${line(56, 36, 650, "--ink", title)}${line(96, 26, 400, "--soft", about)}${doubts.length ? line(134, 24, 600, "--caution", `In doubt: ${shortened(doubts)}`) : ""}${new XMLSerializer().serializeToString(figure)}</svg>`,
   );
+}
+
+/** As many of the texts as fit on a line, and how many more there are. */
+function shortened(texts: readonly string[]): string {
+  const fits = texts.filter((_, i) => texts.slice(0, i + 1).join("; ").length < 130);
+  const shown = fits.length ? fits : [`${texts[0]?.slice(0, 125) ?? ""} …`];
+  return [...shown, ...(texts.length > shown.length ? [`and ${String(texts.length - shown.length)} more`] : [])].join("; ");
 }
 
 /** A name for a file: words with hyphens, what it is about first. */

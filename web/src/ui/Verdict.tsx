@@ -54,11 +54,13 @@ export function VerdictMark({ verdict, label = true }: { verdict: VerdictWord; l
 interface VerdictLegendProps {
   /** Whether something prevents an answer, @default false */
   problems?: boolean | undefined;
+  /** Whether anything is in doubt, @default false */
+  doubts?: boolean | undefined;
   /** Whether an arm of one batch has a second interval, @default false */
   thin?: boolean | undefined;
 }
 
-export function VerdictLegend({ problems = false, thin = false }: VerdictLegendProps) {
+export function VerdictLegend({ problems = false, doubts = false, thin = false }: VerdictLegendProps) {
   return (
     <div style={{ display: "flex", flexWrap: "wrap", gap: "0.2rem 1.5rem", fontSize: "0.85rem", alignItems: "center" }} className="soft">
       {(["better", "worse", "equivalent", "undecided", "no verdict"] as const).map((v) => (
@@ -73,6 +75,7 @@ export function VerdictLegend({ problems = false, thin = false }: VerdictLegendP
       <span>◌ readings still to come</span>
       <span>line = 95 % interval, ◂ ▸ where it goes on</span>
       {thin && <span>thin line = the same over batches, for an arm of one batch</span>}
+      {doubts && <span>? in doubt</span>}
       {problems && <span>! something prevents an answer</span>}
     </div>
   );

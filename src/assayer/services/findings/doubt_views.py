@@ -68,6 +68,8 @@ class DoubtView(View):
     specimens: list[DoubtSpecimen]
     retest_arm_ids: list[str]
     """Of which further specimens would say more."""
+    further: int
+    """How many of each are proposed."""
     material_id: str | None
     rig_id: str | None
     state: Literal["open", "retest", "settled"]

@@ -22,6 +22,9 @@ from assayer.services.studies.listing import arm_views, study_ref
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, DoubtDecision, Run, Specimen, Study, Test
 
+_FURTHER = {DoubtKind.OUTLIER: 1, DoubtKind.BOUND: 1, DoubtKind.ENDS: 2, DoubtKind.HAMMER: 2, DoubtKind.ROOM: 2}
+"""How many further specimens are proposed; where a batch, a spool or a rig may be the cause, as many as a group needs."""
+
 _ORDER = {"open": 0, "retest": 1, "settled": 2}
 
 
@@ -56,7 +59,8 @@ def doubt_views(session: Session, study: Study, tests: Sequence[Test], test_id: 
         views.append(
             DoubtView(
                 key=doubt.key, kind=doubt.kind, text=doubt.text, remedy=doubt.remedy, test_id=doubt.test_id, test=titles.get(doubt.test_id or "", ""),
-                arm_ids=list(doubt.arm_ids), names=[names[a] for a in doubt.arm_ids], specimens=list(doubt.specimens), retest_arm_ids=list(doubt.retest),
+                arm_ids=list(doubt.arm_ids), names=[names[a] for a in doubt.arm_ids], specimens=list(doubt.specimens),
+                retest_arm_ids=list(doubt.retest), further=_FURTHER.get(doubt.kind, 3),
                 material_id=doubt.material_id, rig_id=doubt.rig_id, state=_state(decided), decision=decided,
             )
         )  # fmt: skip

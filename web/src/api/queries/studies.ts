@@ -54,5 +54,11 @@ export const findingsOptions = (test_id: string, asked: { quantity?: string | un
 export const acrossOptions = (study_id: string, reference?: string) =>
   api.queryOptions("get", "/api/studies/{study_id}/across", { params: { path: { study_id }, query: reference ? { reference } : {} } }, { ...as<Schemas["AcrossView"]>(), ...keep });
 
+/** What is in doubt about a study, or about one test and one of its quantities; `revision` is that of the study. */
+export const doubtsOptions = (study_id: string, revision: number, asked: { test?: string | undefined; quantity?: string | undefined } = {}) => {
+  const query = { ...(asked.test ? { test: asked.test } : {}), ...(asked.quantity ? { quantity: asked.quantity } : {}) };
+  return api.queryOptions("get", "/api/studies/{study_id}/doubts", { params: { path: { study_id }, query }, revision }, { ...as<Schemas["DoubtsView"]>(), ...keep });
+};
+
 export const curvesOptions = (testId: string) =>
   queryOptions({ queryKey: ["get", "/api/tests/{test_id}/curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });

@@ -49,6 +49,9 @@ export function DayPage() {
   return (
     <div className={`page ${css.page}`}>
       <h1 data-title={`Day sheet, ${date}`}>{date}</h1>
+      <p className={css.also}>
+        <Link to="/doubts">Doubts about results, in all studies</Link>
+      </p>
       <Outdated />
       <Settled change={change} />
       <Refusal text={change.problem} />

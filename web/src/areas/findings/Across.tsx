@@ -4,15 +4,18 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { acrossOptions } from "../../api/queries/studies";
+import { acrossOptions, doubtsOptions } from "../../api/queries/studies";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { Interval } from "../../figures/Interval";
 import { changeColour, Profile } from "../../figures/Profile";
 import { scale } from "../../figures/scale";
 import { capital, fixed } from "../../ui/format";
+import { stateWords, unsettled } from "../../ui/doubts";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import css from "./across.module.css";
+import { DoubtList } from "./DoubtList";
+import findings from "./findings.module.css";
 import { cellWords, changesOf, profileRows, profileText } from "./across";
 
 type View = Schemas["AcrossView"];
@@ -22,14 +25,16 @@ interface AcrossProps {
   reference: string | undefined;
   onReference: (armId: string) => void;
   onTest: (testId: string) => void;
+  onSpecimen: (specimenId: string | null, runId: string, testId: string | null) => void;
 }
 
 /** More arms than this are chosen one by one. */
 const ALL = 5;
 
 /** All tests side by side: what each arm gains and gives up against one, and whether the tests agree. */
-export function Across({ studyId, reference, onReference, onTest }: AcrossProps) {
+export function Across({ studyId, reference, onReference, onTest, onSpecimen }: AcrossProps) {
   const across = useQuery(acrossOptions(studyId, reference));
+  const doubts = useQuery({ ...doubtsOptions(studyId, across.data?.study.revision ?? 0), enabled: across.isSuccess });
   const [picked, setPicked] = useState<string[] | null>(null);
   if (across.isError) return <ErrorNote error={across.error} again={() => void across.refetch()} />;
   if (across.isPending) return <Waiting what="Setting the tests side by side …" />;
@@ -67,7 +72,7 @@ export function Across({ studyId, reference, onReference, onTest }: AcrossProps)
         </Empty>
       ) : (
         <div className={css.columns}>
-          <FigureFrame title={`Against ${data.names[data.reference_arm_id] ?? ""}, in every test`} name="across tests" about={{ kind: "study", name: data.study.title }} rows={() => profileRows(data)}>
+          <FigureFrame title={`Against ${data.names[data.reference_arm_id] ?? ""}, in every test`} name="across tests" about={{ kind: "study", name: data.study.title }} rows={() => profileRows(data)} doubts={unsettled(doubts.data?.doubts ?? []).map((d) => (d.test ? `${d.test}: ${d.text}` : d.text))}>
             <Profile rows={data.rows} arms={shown} names={data.names} words={cellWords} onTest={onTest} />
           </FigureFrame>
           <InWords across={data} arms={shown} />
@@ -75,6 +80,14 @@ export function Across({ studyId, reference, onReference, onTest }: AcrossProps)
             <Agreements across={data} onTest={onTest} />
             <Printability across={data} />
           </div>
+          {doubts.data && doubts.data.doubts.length > 0 && (
+            <section aria-label="In doubt" className={css.whole}>
+              <h2>
+                In doubt <span className={findings.count}>{stateWords(doubts.data.doubts)}</span>
+              </h2>
+              <DoubtList studyId={studyId} doubts={doubts.data.doubts} arms={data.arms.length} withTest onOpen={onSpecimen} />
+            </section>
+          )}
         </div>
       )}
     </>

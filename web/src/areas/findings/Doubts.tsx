@@ -1,48 +1,43 @@
-import { UnstyledButton } from "@mantine/core";
-import { Link } from "@tanstack/react-router";
-
 import type { Schemas } from "../../api/client";
+import { stateWords } from "../../ui/doubts";
+import { Waiting } from "../../ui/Notes";
 import { VerdictNote } from "../studies/Margins";
-import { doubtsOf } from "./doubts";
+import { DoubtList } from "./DoubtList";
+import { remarksOf } from "./doubts";
 import css from "./findings.module.css";
 
 interface DoubtsProps {
   findings: Schemas["Findings"];
+  /** None while they are worked out. */
+  doubts: readonly Schemas["DoubtView"][] | undefined;
   onOpen: (specimenId: string | null, runId: string) => void;
 }
 
-/** What is in doubt, next to the figure that it affects, each with what can be done about it. */
-export function Doubts({ findings, onOpen }: DoubtsProps) {
-  const doubts = doubtsOf(findings);
+/** What is in doubt, next to the figure that it affects, each with what can be done about it; then what the verdicts rest on. */
+export function Doubts({ findings, doubts, onOpen }: DoubtsProps) {
+  const remarks = remarksOf(findings);
   const all = findings.arms.length;
   return (
-    <section className={css.doubts} aria-label="In doubt">
-      <h2>
-        In doubt{" "}
-        <span className="soft" style={{ fontWeight: 400, fontSize: "0.9rem" }}>
-          {doubts.length ? `${String(doubts.length)} open` : "nothing"}
-        </span>
-      </h2>
-      <ul>
-        {doubts.map((d) => (
-          <li key={d.text}>
-            <div>{d.inPlan || d.specimen ? <strong className={css.caution}>{d.text}</strong> : <VerdictNote studyId={findings.study.id} testId={findings.test.id} note={d.text} />}</div>
-            <div className="soft">
-              {d.arms.length > 0 && d.arms.length < all && <span>{d.arms.join("; ")}</span>}
-              {d.specimen && (
-                <UnstyledButton className={css.act} onClick={() => d.specimen && onOpen(d.specimen.specimenId, d.specimen.runId)}>
-                  Look at it
-                </UnstyledButton>
-              )}
-              {d.inPlan && (
-                <Link to="/studies/$studyId/plan" params={{ studyId: findings.study.id }}>
-                  see the plan
-                </Link>
-              )}
-            </div>
-          </li>
-        ))}
-      </ul>
-    </section>
+    <div className={css.doubts}>
+      <section aria-label="In doubt">
+        <h2>
+          In doubt <span className={css.count}>{doubts && stateWords(doubts)}</span>
+        </h2>
+        {doubts ? <DoubtList studyId={findings.study.id} doubts={doubts} arms={all} onOpen={onOpen} /> : <Waiting what="Looking for doubts …" />}
+      </section>
+      {remarks.length > 0 && (
+        <section aria-label="Behind the verdicts">
+          <h2>Behind the verdicts</h2>
+          <ul className={css.doubtList}>
+            {remarks.map((r) => (
+              <li key={r.text}>
+                <VerdictNote studyId={findings.study.id} testId={findings.test.id} note={r.text} />
+                {r.arms.length < all && <div className="soft">{r.arms.join("; ")}</div>}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
   );
 }

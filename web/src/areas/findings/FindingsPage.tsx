@@ -4,10 +4,11 @@ import { Link, useNavigate, useParams, useSearch } from "@tanstack/react-router"
 import { useMemo, useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { findingsOptions, studyOptions } from "../../api/queries/studies";
+import { doubtsOptions, findingsOptions, studyOptions } from "../../api/queries/studies";
 import { DotInterval } from "../../figures/DotInterval";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { capital } from "../../ui/format";
+import { unsettled } from "../../ui/doubts";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { shownQuantity } from "../../ui/units";
 import { VerdictLegend } from "../../ui/Verdict";
@@ -38,6 +39,7 @@ export function FindingsPage() {
   const isAcross = testId === ACROSS;
   const added = useMemo(() => search.add?.split(",") ?? [], [search.add]);
   const findings = useQuery({ ...findingsOptions(testId ?? "", { ...search, add: added }), enabled: Boolean(testId) && !isAcross });
+  const doubts = useQuery({ ...doubtsOptions(studyId, study.data?.revision ?? 0, { test: testId, quantity: findings.data?.quantity.derived ? undefined : search.quantity }), enabled: Boolean(testId) && !isAcross && study.isSuccess });
   const chooseTest = (test: string) => void navigate({ search: (s) => ({ test, order: s.order, reference: s.reference, add: s.add }) });
   if (study.isError || findings.isError) return <ErrorNote error={study.error ?? findings.error} again={() => void findings.refetch()} />;
   if (study.isPending || (findings.isPending && !isAcross)) return <Waiting what="Working out the findings …" />;
@@ -48,7 +50,7 @@ export function FindingsPage() {
         <div className={studies.pickTest}>
           <PickTest tests={study.data.tests} chosen={ACROSS} onChoose={chooseTest} />
         </div>
-        <Across key={studyId} studyId={studyId} reference={search.reference} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onTest={chooseTest} />
+        <Across key={studyId} studyId={studyId} reference={search.reference} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onTest={chooseTest} onSpecimen={(specimen, run, test) => void navigate({ search: (s) => ({ ...s, test: test ?? undefined, specimen: specimen ?? undefined, run }) })} />
       </div>
     );
   }
@@ -87,7 +89,7 @@ export function FindingsPage() {
         </span>
       </div>
       {tested ? (
-        <Evidence findings={data} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} order={order} onOpen={open} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onEarlier={(earlierStudy, test) => void navigate({ to: "/studies/$studyId/findings", params: { studyId: earlierStudy }, search: { test } })} added={added} onAdded={(materials) => void navigate({ search: (s) => ({ ...s, add: materials.join(",") || undefined }) })} />
+        <Evidence findings={data} doubts={doubts.data?.doubts} tests={study.data.tests} testId={testId ?? ""} selected={search.run ?? null} order={order} onOpen={open} onReference={(reference) => void navigate({ search: (s) => ({ ...s, reference }) })} onEarlier={(earlierStudy, test) => void navigate({ to: "/studies/$studyId/findings", params: { studyId: earlierStudy }, search: { test } })} added={added} onAdded={(materials) => void navigate({ search: (s) => ({ ...s, add: materials.join(",") || undefined }) })} />
       ) : (
         <NothingYet findings={data} testId={testId} />
       )}
@@ -127,6 +129,7 @@ function BoundsIn({ study }: { study: Schemas["StudyView"] }) {
 
 interface EvidenceProps {
   findings: Schemas["Findings"];
+  doubts: readonly Schemas["DoubtView"][] | undefined;
   tests: readonly Schemas["TestView"][];
   testId: string;
   selected: string | null;
@@ -139,7 +142,7 @@ interface EvidenceProps {
   onAdded: (materials: string[]) => void;
 }
 
-function Evidence({ findings, tests, testId, selected, order, onOpen, onReference, onEarlier, added, onAdded }: EvidenceProps) {
+function Evidence({ findings, doubts, tests, testId, selected, order, onOpen, onReference, onEarlier, added, onAdded }: EvidenceProps) {
   const q = findings.quantity;
   const others = useOtherOrientations(findings, tests);
   const [allEarlier, setAllEarlier] = useState(false);
@@ -154,7 +157,8 @@ function Evidence({ findings, tests, testId, selected, order, onOpen, onReferenc
             title={`${capital(q.label)} ${q.derived ? "of every material" : "of every specimen"}${others.length ? `, ${findings.test.orientation}` : ""}`}
             name={`${findings.test.label} ${q.name}`}
             about={{ kind: "study", name: findings.study.title }}
-            rows={() => specimenRows(findings)}
+            rows={() => specimenRows(findings, doubts)}
+            doubts={unsettled(doubts ?? []).map((d) => d.text)}
           >
             <DotInterval groups={groups} also={others.flatMap((o) => o.arms)} referenceId={findings.reference_arm_id} quantity={q} selected={selected} onSelect={onOpen} onReference={onReference} earlier={earlier} onEarlier={onEarlier} />
             {!q.derived && <OtherStudies count={findings.earlier.length} all={allEarlier} onAll={setAllEarlier} own={findings.arms.map((a) => a.arm.material.id)} added={added} onAdded={onAdded} />}
@@ -163,7 +167,7 @@ function Evidence({ findings, tests, testId, selected, order, onOpen, onReferenc
             <OtherOrientation key={o.test.id} findings={o} order={order} beside={[...groups.flatMap((g) => g.arms), ...others.flatMap((x) => (x === o ? [] : x.arms))]} onOpen={onOpen} />
           ))}
         </div>
-        <Doubts findings={findings} onOpen={onOpen} />
+        <Doubts findings={findings} doubts={doubts} onOpen={onOpen} />
         <div className={css.whole}>
           <Curves findings={findings} testId={testId} selected={selected} onOpen={onOpen} />
         </div>

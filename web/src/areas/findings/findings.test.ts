@@ -2,7 +2,8 @@ import { expect, test } from "vitest";
 
 import type { Schemas } from "../../api/client";
 import { changesOf, profileText } from "./across";
-import { doubtsOf } from "./doubts";
+import { doubtWords, stateWords } from "../../ui/doubts";
+import { remarksOf } from "./doubts";
 import { ordered } from "./order";
 import { verdictRows } from "./tables";
 
@@ -25,17 +26,23 @@ test("grouped arms stand under their polymer, filler or product line, each with 
   expect(ids(ordered(arms, "line", "higher"))).toHaveLength(4);
 });
 
-test("a note of several arms is one doubt, and how large a difference certainly is none", () => {
+test("a note of several arms is one remark, and how large a difference certainly is none", () => {
   const verdict = { word: "better", notes: ["certainly above the difference that matters", "one print batch: valid for these prints"] } as unknown as Schemas["VerdictView"];
-  const odd = finding("c", 5, { outlier: { run_id: "r", code: "XYZ", g: 1.9, critical: 1.7 }, dots: [{ run_id: "r", specimen_id: "s" }] as unknown as Schemas["DotView"][] });
-  const found = doubtsOf({ problems: [{ text: "lot differs", arm_ids: ["a"] }], arms: [finding("a", 1, { verdict }), finding("b", 2, { verdict, notes: ["2 of 3 are lower bounds"] }), odd] } as unknown as Schemas["Findings"]);
-  expect(found.map((d) => [d.text, d.arms])).toEqual([
-    ["Lot differs", ["Hollin a"]],
-    ["XYZ is an outlier (G 1.90 > 1.70); it still counts", ["Hollin c"]],
+  const remarks = remarksOf({ arms: [finding("a", 1, { verdict }), finding("b", 2, { verdict, notes: ["2 of 3 are lower bounds"] })] } as unknown as Schemas["Findings"]);
+  expect(remarks.map((r) => [r.text, r.arms])).toEqual([
     ["One print batch: valid for these prints", ["Hollin a", "Hollin b"]],
     ["2 of 3 are lower bounds", ["Hollin b"]],
   ]);
-  expect(found[1]?.specimen).toEqual({ specimenId: "s", runId: "r" });
+});
+
+test("a doubt stands with its arm in its test until it is settled; one about a whole study stands with its arms in every test", () => {
+  const doubt = (text: string, test_id: string | null, arm_ids: string[], state = "open") => ({ text, test_id, arm_ids, state }) as unknown as Schemas["DoubtView"];
+  const doubts = [doubt("odd", "t", ["a"]), doubt("seen", "t", ["a"], "settled"), doubt("again", "t", ["a"], "retest"), doubt("wet", null, ["a"]), doubt("rig", "t", [])];
+  expect(doubtWords(doubts, "a", "t")).toBe("odd; again; wet; rig");
+  expect(doubtWords(doubts, "a", "u")).toBe("wet");
+  expect(doubtWords(doubts, "b", "t")).toBe("rig");
+  expect(stateWords(doubts)).toBe("3 open, 1 being tested again, 1 settled");
+  expect(stateWords([])).toBe("nothing");
 });
 
 test("the table names what a factor is of", () => {

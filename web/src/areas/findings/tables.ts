@@ -1,6 +1,7 @@
 import type { Schemas } from "../../api/client";
 import type { CurveData } from "../../api/curves";
 import type { Cell } from "../../figures/download";
+import { doubtWords } from "../../ui/doubts";
 import { problemsOf } from "../../ui/Problems";
 import { shownQuantity } from "../../ui/units";
 import { boundWords, nameOf } from "../studies/tables";
@@ -51,14 +52,14 @@ export function pairRows(findings: Findings): Cell[][] {
 }
 
 /** Every specimen with its value, as it is shown. */
-export function specimenRows(findings: Schemas["Findings"]): Cell[][] {
+export function specimenRows(findings: Schemas["Findings"], doubts: readonly Schemas["DoubtView"][] = []): Cell[][] {
   const shown = shownQuantity(findings.quantity);
   return [
-    ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason"],
-    ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value === null ? null : shown.at(d.value), shown.unit, d.bound, d.state, d.reason])),
+    ["material", "mark", "specimen", "value", "unit", "bound", "state", "reason", "in_doubt"],
+    ...findings.arms.flatMap((a) => a.dots.map((d) => [`${a.arm.material.maker} ${a.arm.material.product}`, a.arm.mark, d.code, d.value === null ? null : shown.at(d.value), shown.unit, d.bound, d.state, d.reason, doubtWords(doubts, a.arm.id, findings.test.id)])),
     ...findings.earlier.flatMap((e) => {
       const from = [e.source, e.on, ...e.differs].filter(Boolean).join(", ");
-      return (e.reported ? [e.mean] : e.values).map((v): Cell[] => [`${e.material.maker} ${e.material.product}`, e.material.mark, "", shown.at(v), shown.unit, "", e.reported ? "reported" : "other study", from]);
+      return (e.reported ? [e.mean] : e.values).map((v): Cell[] => [`${e.material.maker} ${e.material.product}`, e.material.mark, "", shown.at(v), shown.unit, "", e.reported ? "reported" : "other study", from, ""]);
     }),
   ];
 }

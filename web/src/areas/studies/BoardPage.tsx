@@ -5,12 +5,13 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useRef } from "react";
 
 import { client, type Schemas, unwrap } from "../../api/client";
-import { boardOptions, studyOptions } from "../../api/queries/studies";
+import { boardOptions, doubtsOptions, studyOptions } from "../../api/queries/studies";
 import { TakeTable } from "../../figures/FigureFrame";
 import { BoardCell } from "../../figures/BoardCell";
 import { BoardInterval, BoardMark } from "../../figures/BoardMark";
 import { domainWith, scale } from "../../figures/scale";
 import { boundSign, figure, interval, tickLabel, ticks } from "../../ui/format";
+import { doubtsAbout, doubtWords, unsettled } from "../../ui/doubts";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName, ArmSwatch, armWords } from "../../ui/Swatch";
 import { useNow } from "../../ui/useNow";
@@ -36,13 +37,15 @@ export function BoardPage() {
   const { studyId } = useParams({ from: "/studies/$studyId/board" });
   const study = useQuery(studyOptions(studyId));
   const board = useQuery(boardOptions(studyId));
+  const doubts = useQuery({ ...doubtsOptions(studyId, board.data?.revision ?? 0), enabled: board.isSuccess });
   if (study.isError || board.isError) return <ErrorNote error={study.error ?? board.error} again={() => void board.refetch()} />;
   if (study.isPending || board.isPending) return <Waiting what="Reading the board …" />;
   return (
     <div className="page">
       <StudyHead study={study.data} />
       <Problems problems={board.data.problems.map((p) => p.text)} />
-      <Board study={study.data} columns={board.data.columns} problems={board.data.problems} />
+      {/* what prevents an answer stands above already */}
+      <Board study={study.data} columns={board.data.columns} problems={board.data.problems} doubts={(doubts.data?.doubts ?? []).filter((d) => d.test_id !== null)} />
     </div>
   );
 }
@@ -51,9 +54,10 @@ interface BoardProps {
   study: Schemas["StudyView"];
   columns: Schemas["EvidenceView"][];
   problems: readonly Schemas["ProblemView"][];
+  doubts: readonly Schemas["DoubtView"][];
 }
 
-function Board({ study, columns, problems }: BoardProps) {
+function Board({ study, columns, problems, doubts }: BoardProps) {
   const { width: viewport } = useViewportSize();
   const body = useRef<HTMLTableSectionElement>(null);
   const [chosenZoom, setZoom] = useLocalStorage<Zoom | null>({ key: `assayer.zoom.${study.id}`, defaultValue: null, getInitialValueInEffect: false });
@@ -66,7 +70,7 @@ function Board({ study, columns, problems }: BoardProps) {
   const width = columnWidth(zoom, free, columns.length);
   const [row, column] = walk.at;
   const [cell, arm, chosen] = [columns[column]?.cells[row], study.arms[row], columns[column]];
-  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} problems={problemsOf(problems, arm.id)} atSide={atSide} />;
+  const about = cell && arm && chosen && <About study={study} arm={arm} cell={cell} column={chosen} problems={problemsOf(problems, arm.id)} doubts={doubtsAbout(doubts, arm.id, chosen.test_id)} atSide={atSide} />;
   return (
     <>
       <div className={css.boardArea}>
@@ -80,7 +84,7 @@ function Board({ study, columns, problems }: BoardProps) {
                     {zoom === "all" ? <ArmName arm={a} note={a.id === study.reference_arm_id ? "reference" : undefined} /> : <ArmLine arm={a} reference={a.id === study.reference_arm_id} size={rowHeight(zoom, study.arms.length) - 4} />}
                   </th>
                   {columns.map((c, i) => (
-                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} problems={problemsOf(problems, a.id)} />
+                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} problems={problemsOf(problems, a.id)} doubts={doubtWords(doubts, a.id, c.test_id)} />
                   ))}
                 </tr>
               ))}
@@ -100,10 +104,10 @@ function Board({ study, columns, problems }: BoardProps) {
         {atSide && about}
       </div>
       <div className={css.under}>
-        <VerdictLegend problems={problems.length > 0} />
+        <VerdictLegend problems={problems.length > 0} doubts={unsettled(doubts).length > 0} />
         <SegmentedControl aria-label="How close" size="xs" value={zoom} onChange={(v) => setZoom(ZOOMS.find((z) => z === v) ?? null)} data={[...ZOOMS]} title="+ and − on the board" />
         <Grow study={study} />
-        <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns, problems)} />
+        <TakeTable name="board" about={{ kind: "study", name: study.title }} rows={() => boardRows(study, columns, problems, doubts)} />
       </div>
       {!atSide && about}
       <Amended study={study} late={late} />
@@ -124,7 +128,7 @@ function ArmLine({ arm, reference, size }: { arm: Schemas["ArmView"]; reference:
   );
 }
 
-function Heads({ study, columns, width, zoom }: Omit<BoardProps, "problems"> & { width: number; zoom: Zoom }) {
+function Heads({ study, columns, width, zoom }: Omit<BoardProps, "problems" | "doubts"> & { width: number; zoom: Zoom }) {
   return (
     <thead>
       <tr>
@@ -160,9 +164,11 @@ interface CellProps {
   zoom: Zoom;
   late: boolean;
   problems: readonly string[];
+  /** What is unsettled about its specimens; empty: nothing. */
+  doubts: string;
 }
 
-function Cell({ study, arm, column, row, index, width, walk, zoom, late, problems }: CellProps) {
+function Cell({ study, arm, column, row, index, width, walk, zoom, late, problems, doubts }: CellProps) {
   const cell = column.cells[row];
   if (!cell) return <td />;
   const verdict = verdictOf(cell, arm.id === study.reference_arm_id);
@@ -184,10 +190,12 @@ function Cell({ study, arm, column, row, index, width, walk, zoom, late, problem
       <span className="visually-hidden">
         {cellWords(arm, column, cell, verdict, late)}
         {doubtful && `; ${problems.join("; ")}`}
+        {doubts && `; in doubt: ${doubts}`}
       </span>
-      {doubtful && (
-        <span className={css.problem} title={problems.join("; ")} aria-hidden="true">
-          !
+      {(doubtful || doubts) && (
+        <span className={css.problem} title={[...(doubtful ? problems : []), ...(doubts ? [doubts] : [])].join("; ")} aria-hidden="true">
+          {doubtful && "!"}
+          {doubts && "?"}
         </span>
       )}
       {zoom === "marks" ? <BoardMark {...size} /> : zoom === "intervals" ? <BoardInterval {...scaled()} /> : <BoardCell {...scaled()} shown={shownUnit(column.unit)} treatment={arm.treatment !== ""} />}
@@ -249,15 +257,16 @@ interface AboutProps {
   column: Schemas["EvidenceView"];
   problems: readonly string[];
   atSide: boolean;
+  doubts: readonly Schemas["DoubtView"][];
 }
 
 /** The chosen cell in words, and where to go from it. */
-function About({ study, arm, cell, column, problems, atSide }: AboutProps) {
+function About({ study, arm, cell, column, problems, doubts, atSide }: AboutProps) {
   const now = useNow();
   const reference = study.arms.find((a) => a.id === study.reference_arm_id);
   const isReference = arm.id === study.reference_arm_id;
   const verdict = verdictOf(cell, isReference);
-  const doubts = cell.verdict && verdict !== "no verdict" ? problems : [];
+  const preventing = cell.verdict && verdict !== "no verdict" ? problems : [];
   return (
     <aside className={`${css.about} ${atSide ? css.side : css.strip}`} aria-live="polite" aria-label="The chosen cell">
       <strong>
@@ -283,7 +292,15 @@ function About({ study, arm, cell, column, problems, atSide }: AboutProps) {
           )}
         </span>
       ))}
-      <Problems problems={doubts} />
+      <Problems problems={preventing} />
+      {doubts.length > 0 && (
+        <p className={css.notes} style={{ color: "var(--caution)" }}>
+          <strong>In doubt:</strong> {doubts.map((d) => d.text).join("; ")}{" "}
+          <Link to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: column.test_id }}>
+            decide
+          </Link>
+        </p>
+      )}
       {[...(cell.verdict?.notes ?? []), ...cell.notes].map((note) => (
         <p key={note} className={css.notes}>
           <VerdictNote studyId={study.id} testId={column.test_id} note={note} />
