@@ -5,6 +5,7 @@ import shutil
 import sqlite3
 import threading
 import zipfile
+from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -15,7 +16,7 @@ from assayer.core.errors import DamagedError, DataFolderError, FileError
 from assayer.core.plan.retention import worth_keeping
 from assayer.services.stock.materials import add_material
 from assayer.services.unit import Workspace
-from assayer.store.backup import read_manifest, restore, write_backup
+from assayer.store.backup import peek_manifest, read_manifest, restore, write_backup
 
 from ..conftest import NOW
 from ..support import ACTOR, material
@@ -100,6 +101,32 @@ def test_a_changed_byte_is_found_and_nothing_is_changed(own_demo, tmp_path, part
         restore(bad, own_demo)
     assert tables(own_demo) == before
     assert [p.name for p in own_demo.parent.iterdir() if "restoring" in p.name or "before" in p.name] == []
+
+
+def with_manifest(good, bad, data):
+    with zipfile.ZipFile(good) as source, zipfile.ZipFile(bad, "w") as target:
+        for name in source.namelist():
+            target.writestr(name, data if name == "manifest.json" else source.read(name))
+
+
+def test_any_changed_byte_of_the_manifest_is_found_and_one_of_the_first_version_is_read(own_demo, tmp_path):
+    good, bad = tmp_path / "good.zip", tmp_path / "bad.zip"
+    manifest = write_backup(own_demo, good, NOW)
+    with zipfile.ZipFile(good) as source:
+        head = source.read("manifest.json")
+    for i in range(0, len(head), len(head) // 60):
+        changed = bytearray(head)
+        changed[i] ^= 1
+        with_manifest(good, bad, bytes(changed))
+        with suppress(FileError):
+            # white space says nothing: laid out otherwise it is the same
+            assert peek_manifest(bad) == manifest and head[i : i + 1].isspace()
+    first = {k: v for k, v in json.loads(head).items() if k != "sha256"} | {"version": 1}
+    with_manifest(good, bad, json.dumps(first).encode())
+    assert peek_manifest(bad) == manifest
+    with_manifest(good, bad, json.dumps(first | {"version": 3}).encode())
+    with pytest.raises(FileError, match="newer version"):
+        peek_manifest(bad)
 
 
 def test_what_is_no_backup_of_ours_is_refused(own_demo, tmp_path):

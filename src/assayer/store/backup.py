@@ -1,6 +1,6 @@
 """A backup: one zip with the database and every kept file, made while the application runs, checked before it is called done.
 
-Layout (format "assayer-backup", version 1): `manifest.json` with what it holds and the SHA-256 of each part, `assayer.db`,
+Layout (format "assayer-backup", version 2): `manifest.json` with what it holds, the SHA-256 of each part and of itself, `assayer.db`,
 and `files/ab/abcdef…` as they lie in the data folder.
 """
 
@@ -24,7 +24,7 @@ from assayer.store.files import NAMED
 from assayer.store.folder import DATABASE, FILES, damaged, examine, hold, make_private, sync_folder
 
 FORMAT = "assayer-backup"
-VERSION = 1
+VERSION = 2
 Progress = Callable[[str, float], None]
 """What is being done, and its share from 0 to 1."""
 _PAGES = 2000
@@ -129,13 +129,18 @@ def _write_zip(folder: Path, copy: Path, manifest: Manifest, partial: Path, prog
         os.chmod(partial, 0o600)
         with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=3) as archive:
             head = {"format": FORMAT, "version": VERSION} | asdict(manifest)
-            archive.writestr("manifest.json", json.dumps(head, indent=1))
+            archive.writestr("manifest.json", json.dumps(head | {"sha256": _digest_of(head)}, indent=1))
             archive.write(copy, DATABASE)
             for i, digest in enumerate(manifest.files):
                 progress("packing the files", i / len(manifest.files))
                 archive.write(_file(folder, digest), _name(digest))
         out.flush()
         os.fsync(out.fileno())
+
+
+def _digest_of(head: dict[str, object]) -> str:
+    """Of a manifest without its own digest, however it is laid out."""
+    return hashlib.sha256(json.dumps(head, sort_keys=True).encode()).hexdigest()
 
 
 def read_manifest(file: Path, progress: Progress = lambda what, share: None) -> Manifest:
@@ -168,11 +173,14 @@ def peek_manifest(file: Path) -> Manifest:
     try:
         with zipfile.ZipFile(file) as archive:
             head = json.loads(archive.read("manifest.json"))
-        if head.pop("format") != FORMAT:
+        if head["format"] != FORMAT:
             raise FileError(f"'{file}' is no backup of Assayer")
-        if head.pop("version") != VERSION:
+        if head["version"] not in (1, VERSION):
             raise FileError(f"'{file}' was made by a newer version of Assayer: update Assayer to restore it")
-        return Manifest(**head)
+        # the first version had no digest of the manifest itself
+        if head["version"] == VERSION and head.pop("sha256") != _digest_of(head):
+            raise FileError(f"'{file}' is damaged: its manifest is not what it was")
+        return Manifest(**{name: value for name, value in head.items() if name not in ("format", "version")})
     except FileNotFoundError:
         raise FileError(f"there is no file '{file}'") from None
     except (KeyError, TypeError, AttributeError, UnicodeDecodeError, json.JSONDecodeError, zipfile.BadZipFile, OSError, EOFError) as error:
