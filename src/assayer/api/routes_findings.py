@@ -8,11 +8,11 @@ from fastapi import Query, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, declared
-from assayer.services.findings import across, decisions, doubts, one_test
+from assayer.services.findings import across, decisions, doubts, one_test, statements
 from assayer.services.findings.across_views import AcrossView
 from assayer.services.findings.doubt_views import DecisionView, DoubtsView
-from assayer.services.findings.requests import DecisionEdit, NewDecision
-from assayer.services.findings.views import Findings
+from assayer.services.findings.requests import DecisionEdit, NewDecision, TypedText
+from assayer.services.findings.views import Findings, StatementsView
 from assayer.services.requests import Id
 
 router = area()
@@ -62,3 +62,9 @@ def patch_decision(workspace: WorkspaceDep, actor: ActorDep, revision: RevisionD
     body = decisions.edit_decision(workspace, actor, decision_id, edit, revision)
     tagged(response, body.revision)
     return body
+
+
+@router.post("/statements", response_model=StatementsView, responses=declared(404))
+def post_statements(workspace: WorkspaceDep, typed: TypedText) -> Any:
+    """The statements of a text about materials, held against the results; nothing is stored."""
+    return statements.check_typed(workspace, typed.text, typed.study_id)

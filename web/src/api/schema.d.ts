@@ -2458,6 +2458,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/statements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Statements
+         * @description The statements of a text about materials, held against the results; nothing is stored.
+         */
+        post: operations["post_statements"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stock": {
         parameters: {
             query?: never;
@@ -5451,7 +5471,7 @@ export interface components {
                 [key: string]: string;
             };
             /** Claims */
-            claims: components["schemas"]["StatementView"][];
+            claims: components["schemas"]["assayer__services__stock__views__StatementView"][];
             /** Errors */
             errors: components["schemas"]["ImportProblem"][];
             /** Filled */
@@ -5762,12 +5782,6 @@ export interface components {
             /** Words */
             words: string;
         };
-        /**
-         * Kind
-         * @description What a setting's value is.
-         * @enum {string}
-         */
-        Kind: "number" | "choice" | "flag" | "words";
         /**
          * LayerColumns
          * @description All layers, a list for each figure; mm, s, mm/s, mm³/s, °C, share.
@@ -9906,7 +9920,7 @@ export interface components {
             group: components["schemas"]["Group"];
             /** High */
             high: number;
-            kind: components["schemas"]["Kind"];
+            kind: components["schemas"]["assayer__core__settings__declared__Kind"];
             /** Label */
             label: string;
             /** Low */
@@ -10428,22 +10442,15 @@ export interface components {
          * @enum {string}
          */
         State: "do this first" | "between two that bracket it" | "open" | "tried, helped" | "seen once, helped" | "not in the sheet" | "outside the window" | "tried, no help" | "failed there" | "printed or planned already" | "beyond the printer" | "not for this polymer" | "is so already";
-        /** StatementView */
-        StatementView: {
-            /** Method */
-            method: string;
-            /** Quantity */
-            quantity: string | null;
-            /** Reference */
-            reference: string;
-            /** Relation */
-            relation: string;
-            /** Text */
-            text: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number | null;
+        /**
+         * StatementVerdict
+         * @enum {string}
+         */
+        StatementVerdict: "agrees" | "disagrees" | "undecided" | "not measured";
+        /** StatementsView */
+        StatementsView: {
+            /** Statements */
+            statements: components["schemas"]["assayer__services__findings__views__StatementView"][];
         };
         /**
          * StepKind
@@ -11188,6 +11195,19 @@ export interface components {
             windows: components["schemas"]["BandWindow"][];
         };
         /**
+         * TypedText
+         * @description What somebody is typing.
+         */
+        TypedText: {
+            /**
+             * Study Id
+             * @description whose results come first
+             */
+            study_id?: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * UnitChoice
          * @description What is chosen together; the base units stand first.
          */
@@ -11467,6 +11487,17 @@ export interface components {
             tolerance: number | null;
         };
         /**
+         * Kind
+         * @description What a setting's value is.
+         * @enum {string}
+         */
+        assayer__core__settings__declared__Kind: "number" | "choice" | "flag" | "words";
+        /**
+         * Kind
+         * @enum {string}
+         */
+        assayer__core__statements__check__Kind: "value" | "percentage" | "factor" | "order" | "property";
+        /**
          * GradeView
          * @description What a person gave a print: a grade of a trait, or its place in the person's order.
          */
@@ -11499,6 +11530,37 @@ export interface components {
             id: string;
             /** Trait */
             trait: string;
+        };
+        /**
+         * StatementView
+         * @description A sentence that somebody typed, with its verdict.
+         */
+        assayer__services__findings__views__StatementView: {
+            /** Actual */
+            actual: string;
+            kind: components["schemas"]["assayer__core__statements__check__Kind"];
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+            verdict: components["schemas"]["StatementVerdict"];
+        };
+        /** StatementView */
+        assayer__services__stock__views__StatementView: {
+            /** Method */
+            method: string;
+            /** Quantity */
+            quantity: string | null;
+            /** Reference */
+            reference: string;
+            /** Relation */
+            relation: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
         };
     };
     responses: {
@@ -16607,6 +16669,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WetView"][];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_statements: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatementsView"];
                 };
             };
             400: components["responses"]["Problem400"];

@@ -21,6 +21,13 @@ class NewDecision(Request):
     specimens: Annotated[Whole, Field(ge=1, le=20, description="of a retest: how many more of each")] = 1
 
 
+class TypedText(Request):
+    """What somebody is typing."""
+
+    text: Annotated[str, StringConstraints(max_length=4000)]
+    study_id: Annotated[Id | None, Field(description="whose results come first")] = None
+
+
 class DecisionEdit(Request):
     """Take a decision back, so that its doubt is open again, or bring it back."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from assayer.core.statements.answer import Says
+from assayer.core.statements.check import Kind, StatementVerdict
 from assayer.services.stock.views import MaterialView
 from assayer.services.studies.plan_views import ProblemView
 from assayer.services.studies.views import ArmView, BatchRatioView, DotView, GroupView, MeasuredView, RatioView, StudyRef, TestView, VerdictView
@@ -58,6 +59,22 @@ class SentenceView(View):
 
     says: Says
     text: str
+
+
+class StatementView(View):
+    """A sentence that somebody typed, with its verdict."""
+
+    text: str
+    start: int
+    """Where it begins in the text."""
+    kind: Kind
+    verdict: StatementVerdict
+    actual: str
+    """What was measured, with the likely slip; may be empty."""
+
+
+class StatementsView(View):
+    statements: list[StatementView]
 
 
 class FindingArm(View):

@@ -60,5 +60,9 @@ export const doubtsOptions = (study_id: string, revision: number, asked: { test?
   return api.queryOptions("get", "/api/studies/{study_id}/doubts", { params: { path: { study_id }, query }, revision }, { ...as<Schemas["DoubtsView"]>(), ...keep });
 };
 
+/** The statements of a text, held against the results. */
+export const statementsOptions = (text: string, study_id?: string) =>
+  api.queryOptions("post", "/api/statements", { body: { text, study_id: study_id ?? null } }, { ...as<Schemas["StatementsView"]>(), ...keep, gcTime: 60_000, retry: false });
+
 export const curvesOptions = (testId: string) =>
   queryOptions({ queryKey: ["get", "/api/tests/{test_id}/curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });

@@ -11,6 +11,7 @@ import { announce } from "../../ui/announce";
 import { amount } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
 import { Questions } from "../../ui/Questions";
+import { Statements } from "../../ui/Statements";
 import { Grades } from "./Grades";
 import css from "./record.module.css";
 import { type RecordDraft, useRecord } from "./useRecord";
@@ -65,6 +66,7 @@ export function TrialRecord({ trial, trail, declared, onDone }: TrialRecordProps
       </Chip.Group>
       {(more || now.tested || now.removal || now.bond || now.filaments.length > 0 || now.while_running.length > 0) && <More draft={now} set={set} />}
       <Textarea label="Note" size="xs" autosize minRows={1} value={now.note} onChange={(e) => set({ note: e.currentTarget.value })} />
+      <Statements text={now.note} />
       <Decision draft={now} set={set} />
       <Questions
         questions={asking.questions}

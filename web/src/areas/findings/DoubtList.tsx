@@ -6,6 +6,7 @@ import type { Schemas } from "../../api/client";
 import { newId } from "../../api/ids";
 import { atMinute, capital } from "../../ui/format";
 import { Refusal } from "../../ui/Notes";
+import { Statements } from "../../ui/Statements";
 import { readDraft, useDraftForm } from "../../ui/useDraftForm";
 import css from "./findings.module.css";
 import { useDoubts } from "./useDoubts";
@@ -71,7 +72,7 @@ function OneDoubt({ studyId, doubt, arms, withTest = false, onOpen }: Omit<Doubt
           </UnstyledButton>
         )}
       </div>
-      {open && noting && <Note draft={draft} busy={change.busy} onSettle={(id, note) => change.decide(id, doubt, { kind: "note", note, specimens: 1 })} onClose={() => setNoting(false)} />}
+      {open && noting && <Note studyId={studyId} draft={draft} busy={change.busy} onSettle={(id, note) => change.decide(id, doubt, { kind: "note", note, specimens: 1 })} onClose={() => setNoting(false)} />}
       <Refusal text={change.problem} />
     </>
   );
@@ -121,6 +122,7 @@ function Decided({ doubt, decision, busy, onOpen }: { doubt: Doubt; decision: Sc
 }
 
 interface NoteProps {
+  studyId: string;
   draft: string;
   busy: boolean;
   onSettle: (id: string, note: string) => Promise<boolean>;
@@ -128,7 +130,7 @@ interface NoteProps {
 }
 
 /** Why a doubt is settled; what is typed outlives a reload. */
-function Note({ draft, busy, onSettle, onClose }: NoteProps) {
+function Note({ studyId, draft, busy, onSettle, onClose }: NoteProps) {
   const kept = useDraftForm(draft, { initialValues: { note: "" } });
   const note = kept.form.values.note.trim();
   const settle = async () => {
@@ -146,6 +148,7 @@ function Note({ draft, busy, onSettle, onClose }: NoteProps) {
       }}
     >
       <Textarea aria-label="Why it is settled" placeholder="why it is settled" autosize minRows={2} maxLength={2000} autoFocus {...kept.form.getInputProps("note")} />
+      <Statements text={kept.form.values.note} studyId={studyId} />
       <div>
         <Button type="submit" size="xs" variant="default" disabled={!note || busy}>
           Settle

@@ -9,6 +9,7 @@ import { HeatWindow } from "../../figures/HeatWindow";
 import { Refusal } from "../../ui/Notes";
 import { readNumber, typed } from "../../ui/number";
 import { Questions } from "../../ui/Questions";
+import { Statements } from "../../ui/Statements";
 import { NEUTRAL, Swatch } from "../../ui/Swatch";
 import { useAsking } from "../../ui/useAsking";
 import { Restored, useDraftForm } from "../../ui/useDraftForm";
@@ -108,6 +109,7 @@ export function MaterialForm({ dossier, isNew = false, onDone }: MaterialFormPro
       <WhatItIs form={form} marked={!fresh} />
       <WhatIsAsked form={form} />
       <Textarea label="Note" {...form.getInputProps("note")} autosize minRows={1} maxLength={2000} />
+      <Statements text={form.values.note ?? ""} />
       <Questions
         questions={questions}
         onLikely={(q, likely) => {

@@ -7,6 +7,7 @@ import { studiesOptions } from "../../api/queries/studies";
 import { NumberEntry } from "../../ui/NumberEntry";
 import { Refusal } from "../../ui/Notes";
 import { composition, Swatch } from "../../ui/Swatch";
+import { Statements } from "../../ui/Statements";
 import { Restored } from "../../ui/useDraftForm";
 import { ArmSpool } from "./ArmSpool";
 import { NewMaterialForm } from "./NewMaterialForm";
@@ -31,6 +32,7 @@ export function NewStudyPage() {
         <div className={css.words}>
           <TextInput label="What is it called?" {...form.getInputProps("title")} maxLength={160} error={problem?.field === "title" ? problem.text : null} />
           <Textarea label="Which question does it answer?" {...form.getInputProps("question")} maxLength={1000} autosize minRows={2} />
+          <Statements text={form.values.question} />
         </div>
         <h2 className={css.step}>What differs</h2>
         <Studied study={study} />

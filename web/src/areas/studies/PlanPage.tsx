@@ -9,6 +9,7 @@ import { NumberEntry } from "../../ui/NumberEntry";
 import { onDay } from "../../ui/format";
 import { ErrorNote, Refusal, Waiting } from "../../ui/Notes";
 import { ArmSwatch, armWords, Swatch } from "../../ui/Swatch";
+import { Statements } from "../../ui/Statements";
 import { Wide } from "../../ui/Wide";
 import { LookAgain } from "../day/LookAgain";
 import { Fairness } from "./Fairness";
@@ -112,6 +113,7 @@ function Name({ study, plan }: { study: Study; plan: Planned }) {
       <h2>Name and question</h2>
       <TextInput label="What is it called?" value={title} onChange={(e) => setTitle(e.currentTarget.value)} maxLength={160} required />
       <Textarea label="Which question does it answer?" value={question} onChange={(e) => setQuestion(e.currentTarget.value)} maxLength={1000} autosize minRows={2} mt="xs" />
+      <Statements text={question} studyId={study.id} />
       <Button type="submit" variant="default" mt="sm" disabled={!changed || !title.trim()}>
         Save
       </Button>
