@@ -16,7 +16,8 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
-from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
+from assayer.core.plan.fairness import shortcomings
+from assayer.core.plan.study_plan import PlannedArm, Printing, StudiedFactor, StudyPlan
 from assayer.core.plan.plates import interleaved
 from assayer.core.stats.batches import summarise_batched
 from assayer.core.stats.groups import summarise

@@ -7,7 +7,8 @@ import pytest
 from assayer.core.plan import designs
 from assayer.core.plan.affected_arms import affected_arms
 from assayer.core.plan.designs import central_composite, fractional_factorial, latin_hypercube
-from assayer.core.plan.fairness import PlannedArm, Printing, StudiedFactor, StudyPlan, shortcomings
+from assayer.core.plan.fairness import shortcomings
+from assayer.core.plan.study_plan import PlannedArm, Printing, StudiedFactor, StudyPlan
 
 DAY_A, DAY_B = Printing("P1", "brass", "L1", "dried", "prog 1", "1 May", 21), Printing("P1", "brass", "L1", "dried", "prog 1", "2 May", 22)
 BOTH = (DAY_A, DAY_B)

@@ -18,7 +18,8 @@ from assayer.core.formulas.errors import FormulaError
 from assayer.core.formulas.grammar import LONGEST, parse
 from assayer.core.methods.results import Bound
 from assayer.core.plan import designs
-from assayer.core.plan.fairness import StudiedFactor, shortcomings
+from assayer.core.plan.fairness import shortcomings
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.core.ranking.estimates import Criterion, Estimate, Requirement
 from assayer.core.ranking.ranking import _near_enough
 from assayer.core.settings.declared import setting

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from assayer.core.plan.fairness import PlannedArm, Shortcoming, StudyPlan, shortcomings
+from assayer.core.plan.fairness import shortcomings
+from assayer.core.plan.study_plan import PlannedArm, Shortcoming, StudyPlan
 
 
 def affected_arms(plan: StudyPlan, shortcoming: Shortcoming) -> list[str]:

@@ -7,107 +7,15 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from enum import StrEnum
 from itertools import combinations
 
+from assayer.core.plan.crossed import first_unlike, lacking_levels
+from assayer.core.plan.study_plan import MATERIAL_BOUND, PlannedArm, Printing, Shortcoming, StudiedFactor, StudyPlan
 from assayer.core.plan.tied_settings import TIED, determines, explained_share
 from assayer.core.quantities.words import Value, and_words, value_words
 
 _UNEVEN = 0.25
 """Of an arm's batches: as many more on one printer (nozzle, lot) than another arm has there are taken as even."""
-
-
-class StudiedFactor(StrEnum):
-    """What a study studies."""
-
-    MATERIAL = "material"
-    COLOUR = "colour"
-    SETTING = "setting"
-    TREATMENT = "treatment"
-    LOT = "lot"
-    PRINTER = "printer"
-    RIG = "rig"
-
-
-MATERIAL_BOUND = (
-    "nozzle_temperature", "nozzle_temperature_first", "bed_temperature", "bed_temperature_first", "chamber_temperature",
-    "fan", "fan_first", "fan_bridge", "fan_overhang", "flow", "flow_limit", "pressure_advance", "retraction", "retraction_speed",
-)  # fmt: skip
-"""Settings that belong to a material: where each is printed at its best, these may differ; what shapes the bead may not."""
-
-
-@dataclass(frozen=True, slots=True)
-class Printing:
-    """One batch of an arm, as planned or as it was; empty or None: not known."""
-
-    printer: str = ""
-    nozzle: str = ""
-    lot: str = ""
-    moisture: str = ""
-    program: str = ""
-    day: str = ""
-    ambient: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class PlannedArm:
-    """An arm: what it is printed of and how; `window` as low and high of settings, as its maker has it."""
-
-    name: str
-    product: str
-    colour: str
-    treatment: str = ""
-    settings: Mapping[str, Value] = field(default_factory=dict)
-    batches: Sequence[Printing] = ()
-    window: Mapping[str, tuple[float | None, float | None]] = field(default_factory=dict)
-    age_days: float | None = None
-    lot: str = ""
-    printer: str = ""
-    rig: str = ""
-    """What it stands for where lots, printers or rigs are studied."""
-
-
-@dataclass(frozen=True, slots=True)
-class StudyPlan:
-    """A plan to be looked at.
-
-    Attributes
-    ----------
-    factor : StudiedFactor
-    arms : sequence of PlannedArm
-    reference : str or None
-        The name of the arm that the others are held against.
-    replicates : mapping of test label to how many specimens of each arm
-    each_at_best : bool
-        Of materials: whether each is printed as suits it.
-    studied : tuple of str
-        Settings that are studied; those moved together to hold a derived one are one factor, told as "line_width+perimeters".
-    labels : mapping of setting name to (label, unit)
-    """
-
-    factor: StudiedFactor
-    arms: Sequence[PlannedArm]
-    reference: str | None
-    replicates: Mapping[str, int]
-    each_at_best: bool = False
-    studied: tuple[str, ...] = ()
-    labels: Mapping[str, tuple[str, str]] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, slots=True)
-class Shortcoming:
-    """One thing that a plan lacks: what it is, what it would cost the conclusion, how to fix it.
-
-    `blocking` where the question cannot be answered as it stands; `setting` where there is one of this name for each setting.
-    """
-
-    name: str
-    blocking: bool
-    text: str
-    costs: str
-    fix: str
-    setting: str = ""
 
 
 def shortcomings(plan: StudyPlan) -> list[Shortcoming]:
@@ -151,7 +59,30 @@ def _missing(plan: StudyPlan) -> list[Shortcoming]:
                 "the interval reaches 13 standard errors to each side: nothing but great differences is seen", "plan at least 3 of each, better 5",
             )
         )  # fmt: skip
-    return found
+    return found + _missing_combinations(plan)
+
+
+def _missing_combinations(plan: StudyPlan) -> list[Shortcoming]:
+    """Materials of a crossed plan that lack a level which others have."""
+    if not plan.crosses_materials or plan.factor is StudiedFactor.MATERIAL:
+        return []
+    lacking = [", ".join(material) for material in lacking_levels([((a.product, a.colour), _level(plan, a)) for a in plan.arms])]
+    if not lacking:
+        return []
+    return [
+        Shortcoming(
+            "combinations missing", False, f"{and_words(lacking)} {'lacks' if len(lacking) == 1 else 'lack'} a {plan.factor} that the others have",
+            f"how the {plan.factor} acts on each material cannot be compared", f"plan each material with every {plan.factor}",
+        )
+    ]  # fmt: skip
+
+
+def _level(plan: StudyPlan, arm: PlannedArm) -> str:
+    """What an arm has of the studied factor."""
+    if plan.factor is StudiedFactor.SETTING:
+        return repr([arm.settings.get(name) for name in settings_studied(plan.studied)])
+    own = {StudiedFactor.TREATMENT: arm.treatment, StudiedFactor.PRINTER: arm.printer, StudiedFactor.RIG: arm.rig, StudiedFactor.LOT: arm.lot}
+    return own.get(plan.factor, "")
 
 
 def _other_settings(plan: StudyPlan) -> list[Shortcoming]:
@@ -233,7 +164,7 @@ def _other_things(plan: StudyPlan) -> list[Shortcoming]:
         alike = len(set(values)) < 2
         if what == plan.factor and alike and len(plan.arms) > 1:
             lacking.append(Shortcoming("nothing differs", True, f"the {what} is the same in all arms", "nothing is studied", f"give the arms another {what}"))
-        if plan.factor in may_differ or alike:
+        if plan.factor in may_differ or alike or (plan.crosses_materials and what in ("product", "colour")):
             continue
         listed = _listed(plan.arms, [v or "none" for v in values])
         costs = f"a difference may come from the {what} as well as from the {plan.factor}"
@@ -277,6 +208,10 @@ def _tied(plan: StudyPlan) -> list[Shortcoming]:
                 continue
             # where it is not known, or of no matter, nothing is said of it
             known = [(a, counts) for a in plan.arms if (counts := Counter(value for b in a.batches if (value := of(b))))]
+            if what == "lot" and plan.crosses_materials:
+                # each material has lots of its own: they are to be the same for all of its arms
+                unlike = first_unlike([((a.product, a.colour), frozenset(counts)) for a, counts in known])
+                known = [(a, counts) for a, counts in known if (a.product, a.colour) == unlike]
             if len({frozenset(counts) for _, counts in known}) > 1:
                 listed = _listed([a for a, _ in known], [and_words(sorted(counts)) for _, counts in known])
                 costs = f"a difference may come from the {what} as well as from the {plan.factor}"

@@ -9,7 +9,7 @@ from sqlalchemy import select, tuple_
 from sqlalchemy.orm import Session
 
 from assayer.core.methods.vocabulary import Bound
-from assayer.core.plan.fairness import StudiedFactor
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.core.quantities.words import in_text
 from assayer.core.stats.claimed import ClaimVerdict
 from assayer.core.stats.unlike import differs_beyond_batches

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import select, union
 
 from assayer.core.errors import ConflictError, EntryError
-from assayer.core.plan.fairness import StudiedFactor
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.core.quantities.slips import ask, question_past
 from assayer.services.codes import free_code
 from assayer.services.parts.shapes import shape_of, title_of

@@ -14,8 +14,8 @@ from sqlalchemy import Select, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
-from assayer.core.plan.fairness import StudiedFactor
 from assayer.core.plan.plates import Bed, Piece, interleaved, lay_out, split
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.core.shapes.base import Shape
 from assayer.core.shapes.printed import stand
 from assayer.services.parts.shapes import shape_of

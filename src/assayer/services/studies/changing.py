@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.plan.fairness import StudiedFactor
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.services.declarations import main_of
 from assayer.services.studies.evidence import arms_of
 from assayer.services.studies.listing import study_view
@@ -234,7 +234,8 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
                 raise EntryError("it is not of the study that is copied", field)
         study = Study(
             id=wanted.id, title=wanted.title, question=source.question, studied_factor=source.studied_factor,
-            each_at_best=source.each_at_best, batches=source.batches, studied_settings=list(source.studied_settings), seed=seed_of(wanted.id),
+            each_at_best=source.each_at_best, crosses_materials=source.crosses_materials,
+            batches=source.batches, studied_settings=list(source.studied_settings), seed=seed_of(wanted.id),
             created_at=unit.now, zone=actor.zone, reference_arm_id=None,
         )  # fmt: skip
         unit.session.add(study)

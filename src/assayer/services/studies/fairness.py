@@ -14,7 +14,8 @@ from sqlalchemy.orm import Session
 from assayer.core.filament.moisture import open_limit
 from assayer.core.filament.window import Window
 from assayer.core.plan.affected_arms import affected_arms
-from assayer.core.plan.fairness import PlannedArm, Printing, Shortcoming, StudiedFactor, StudyPlan, shortcomings
+from assayer.core.plan.fairness import shortcomings
+from assayer.core.plan.study_plan import PlannedArm, Printing, Shortcoming, StudiedFactor, StudyPlan
 from assayer.core.settings.declared import SETTINGS
 from assayer.core.settings.limits import windows
 from assayer.services.parts.shapes import title_of
@@ -73,6 +74,7 @@ def _plan(session: Session, study: Study, tests: Sequence[Test], arms: Sequence[
         reference=None if reference is None else _name(reference),
         replicates={f"{title_of(t)}, {t.orientation}": t.replicates for t in tests},
         each_at_best=study.each_at_best,
+        crosses_materials=study.crosses_materials,
         studied=tuple(study.studied_settings),
         labels=LABELS,
     )

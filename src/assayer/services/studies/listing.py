@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
 from assayer.core.methods.results import QuantitySpec
-from assayer.core.plan.fairness import StudiedFactor, differing_settings
+from assayer.core.plan.fairness import differing_settings
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.core.settings.declared import setting, shown
 from assayer.services.declarations import main_of, outcome_views, quantity_view, shape_view
 from assayer.services.parts.shapes import shape_of, title_of
@@ -102,6 +103,7 @@ def study_view(session: Session, study: Study) -> StudyView:
         put_away_at=study.put_away_at,
         started_at=study.started_at,
         each_at_best=study.each_at_best,
+        crosses_materials=study.crosses_materials,
         studied_settings=study.studied_settings,
         amendments=[AmendmentView.model_validate(a) for a in amended],
         arms=arm_views(session, arms, study),

@@ -11,7 +11,8 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import EntryError
 from assayer.core.methods import method as find_method
-from assayer.core.plan.fairness import StudiedFactor, settings_studied
+from assayer.core.plan.fairness import settings_studied
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.core.settings.declared import chip, setting
 from assayer.core.settings.sheet import Set, Sheet, Source, check_sheet
 from assayer.core.shapes.printed import stand
@@ -44,6 +45,7 @@ def create_study(workspace: Workspace, actor: Actor, new: NewStudy) -> tuple[Stu
             studied_factor=new.studied_factor,
             studied_settings=_studied(new),
             each_at_best=new.each_at_best,
+            crosses_materials=new.crosses_materials,
             seed=seed_of(new.id),
             created_at=unit.now,
             zone=actor.zone,

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, StringConstraints
 
 from assayer.core.methods.vocabulary import Orientation
-from assayer.core.plan.fairness import StudiedFactor
+from assayer.core.plan.study_plan import StudiedFactor
 from assayer.services.requests import Flag, Id, Instant, Name, Real, Request, Whole, printable
 
 SettingValue = (
@@ -55,6 +55,7 @@ class NewStudy(Request):
     question: Annotated[str, StringConstraints(strip_whitespace=True, max_length=1000)] = ""
     studied_factor: StudiedFactor = StudiedFactor.MATERIAL
     studied_settings: Annotated[list[Name], Field(max_length=8, description="of a setting: which; several that move together are one factor")] = []
+    crosses_materials: Annotated[Flag, Field(description="of treatments, settings, printers and rigs: each with several materials")] = False
     each_at_best: Annotated[
         Flag, Field(description="of materials: each printed as suits it, so that its temperatures, fan, flow and retraction may differ")
     ] = False

@@ -94,6 +94,7 @@ class StudyView(View):
     """Print batches that each arm is planned in."""
     put_away_at: datetime | None
     started_at: datetime | None
+    crosses_materials: bool
     each_at_best: bool
     studied_settings: list[str]
     amendments: list[AmendmentView]

@@ -31,6 +31,8 @@ class Study(Base):
     """Print batches that each arm is planned in."""
     each_at_best: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Of materials: each printed as suits it, so that settings which belong to a material may differ."""
+    crosses_materials: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Of what is not a material: whether every material has every level of it."""
     studied_settings: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
     started_at: Mapped[datetime | None]
     """From then on the plan is frozen: what changes is an amendment with a reason."""
