@@ -236,3 +236,33 @@ def test_a_window_with_one_end_and_a_treatment_that_is_none_are_told_so():
     assert high.endswith("its maker has at most 225")
     differs = next(u for u in shortcomings(plan(A, replace(B, treatment="annealed"))) if u.name == "treatment differs")
     assert differs.text == f"treatment differs: none ({A.name}); annealed ({B.name})"
+
+
+# ---- crossed plans -------------------------------------------------------------------------------
+
+
+def crossed(*arms, **more):
+    return StudyPlan(StudiedFactor.TREATMENT, arms, arms[0].name, {"Tension": 5}, crosses_materials=True, **more)
+
+
+def washed(name, product, treatment, *lots):
+    return PlannedArm(name, product, "amber", treatment, batches=[Printing(lot=lot) for lot in lots])
+
+
+def test_materials_crossed_with_a_treatment_are_fair_by_themselves():
+    arms = [washed("A", "Everyday", "", "L1"), washed("B", "Everyday", "soaked", "L1"), washed("C", "Tough", "", "L2"), washed("D", "Tough", "soaked", "L2")]
+    assert [u.name for u in shortcomings(crossed(*arms)) if u.blocking] == []
+    # within a material the lot is to be one
+    arms[3] = washed("D", "Tough", "soaked", "L3")
+    (lot,) = [u for u in shortcomings(crossed(*arms)) if u.blocking]
+    assert (lot.name, lot.text) == ("lot differs", "lot differs: L2 (C); L3 (D)")
+    # without being crossed, products may not differ
+    plain = StudyPlan(StudiedFactor.TREATMENT, arms, "A", {"Tension": 5})
+    assert "product differs" in [u.name for u in shortcomings(plan=plain)]
+
+
+def test_a_material_without_a_level_of_the_others_is_named():
+    arms = [washed("A", "Everyday", ""), washed("B", "Everyday", "soaked"), washed("C", "Tough", ""), washed("D", "Thin", "")]
+    (missing,) = [u for u in shortcomings(crossed(*arms)) if u.name == "combinations missing"]
+    assert missing.text == "Tough, amber and Thin, amber lack a treatment that the others have"
+    assert not missing.blocking

@@ -8,9 +8,10 @@ from fastapi import Query, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, declared
-from assayer.services.findings import across, decisions, doubts, one_test, statements
+from assayer.services.findings import across, decisions, doubts, factors, one_test, statements
 from assayer.services.findings.across_views import AcrossView
 from assayer.services.findings.doubt_views import DecisionView, DoubtsView
+from assayer.services.findings.factor_views import FactorsView
 from assayer.services.findings.requests import DecisionEdit, NewDecision, TypedText
 from assayer.services.findings.views import Findings, StatementsView
 from assayer.services.requests import Id
@@ -68,3 +69,9 @@ def patch_decision(workspace: WorkspaceDep, actor: ActorDep, revision: RevisionD
 def post_statements(workspace: WorkspaceDep, typed: TypedText) -> Any:
     """The statements of a text about materials, held against the results; nothing is stored."""
     return statements.check_typed(workspace, typed.text, typed.study_id)
+
+
+@router.get("/tests/{test_id}/factors", response_model=FactorsView, responses=declared(404))
+def get_factors(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=60)] = None) -> Any:
+    """What each factor of a study does to a quantity, how factors act together, and the sweep of a setting."""
+    return factors.factors(workspace, test_id, quantity)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime, timedelta
@@ -38,6 +39,7 @@ def plan_kinds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, s
     _two_rigs(maker, now, found, spools, rigs, used)
     _line_widths(maker, now, found, spools, printers["Bench One"], used)
     _washed(maker, now, found, spools, used)
+    _fans(maker, now, found, spools, used)
     _printed_in_rounds(maker, now, found, spools, used)
 
 
@@ -66,14 +68,17 @@ def _print(maker: Maker, at: datetime, arm_id: str, spool: str | None) -> BatchV
     return batches.print_batch(maker.workspace, ACTORS[0], NewBatch(id=maker.id(), arm_id=arm_id, spool_id=spool, printed_at=at))[0]
 
 
-def _pull(maker: Maker, study: StudyView, at: datetime, how: Mapping[str, tuple[str, Behaviour]], most: int = 99) -> None:
-    """Pull what is printed: `how` by arm as the rig it is pulled on and how it behaves."""
+def _pull(maker: Maker, study: StudyView, at: datetime, how: Mapping[str, tuple[str, Behaviour]], most: int = 99, odd: tuple[str, float] | None = None) -> None:
+    """Pull what is printed: `how` by arm as the rig it is pulled on and how it behaves; the second one of the `odd` arm at a share of the usual load."""
     for test in study.tests:
+        pulled: Counter[str] = Counter()
         for i, item in enumerate(queue.queue(maker.workspace, test.id, "demo", blind=False).items[:most]):
             assert item.arm is not None
             maker.clock.now = at + timedelta(minutes=4 * i)
             rig, behaviour = how[item.arm.id]
-            pull_one(maker, test, item.specimen_id, Told(rig=rig, behaviour=behaviour, grip=False, by_hand=True, slip_of_pen=False), i)
+            pulled[item.arm.id] += 1
+            share = odd[1] if odd is not None and (item.arm.id, pulled[item.arm.id]) == (odd[0], 2) else 1.0
+            pull_one(maker, test, item.specimen_id, Told(rig=rig, behaviour=behaviour, share=share), i)
 
 
 def _shelf(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
@@ -82,7 +87,7 @@ def _shelf(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str],
     title, question = "Everyday after a fortnight on the shelf", "Does it matter that the spool lay open for two weeks?"
     study = _study(maker, now - timedelta(days=12.5), title, question, "treatment", arms, [NewTest(id=maker.id(), orientation="upright", replicates=5)])
     _print(maker, now - timedelta(days=9.4), study.arms[0].id, spools["ivory"])
-    _pull(maker, study, now - timedelta(days=8.5), {study.arms[0].id: (used.frame, Behaviour(3000, 30.8, 4.0))})
+    _pull(maker, study, now - timedelta(days=8.5), {study.arms[0].id: (used.frame, Behaviour(3000, 23.5, 4.0))})
 
 
 _WASHED = {
@@ -97,7 +102,16 @@ def _washed(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str]
     told = {"": "", "w": "a week in 2 % washing soda, 40 °C"}
     arms = [NewArm(id=maker.id(), material_id=filaments[name], treatment=told[how], spool_id=spools[name]) for name, how in _WASHED]
     title, question = "Gates after a week in soda", "How much of their strength do the gates keep once they have been washed?"
-    study = _study(maker, now - timedelta(days=12.8), title, question, "treatment", arms, [NewTest(id=maker.id(), orientation="flat", replicates=5)])
+    study = _study(
+        maker,
+        now - timedelta(days=12.8),
+        title,
+        question,
+        "treatment",
+        arms,
+        [NewTest(id=maker.id(), orientation="flat", replicates=5)],
+        crosses_materials=True,
+    )
     for i, arm in enumerate(study.arms):
         printed = _print(maker, now - timedelta(days=11.5) + timedelta(hours=2 * i), arm.id, arm.spool_id)
         if arm.treatment:
@@ -120,7 +134,7 @@ def _two_rigs(maker: Maker, now: datetime, found: Found, spools: Mapping[str, st
     for i, arm in enumerate(study.arms):
         _print(maker, now - timedelta(days=7.9) + timedelta(hours=i), arm.id, spools["everyday"])
     behaviours = (Behaviour(3150, 55.8, 3.0), Behaviour(3150, 54.1, 4.0))
-    _pull(maker, study, now - timedelta(days=7), {a.id: (v, b) for a, v, b in zip(study.arms, versions, behaviours, strict=True)})
+    _pull(maker, study, now - timedelta(days=7), {a.id: (v, b) for a, v, b in zip(study.arms, versions, behaviours, strict=True)}, odd=(study.arms[1].id, 0.6))
 
 
 def _line_widths(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], printer: str, used: Rigs) -> None:
@@ -157,8 +171,24 @@ def _line_widths(maker: Maker, now: datetime, found: Found, spools: Mapping[str,
     _pull(maker, study, now - timedelta(days=3.5), {a.id: (used.frame, b) for a, b in zip(study.arms, _LINES.values(), strict=True)}, most=5)
 
 
-_ROUNDS = ((1.00, 1.00), (1.03, 0.97), (0.97, 1.01))
-"""How far each of three prints of the two filaments lies from their usual strength."""
+_FANS = {0: 24.5, 10: 30.6, 20: 31.2, 40: 29.0, 70: 25.4, 100: 22.6}
+"""% of part-cooling fan, and MPa at which bars printed so part upright: a little air is best, by far not in the middle."""
+
+
+def _fans(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
+    amber = found["Hollin", "Everyday", "amber"]
+    arms = [NewArm(id=maker.id(), material_id=amber, spool_id=spools["everyday"], settings={"fan": fan}) for fan in _FANS]
+    title, question = "Part-cooling fan for upright gates", "How much fan does a gate stand that is printed upright?"
+    tests = [NewTest(id=maker.id(), orientation="upright", replicates=3)]
+    study = _study(maker, now - timedelta(days=12.95), title, question, "setting", arms, tests, studied_settings=["fan"])
+    for i, arm in enumerate(study.arms):
+        _print(maker, (now - timedelta(days=11)).replace(hour=9, minute=0) + timedelta(hours=i), arm.id, spools["everyday"])
+    how = {a.id: (used.frame, Behaviour(2900, strength, 4.0, scatter=0.015)) for a, strength in zip(study.arms, _FANS.values(), strict=True)}
+    _pull(maker, study, now - timedelta(days=10), how)
+
+
+_ROUNDS = ((1.00, 1.00), (1.03, 0.97), (0.84, 1.01))
+"""How far each of three prints of the two filaments lies from their usual strength: the nozzle was half blocked in the last of the first one."""
 
 
 def _printed_in_rounds(maker: Maker, now: datetime, found: Found, spools: Mapping[str, str], used: Rigs) -> None:
@@ -187,4 +217,4 @@ def _pull_waiting(maker: Maker, study: StudyView, at: datetime, how: Mapping[str
         assert item.arm is not None
         maker.clock.now = at + timedelta(minutes=4 * i)
         rig, behaviour = how[item.arm.id]
-        pull_one(maker, test, item.specimen_id, Told(rig=rig, behaviour=behaviour, grip=False, by_hand=True, slip_of_pen=False), i)
+        pull_one(maker, test, item.specimen_id, Told(rig=rig, behaviour=behaviour), i)

@@ -44,6 +44,7 @@ def use_parts(maker: Maker, now: datetime, found: Mapping[tuple[str, str, str], 
     tests = [NewTest(id=maker.id(), method="functional-part", orientation="flat", shape=part_id, replicates=5)]
     told = NewStudy(
         id=maker.id(), title="Lid clamps for honey jars", question="Which clamp still holds its lid after 200 closings?", studied_factor="treatment",
+        crosses_materials=True,
         arms=arms, tests=tests, settings="0.2 mm layers, 4 perimeters, 40 % infill",
     )  # fmt: skip
     study = planning.create_study(maker.workspace, ACTORS[1], told)[0]

@@ -14,10 +14,16 @@ from assayer.services.bench import curves, queue, runs
 from assayer.services.bench.requests import Correction, NewReading, NewRun
 from assayer.services.studies.views import StudyView, TestView
 
-_GRIPS = {("Clearwater CF", False, 3), ("Everyday", False, 1)}
+_GRIPS = {("Clearwater CF", False, 3): 0.86, ("Everyday", False, 1): 1.1}
 _ON_THE_OLD_RIG = ("Outdoor", False, 4)
 _SLIP_OF_THE_PEN = ("Everyday", False, 2)
-"""By product, upright or not, and how many of that arm were pulled before: the order of the queue differs from demo to demo."""
+"""By product, upright or not, and how many of that arm were pulled before: the order of the queue differs from demo to demo.
+
+Of those that broke at the grip, at which share of the usual load: one of them held more than those that broke in the gauge.
+"""
+_AT_ONE_HEIGHT = ("Outdoor", True)
+"""Upright bars that all break at the layers where the fan went on."""
+_GAUGE = SHORT_PULL_BAR.zones["parallel"][0]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,9 +32,14 @@ class Told:
 
     rig: str
     behaviour: Behaviour
-    grip: bool
-    by_hand: bool
-    slip_of_pen: bool
+    grip: float | None = None
+    """Share of the usual load at which it broke at the grip."""
+    by_hand: bool = True
+    slip_of_pen: bool = False
+    share: float = 1.0
+    """Of the usual load, where something was wrong with it."""
+    place: float | None = None
+    """Where it broke along the bar; anywhere in the gauge where nothing is said."""
 
 
 def pull_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) -> None:
@@ -53,9 +64,10 @@ def pull_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) ->
             told = Told(
                 rig=used.jack if on_old else used.frame,
                 behaviour=plan.upright if upright else plan.flat,
-                grip=place in _GRIPS,
+                grip=_GRIPS.get(place),
                 by_hand=on_old or (upright and i % 2 == 1),
                 slip_of_pen=place == _SLIP_OF_THE_PEN,
+                place=0.42 + 0.004 * number if (product, upright) == _AT_ONE_HEIGHT else None,
             )
             pull_one(maker, test, item.specimen_id, told, i)
 
@@ -66,7 +78,7 @@ def pull_one(maker: Maker, test: TestView, specimen_id: str, told: Told, i: int)
     actor = ACTORS[i % 2]
     widths = [round(float(5.02 + 0.02 * noise.standard_normal()), 2) for _ in range(3)]
     thicknesses = [round(float(3.97 + 0.015 * noise.standard_normal()), 2) for _ in range(3)]
-    factor = float(1 + told.behaviour.scatter * noise.standard_normal()) * (0.86 if told.grip else 1.0)
+    factor = float(1 + told.behaviour.scatter * noise.standard_normal()) * (told.grip or 1.0) * told.share
     area = float(np.mean(widths) * np.mean(thicknesses))
     readings = [
         NewReading(id=maker.id(), field=name, position=k, raw=f"{v:.2f}")
@@ -92,7 +104,7 @@ def pull_one(maker: Maker, test: TestView, specimen_id: str, told: Told, i: int)
         readings=readings,
         curve_id=curve_id,
         outcome="grip" if told.grip else "one layer" if upright else "gauge",
-        outcome_place=0.17 if told.grip else round(float(noise.uniform(0.38, 0.62)), 3),
+        outcome_place=0.17 if told.grip else told.place or round(float(noise.uniform(_GAUGE + 0.005, 0.995 - _GAUGE)), 3),
     )
     run, _ = runs.accept(maker.workspace, actor, new)
     if told.slip_of_pen:

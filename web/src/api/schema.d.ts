@@ -2872,6 +2872,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/factors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Factors
+         * @description What each factor of a study does to a quantity, how factors act together, and the sweep of a setting.
+         */
+        get: operations["get_factors"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/findings": {
         parameters: {
             query?: never;
@@ -3648,6 +3668,25 @@ export interface components {
             unit: string;
             /** Value */
             value: number;
+        };
+        /**
+         * CellMean
+         * @description One combination of levels, in the order of the factors.
+         */
+        CellMean: {
+            /** Arm Id */
+            arm_id: string;
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** Levels */
+            levels: string[];
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number;
         };
         /** CellView */
         CellView: {
@@ -4687,12 +4726,63 @@ export interface components {
             /** Value */
             value: number | string;
         };
+        /**
+         * FactorEffect
+         * @description A main effect, or (of several factors) an interaction: levels less those they are held against.
+         */
+        FactorEffect: {
+            /** Against */
+            against: string[];
+            /** Aliases */
+            aliases: string[];
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** Difference */
+            difference: number;
+            /** Factors */
+            factors: string[];
+            /** Levels */
+            levels: string[];
+            /** Matters */
+            matters: boolean;
+            /** P */
+            p: number | null;
+            /** Stands Out */
+            stands_out: boolean;
+        };
         /** FactorIn */
         FactorIn: {
             /** Levels */
             levels: number[];
             /** Name */
             name: string;
+        };
+        /** FactorView */
+        FactorView: {
+            /** Levels */
+            levels: string[];
+            /** Name */
+            name: string;
+        };
+        /** FactorsView */
+        FactorsView: {
+            /** Cells */
+            cells: components["schemas"]["CellMean"][];
+            /** Effects */
+            effects: components["schemas"]["FactorEffect"][];
+            /** Factors */
+            factors: components["schemas"]["FactorView"][];
+            quantity: components["schemas"]["QuantityView"];
+            /** Reason */
+            reason: string;
+            /** Stands Out From */
+            stands_out_from: number | null;
+            sweep: components["schemas"]["SweepView"] | null;
+            /** Test Id */
+            test_id: string;
         };
         /** FairnessView */
         FairnessView: {
@@ -7343,6 +7433,12 @@ export interface components {
         NewStudy: {
             /** Arms */
             arms: components["schemas"]["NewArm"][];
+            /**
+             * Crosses Materials
+             * @description of treatments, settings, printers and rigs: each with several materials
+             * @default false
+             */
+            crosses_materials: boolean;
             /**
              * Each At Best
              * @description of materials: each printed as suits it, so that its temperatures, fan, flow and retraction may differ
@@ -10763,6 +10859,8 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /** Crosses Materials */
+            crosses_materials: boolean;
             /** Each At Best */
             each_at_best: boolean;
             /** Id */
@@ -10802,6 +10900,67 @@ export interface components {
             hex: string;
             /** Mark */
             mark: string;
+        };
+        /** SweepLevel */
+        SweepLevel: {
+            /** In Window */
+            in_window: boolean;
+            /** Loss */
+            loss: number;
+            /** Loss Limit */
+            loss_limit: number;
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number;
+            /** X */
+            x: number;
+        };
+        /**
+         * SweepView
+         * @description A response against one setting.
+         */
+        SweepView: {
+            /** Best Level */
+            best_level: number;
+            /** Chosen */
+            chosen: string | null;
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
+            /** Label */
+            label: string;
+            /** Lack Of Fit */
+            lack_of_fit: {
+                [key: string]: number;
+            };
+            /** Levels */
+            levels: components["schemas"]["SweepLevel"][];
+            /** Maker Window */
+            maker_window: [
+                number | null,
+                number | null
+            ] | null;
+            /** Margin */
+            margin: number;
+            /** Optimum */
+            optimum: number | null;
+            /** Optimum Ci95 */
+            optimum_ci95: [
+                number,
+                number
+            ] | null;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Setting */
+            setting: string;
+            /** Unit */
+            unit: string;
         };
         /** SymptomView */
         SymptomView: {
@@ -17519,6 +17678,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ManyCurves"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_factors: {
+        parameters: {
+            query?: {
+                quantity?: string | null;
+            };
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactorsView"];
                 };
             };
             400: components["responses"]["Problem400"];

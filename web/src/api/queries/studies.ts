@@ -60,6 +60,9 @@ export const doubtsOptions = (study_id: string, revision: number, asked: { test?
   return api.queryOptions("get", "/api/studies/{study_id}/doubts", { params: { path: { study_id }, query }, revision }, { ...as<Schemas["DoubtsView"]>(), ...keep });
 };
 
+/** What each factor of a study does to a quantity, and the sweep of a setting. */
+export const factorsOptions = (test_id: string, quantity?: string) => api.queryOptions("get", "/api/tests/{test_id}/factors", { params: { path: { test_id }, query: quantity ? { quantity } : {} } }, { ...as<Schemas["FactorsView"]>(), ...keep });
+
 /** The statements of a text, held against the results. */
 export const statementsOptions = (text: string, study_id?: string) =>
   api.queryOptions("post", "/api/statements", { body: { text, study_id: study_id ?? null } }, { ...as<Schemas["StatementsView"]>(), ...keep, gcTime: 60_000, retry: false });

@@ -20,6 +20,7 @@ import { Answer } from "./Answer";
 import { Curves } from "./Curves";
 import { Details } from "./Details";
 import { Doubts } from "./Doubts";
+import { Factors } from "./Factors";
 import css from "./findings.module.css";
 import { ordered, ORDERS } from "./order";
 import { OtherOrientation, useOtherOrientations } from "./Orientations";
@@ -168,6 +169,9 @@ function Evidence({ findings, doubts, tests, testId, selected, order, onOpen, on
           ))}
         </div>
         <Doubts findings={findings} doubts={doubts} onOpen={onOpen} />
+        <div className={css.whole}>
+          <Factors key={findings.test.id} findings={findings} doubts={unsettled(doubts ?? []).map((d) => d.text)} />
+        </div>
         <div className={css.whole}>
           <Curves findings={findings} testId={testId} selected={selected} onOpen={onOpen} />
         </div>

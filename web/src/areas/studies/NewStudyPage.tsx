@@ -14,7 +14,7 @@ import { NewMaterialForm } from "./NewMaterialForm";
 import css from "./new.module.css";
 import { Wide } from "../../ui/Wide";
 import { Studied, Sweep } from "./Sweep";
-import type { PlannedArm } from "./kinds";
+import { crossable, type PlannedArm } from "./kinds";
 import { ProtocolChoice } from "./ProtocolChoice";
 import { ShapeChoice } from "./ShapeChoice";
 import { type Choice, countOf, keyOf, type NewStudy, shapeOf, useNewStudy } from "./useNewStudy";
@@ -37,7 +37,7 @@ export function NewStudyPage() {
         <h2 className={css.step}>What differs</h2>
         <Studied study={study} />
         <Repeat />
-        <h2 className={css.step}>{form.values.studied === "material" ? "Materials, the reference first" : "Of one material"}</h2>
+        <h2 className={css.step}>{form.values.studied === "material" ? "Materials, the reference first" : crossable(form.values.studied) ? "Of one material, or of each of several" : "Of one material"}</h2>
         <Materials study={study} />
         {study.factor === "colour" && <p className="soft">All of one product: its colours are what is studied.</p>}
         {form.values.studied === "treatment" && (
@@ -100,7 +100,7 @@ function Materials({ study: { form, items, loaded } }: { study: NewStudy }) {
               type="button"
               aria-pressed={place >= 0}
               className={css.material}
-              onClick={() => form.setFieldValue("chosen", form.values.studied !== "material" ? [m.id] : place >= 0 ? chosen.filter((c) => c !== m.id) : [...chosen, m.id])}
+              onClick={() => form.setFieldValue("chosen", form.values.studied === "lot" ? [m.id] : place >= 0 ? chosen.filter((c) => c !== m.id) : [...chosen, m.id])}
             >
               <Swatch hex={m.hex} mark={m.mark} filled={m.filler !== null} size={30} />
               <span>
@@ -109,7 +109,7 @@ function Materials({ study: { form, items, loaded } }: { study: NewStudy }) {
                   {m.colour} · {composition(m)}
                 </span>
               </span>
-              {place >= 0 && <span className={css.place}>{form.values.studied !== "material" ? "this one" : place === 0 ? "reference" : place + 1}</span>}
+              {place >= 0 && <span className={css.place}>{form.values.studied === "lot" || (form.values.studied !== "material" && chosen.length === 1) ? "this one" : place === 0 && form.values.studied === "material" ? "reference" : place + 1}</span>}
             </button>
           );
         })}
@@ -223,7 +223,7 @@ function Arm({ arm: { material: m, settings, words, spool: own }, reference, pla
         {own === null && <ArmSpool
           materialId={m.id}
           name={`${m.maker} ${m.product}, ${m.colour}`}
-          pieces={planned.map((c) => ({ shape: shapeOf(c, study.form.values.shapes) ?? "", count: countOf(c, study.form.values) * (study.form.values.studied === "material" ? 1 : study.arms.length) }))}
+          pieces={planned.map((c) => ({ shape: shapeOf(c, study.form.values.shapes) ?? "", count: countOf(c, study.form.values) * study.arms.filter((a) => a.material.id === m.id).length }))}
           spoolId={spools[m.id]}
           onChange={(spool) => study.form.setFieldValue("spools", (s) => (m.id in s && s[m.id] === spool ? s : { ...s, [m.id]: spool }))}
         />}

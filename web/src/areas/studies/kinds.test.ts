@@ -8,12 +8,15 @@ const [amber, ivory, other] = [material("1", "Everyday", "amber"), material("2",
 const nothing = { runs: [], treatments: [], named: [] };
 
 describe("the arms of a study", () => {
-  it("are the materials, or one material in several ways", () => {
+  it("are the materials, or each material in several ways", () => {
     expect(armsOf("material", [amber, other], nothing).map((a) => a.material.id)).toEqual(["1", "3"]);
     expect(armsOf("setting", [amber, other], { ...nothing, runs: [{ fan: 0 }, { fan: 50 }] }).map((a) => [a.material.id, a.settings["fan"]])).toEqual([
       ["1", 0],
       ["1", 50],
+      ["3", 0],
+      ["3", 50],
     ]);
+    expect(armsOf("lot", [amber, other], { ...nothing, named: [{ id: "s", name: "E 1" }] }).map((a) => a.material.id), "a spool holds one material").toEqual(["1"]);
     expect(armsOf("rig", [amber], { ...nothing, named: [{ id: "r", name: "Jack" }] })[0]).toMatchObject({ rig: "r", spool: null, printer: null, words: "Jack" });
     expect(armsOf("lot", [amber], { ...nothing, named: [{ id: "s", name: "E 1" }] })[0]).toMatchObject({ spool: "s", rig: null });
     expect(armsOf("printer", [], { ...nothing, named: [{ id: "p", name: "One" }] })).toEqual([]);

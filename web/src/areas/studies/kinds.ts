@@ -31,11 +31,22 @@ interface Named {
 
 const plain = (material: Material): PlannedArm => ({ material, settings: {}, treatment: "", spool: null, printer: null, rig: null, words: "" });
 
-/** The arms that a kind makes of what was chosen: of one material where not materials are studied. */
-export function armsOf(kind: Kind, chosen: readonly Material[], made: { runs: readonly Record<string, number>[]; treatments: readonly string[]; named: readonly Named[] }): PlannedArm[] {
+interface Made {
+  runs: readonly Record<string, number>[];
+  treatments: readonly string[];
+  named: readonly Named[];
+}
+
+/** Whether several materials may be crossed with a kind: a spool holds one. */
+export const crossable = (kind: Kind): boolean => kind !== "material" && kind !== "lot";
+
+/** The arms that a kind makes of what was chosen: every level of it with each material. */
+export function armsOf(kind: Kind, chosen: readonly Material[], made: Made): PlannedArm[] {
   if (kind === "material") return chosen.map(plain);
-  const one = chosen[0];
-  if (!one) return [];
+  return (crossable(kind) ? chosen : chosen.slice(0, 1)).flatMap((material) => armsOfOne(kind, material, made));
+}
+
+function armsOfOne(kind: Exclude<Kind, "material">, one: Material, made: Made): PlannedArm[] {
   if (kind === "setting") return made.runs.map((settings) => ({ ...plain(one), settings }));
   if (kind === "treatment") {
     const told = [...new Set(made.treatments.map((t) => t.trim()).filter(Boolean))];

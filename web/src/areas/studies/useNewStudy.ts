@@ -10,7 +10,7 @@ import { declarationsOfDialIn } from "../../api/queries/dialIn";
 import { designOptions, studiesOptions } from "../../api/queries/studies";
 import { useIds } from "../../api/useIds";
 import { useDraftForm } from "../../ui/useDraftForm";
-import { armsOf, factorOf, missingOf, type Kind, type PlannedArm } from "./kinds";
+import { armsOf, crossable, factorOf, missingOf, type Kind, type PlannedArm } from "./kinds";
 import { type FactorTyped, questionOf, studiedNames, withBeside } from "./sweep";
 import { useCandidates } from "./Varied";
 
@@ -127,6 +127,7 @@ function bodyOf(id: string, idOf: (what: string) => string, plan: Plan, chosen: 
     studied_factor: factorOf(plan.studied, chosen),
     studied_settings: plan.studied === "setting" ? studiedNames(plan.factors) : [],
     each_at_best: false,
+    crosses_materials: crossable(plan.studied) && new Set(arms.map((a) => a.material.id)).size > 1,
     settings: "as printed",
     arms: arms.map((a, i) => ({ id: idOf(`arm ${String(i)}`), material_id: a.material.id, treatment: a.treatment, spool_id: a.spool ?? plan.spools[a.material.id] ?? null, printer_id: a.printer, rig_id: a.rig, sheet_id: null, settings: a.settings })),
     tests: planned.map((c, i) => ({
