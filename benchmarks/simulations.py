@@ -16,6 +16,8 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
+import simulations_of_findings as findings
+
 from assayer.core.plan.fairness import shortcomings
 from assayer.core.plan.study_plan import PlannedArm, Printing, StudiedFactor, StudyPlan
 from assayer.core.plan.plates import interleaved
@@ -207,6 +209,18 @@ def main() -> None:
         print("Required: at most 5 % better or worse where both arms have the same mean.\n")
         plain = [(n, step, bounded) for n in (3, 5, 10) for step, bounded in ((0, 0), (1, 0), (3, 0), (0, 0.3), (1, 0.3))]
         table(pool, "| case | false better or worse |", without_batches, plain)
+        print("## Intervals of means, differences and percentages\n")
+        print("Required: 95 %. The skewed values are lognormal with a CV of a quarter; the difference of the means is four standard deviations.\n")
+        spreads = [(n, spread) for spread in findings.SPREADS for n in (2, 3, 5, 10)]
+        table(pool, "| case | mean | difference | percentage |", findings.intervals, spreads)
+        print("## Verdicts at known differences\n")
+        print("10 % matter, the CV is 5 %. Required: at 0 margins at most 5 % better or worse, at 1 margin at most 5 % equivalent.\n")
+        known = [(n, m, batched) for n, batched in ((3, False), (5, False), (10, False), (9, True)) for m in (0, 0.5, 1, 2)]
+        table(pool, "| true difference | better | equivalent | undecided | worse |", findings.verdicts, known)
+        print("## Sweeps\n")
+        print("Six levels, three of each, 10 % may be lost; 200 draws. *Covered*: the interval of the optimum holds the true one, and how often it is given.")
+        print("*Wrongly in*: of levels that lose more than 10 %, those in the window (required: at most 5 %). *Found*: of those that lose less.\n")
+        table(pool, "| true shape | shape chosen | optimum covered, of | wrongly in | found |", findings.sweeps, [(s, sd) for s in findings.TRUE for sd in (0.5, 1.0)])
         print("## Planned power\n")
         print("Required: within 2 points of the simulated power, for the difference (in standard deviations) that a plan calls detectable at 80 %.\n")
         table(pool, "| specimens of each | comparisons | detectable, sd | planned | simulated |", planned_power, [(n, k) for n in range(2, 11) for k in (1, 4)])
@@ -216,6 +230,14 @@ def main() -> None:
         print("## Hints where nothing is wrong\n")
         print("Required: each at most 5 %.\n")
         table(pool, "| hint | raised |", outliers, [(n, step) for n in (4, 5, 7, 10) for step in (0, 1, 3)])
+        doubts = [
+            (findings.unlike_batches, [(3, b, r) for b in (2, 3, 4) for r in (0, 0.5)]),
+            (findings.unlike_history, [(n, r, cv) for n in (3, 5) for r in (0, 0.5) for cv in (0.05, 0.15)]),
+            (findings.break_places, [3, 5, 10]),
+            (findings.claims, [3, 5]),
+        ]
+        for rows, cases in doubts:
+            table(pool, "| doubt | raised |", rows, cases)
     print("| hint | raised |\n|---|---:|")
     for row in fairness_hints():
         print(row)

@@ -49,8 +49,8 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
     tests = {t["orientation"] if t["method"] == "tension" else t["method"]: t["id"] for t in server.get(f"/api/studies/{study}")["tests"]}
     rigs = {r["name"]: r["rig_id"] for r in server.get("/api/rigs")["items"]}
     widths = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Line width"))
+    soda = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Gates after"))
     findings = f"/studies/{study}/findings?test={tests['flat']}"
-    suffix = "-dark" if dark else ""
     # two browsers take pictures one after the other: each at a specimen of its own
     waiting = [i["specimen_id"] for i in server.get(f"/api/tests/{tests['upright']}/queue")["items"] if i["state"] == "waiting"]
     stock = {(m["product"], m["colour"]): m for m in server.get("/api/stock")["items"]}
@@ -70,6 +70,7 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "board": (f"/studies/{study}/board", "Layer adhesion"),
         "findings": (findings, "Welch's ANOVA"),
         "across": (f"/studies/{study}/findings?test=across", "Do the tests agree?"),
+        "factors": (f"/studies/{soda}/findings", "material × treatment"),
         "bench": (f"/bench?test={tests['upright']}&specimen={waiting[dark]}", "random order"),
         "round": (f"/bench/racks/{rigs['Loft rack']}", "the room, once a round"),
         "part": (f"/rigs/parts/{server.get('/api/parts')['items'][0]['id']}", "Lid clamp"),
@@ -77,7 +78,8 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
         "choose": ("/choose", "A rank is shared"),
     }
     for name, (path, sign) in views.items():
-        if dark and name != "board":
+        # one view in the dark is enough
+        if dark != (name == "factors"):
             continue
         walk.open(server.url + path)
         walk.see(sign)
@@ -90,12 +92,14 @@ def take(walk: Walk, server: Server, dark: bool) -> None:
             walk.type_slowly("478")
             walk.click("across one layer plane")
             walk.see("Plausible")
+        if name == "factors":
+            walk.driver.execute_script("document.querySelector('[aria-label=\"Factors together\"]').scrollIntoView({block: 'center'})")
         if name == "round":
             walk_round(walk, server, rigs["Loft rack"])
         if name == "intake":
             fill_intake(walk)
         time.sleep(1.2)
-        walk.picture(OUT / f"{name}{suffix}.png")
+        walk.picture(OUT / f"{name}.png")
 
 
 CAPTURES = {
