@@ -19,8 +19,8 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 import simulations_of_findings as findings
 
 from assayer.core.plan.fairness import shortcomings
-from assayer.core.plan.study_plan import PlannedArm, Printing, StudiedFactor, StudyPlan
 from assayer.core.plan.plates import interleaved
+from assayer.core.plan.study_plan import PlannedArm, Printing, StudiedFactor, StudyPlan
 from assayer.core.stats.batches import summarise_batched
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.outliers import grubbs
@@ -220,7 +220,12 @@ def main() -> None:
         print("## Sweeps\n")
         print("Six levels, three of each, 10 % may be lost; 200 draws. *Covered*: the interval of the optimum holds the true one, and how often it is given.")
         print("*Wrongly in*: of levels that lose more than 10 %, those in the window (required: at most 5 %). *Found*: of those that lose less.\n")
-        table(pool, "| true shape | shape chosen | optimum covered, of | wrongly in | found |", findings.sweeps, [(s, sd) for s in findings.TRUE for sd in (0.5, 1.0)])
+        table(
+            pool,
+            "| true shape | shape chosen | optimum covered, of | wrongly in | found |",
+            findings.sweeps,
+            [(s, sd) for s in findings.TRUE for sd in (0.5, 1.0)],
+        )
         print("## Planned power\n")
         print("Required: within 2 points of the simulated power, for the difference (in standard deviations) that a plan calls detectable at 80 %.\n")
         table(pool, "| specimens of each | comparisons | detectable, sd | planned | simulated |", planned_power, [(n, k) for n in range(2, 11) for k in (1, 4)])

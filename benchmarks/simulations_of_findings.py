@@ -8,8 +8,8 @@ from collections.abc import Callable
 import numpy as np
 
 from assayer.core.errors import EntryError
-from assayer.core.stats.break_places import commonest_place
 from assayer.core.stats.batches import summarise_batched
+from assayer.core.stats.break_places import commonest_place
 from assayer.core.stats.claimed import ClaimVerdict, judge_value
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.relative import relative_to
@@ -25,8 +25,9 @@ _SHAPE_OF_SKEW = 0.25
 SPREADS: dict[str, Draw] = {
     "normal": lambda rng, n: rng.normal(0, 1, n),
     # of a lognormal with a CV of a quarter, as impact energies have: skewness 0.8, scaled to sd 1
-    "skewed": lambda rng, n: (np.exp(rng.normal(0, _SHAPE_OF_SKEW, n)) - np.exp(_SHAPE_OF_SKEW**2 / 2))
-    / (np.exp(_SHAPE_OF_SKEW**2 / 2) * np.sqrt(np.exp(_SHAPE_OF_SKEW**2) - 1)),
+    "skewed": lambda rng, n: (
+        (np.exp(rng.normal(0, _SHAPE_OF_SKEW, n)) - np.exp(_SHAPE_OF_SKEW**2 / 2)) / (np.exp(_SHAPE_OF_SKEW**2 / 2) * np.sqrt(np.exp(_SHAPE_OF_SKEW**2) - 1))
+    ),
 }
 
 
