@@ -13,6 +13,7 @@ TABLES = {
     "spool_id": "spools", "nozzle_id": "nozzles", "surface_id": "bed_surfaces", "change_id": "printer_changes", "study_id": "studies", "trail_id": "trails", "trial_id": "trials", "run_id": "runs",
 }  # fmt: skip
 BODIES = {
+    "DecisionEdit": {"retracted": True},
     "CalibrationEdit": {"note": "read anew"},
     "MassCorrection": {"spool_id": "00000000-0000-7000-8000-000000000000", "moment": "before", "raw": "900"},
     "EndDrying": {"ended_at": "2026-06-15T09:00:00Z"},
@@ -50,7 +51,11 @@ def test_a_change_against_an_older_state_is_refused_everywhere(demo):
     workspace, client = demo
     spool = client.get("/api/stock").json()["items"][0]["spools"][0]["id"]
     set_up = client.post("/api/follow-ups", json={"id": new_id(), "object_kind": "spool", "object_id": spool, "text": "dry?", "due_on": "2026-07-01"})
-    ids = {"follow_up_id": set_up.json()["id"]}
+    study = client.get("/api/studies").json()["items"][0]["id"]
+    doubt = client.get(f"/api/studies/{study}/doubts").json()["doubts"][0]
+    settled = {"id": new_id(), "doubt": doubt["key"], "evidence": doubt["text"], "kind": "note", "note": "seen"}
+    decision = client.post(f"/api/studies/{study}/doubts/decisions", json=settled)
+    ids = {"follow_up_id": set_up.json()["id"], "decision_id": decision.json()["id"]}
     with workspace.read() as session:
         ids |= {name: session.scalar(text(f"SELECT id FROM {table} LIMIT 1")) for name, table in TABLES.items()}
         ids["drying_id"] = session.scalar(text("SELECT id FROM sessions WHERE kind = 'drying' AND ended_at IS NULL"))
@@ -67,4 +72,4 @@ def test_a_change_against_an_older_state_is_refused_everywhere(demo):
             assert older.status_code == 412, (verb, path, older.status_code, older.text[:300])
             assert (older.json().get("current") is None) == (path in FETCHED_ANEW), f"{verb} {path}: the newer state"
             tried += 1
-    assert tried == 21
+    assert tried == 22

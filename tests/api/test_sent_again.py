@@ -41,6 +41,7 @@ def told(workspace, client):
     trial = next(t["id"] for t in trail["trials"] if t["outcome"] == "good")
     study = get(f"studies/{get('studies')['items'][0]['id']}")
     test = study["tests"][0]
+    doubt = get(f"studies/{study['id']}/doubts")["doubts"][0]
     channels = [{"name": "force", "dimension": "force", "unit": "N", "step": 0.1}]
     criterion = {"id": new_id(), "test_id": test["id"], "quantity": "strength", "no_use": 0, "all_needed": 90}
     asked = get(f"spools/{spool}")
@@ -72,6 +73,7 @@ def told(workspace, client):
             {"title": "again", "arm_ids": [study["arms"][0]["id"]], "test_ids": [test["id"]]},
             {"arm_ids": [study["arms"][1]["id"]]},
         ),
+        (f"studies/{study['id']}/doubts/decisions", {"doubt": doubt["key"], "evidence": doubt["text"], "kind": "note", "note": "seen"}, {"note": "looked at"}),
         ("purposes", {"study_id": study["id"], "title": "gate", "criteria": [criterion]}, {"criteria": [criterion | {"all_needed": 80}]}),
     ]  # fmt: skip
 

@@ -81,8 +81,7 @@ def _make_rigs(maker: Maker, now: datetime) -> Rigs:
     loft = add(45, "Loft rack", methods=["creep"], places=8, channels=rack)
     shore = [NewChannel(name="hardness", dimension="hardness", unit="Shore D", step=0.5, low=0, high=100)]
     add(30, "Pocket durometer", methods=["hardness"], channels=shore)
-    calibrated = ((frame, "force", 1.004, 12.05, 353.0), (stand, "deflection", 1.002, 49.0, -4.0), (jack, "force", 1.0, 390.0, -7.5))
-    for version, channel, factor, days, due in calibrated:
+    for version, channel, factor, days, due in ((frame, "force", 1.004, 12.05, 353.0), (stand, "deflection", 1.002, 49.0, -8.0)):
         maker.clock.now = now - timedelta(days=days) + timedelta(hours=1)
         new = NewCalibration(
             id=maker.id(), channel=channel, factor=factor, valid_from=now - timedelta(days=days), due_at=now + timedelta(days=due), note="own reference"

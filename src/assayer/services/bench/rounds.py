@@ -218,9 +218,10 @@ def _room(session: Session, hanging: Sequence[_Hanging]) -> RoomView | None:
 def _usual_room(session: Session, test_ids: Sequence[str]) -> float | None:
     """What the group had before: the mean ambient of the standing readings of these tests; of all rounds where nothing hangs yet."""
     stands = Reading.retracted_at.is_(None), Run.retracted_at.is_(None), Run.validity != Validity.LEFT_OUT
-    wanted = select(func.avg(Reading.ambient_c)).join(Run, Run.id == Reading.run_id).join(Test, Test.id == Run.test_id).where(*stands)
-    own = wanted.where(Test.id.in_(test_ids)) if test_ids else wanted.where(Test.method.in_(ROUND_METHODS))
-    return session.scalar(own)
+    wanted = select(func.avg(Reading.ambient_c)).join(Run, Run.id == Reading.run_id).where(*stands)
+    # from the tests to their runs: a join would begin with all runs
+    own = test_ids or select(Test.id).where(Test.method.in_(ROUND_METHODS))
+    return session.scalar(wanted.where(Run.test_id.in_(own)))
 
 
 def _member(h: _Hanging, reader: RigReader, code: str, arm: QueueArm | None) -> RackMember:
