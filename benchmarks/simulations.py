@@ -218,7 +218,7 @@ def main() -> None:
         known = [(n, m, batched) for n, batched in ((3, False), (5, False), (10, False), (9, True)) for m in (0, 0.5, 1, 2)]
         table(pool, "| true difference | better | equivalent | undecided | worse |", findings.verdicts, known)
         print("## Sweeps\n")
-        print("Six levels, three of each, 10 % may be lost; 200 draws. *Covered*: the interval of the optimum holds the true one, and how often it is given.")
+        print("Six levels, three of each, 10 % may be lost; 50 draws. *Covered*: the interval of the optimum holds the true one, and how often it is given.")
         print("*Wrongly in*: of levels that lose more than 10 %, those in the window (required: at most 5 %). *Found*: of those that lose less.\n")
         table(
             pool,

@@ -78,7 +78,7 @@ def sweeps(which: tuple[str, float]) -> str:
     name, sd = which
     response, optimum = TRUE[name]
     rng = np.random.default_rng(8000)
-    draws = DRAWS // 20
+    draws = DRAWS // 80
     chosen = covered = given = wrong = within = true_within = outside = 0
     truth = response(LEVELS)
     allowed = 0.1 * truth.max()
