@@ -25,3 +25,6 @@ export const doubtWords = (doubts: readonly Doubt[], arm: string, test: string):
   doubtsAbout(doubts, arm, test)
     .map((d) => d.text)
     .join("; ");
+
+/** In few words, for the board: what kinds of doubt there are about an arm in a test. */
+export const doubtKinds = (doubts: readonly Doubt[]): string => [...new Set(doubts.map((d) => d.kind))].join(", ");

@@ -153,12 +153,18 @@ def doubts_of_claims(evidence: Evidence, history: History, names: Mapping[str, s
             contradicted = [v for v in verdicts if v.verdict == ClaimVerdict.CONTRADICTED]
             if contradicted:
                 v = contradicted[0]
-                measured = f"measured {v.value:.3g} {v.measured.unit}" if not v.against else f"measured {v.value:.3g} times that of {v.against}"
+                # as a share of what is claimed: units are shown as each person chooses them
+                measured = f"measured {v.value:.3g} times that of {v.against}" if v.against else f"measured {_share_of_claim(claim, v.value)} that"
                 yield Doubt(
                     DoubtKind.CLAIM, f"{arm.id} {claim.id}", f"{names[arm.id]}: the maker says “{claim.text}”; {in_text(v.measured.label)} {measured}",
                     "print it within the maker's window and by the method that the maker names, and test again", evidence.test.id, evidence.quantity,
                     (arm.id,), (), (arm.id,), material.id,
                 )  # fmt: skip
+
+
+def _share_of_claim(claim: Claim, measured: float) -> str:
+    relative = measured / claim.value - 1 if claim.value and claim.value > 0 else None
+    return apart_words(relative, claim.value is None or measured < claim.value)
 
 
 def _of_line(claimed: Material | None, material: Material) -> bool:

@@ -11,7 +11,7 @@ import { BoardCell } from "../../figures/BoardCell";
 import { BoardInterval, BoardMark } from "../../figures/BoardMark";
 import { domainWith, scale } from "../../figures/scale";
 import { boundSign, figure, interval, tickLabel, ticks } from "../../ui/format";
-import { doubtsAbout, doubtWords, unsettled } from "../../ui/doubts";
+import { doubtKinds, doubtsAbout, unsettled } from "../../ui/doubts";
 import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmName, ArmSwatch, armWords } from "../../ui/Swatch";
 import { useNow } from "../../ui/useNow";
@@ -84,7 +84,7 @@ function Board({ study, columns, problems, doubts }: BoardProps) {
                     {zoom === "all" ? <ArmName arm={a} note={a.id === study.reference_arm_id ? "reference" : undefined} /> : <ArmLine arm={a} reference={a.id === study.reference_arm_id} size={rowHeight(zoom, study.arms.length) - 4} />}
                   </th>
                   {columns.map((c, i) => (
-                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} problems={problemsOf(problems, a.id)} doubts={doubtWords(doubts, a.id, c.test_id)} />
+                    <Cell key={c.test_id} study={study} arm={a} column={c} row={r} index={i} width={width} walk={walk} zoom={zoom} late={late} problems={problemsOf(problems, a.id)} doubts={doubtKinds(doubtsAbout(doubts, a.id, c.test_id))} />
                   ))}
                 </tr>
               ))}
@@ -295,7 +295,7 @@ function About({ study, arm, cell, column, problems, doubts, atSide }: AboutProp
       <Problems problems={preventing} />
       {doubts.length > 0 && (
         <p className={css.notes} style={{ color: "var(--caution)" }}>
-          <strong>In doubt:</strong> {doubts.map((d) => d.text).join("; ")}{" "}
+          <strong>In doubt:</strong> {doubtKinds(doubts)}{" "}
           <Link to="/studies/$studyId/findings" params={{ studyId: study.id }} search={{ test: column.test_id }}>
             decide
           </Link>
