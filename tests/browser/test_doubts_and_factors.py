@@ -31,6 +31,16 @@ def act(walk, text, action):
     walk.until(lambda: [b for b in item_of(walk, text).find_elements("css selector", "button") if b.text.startswith(action)])[0].send_keys(Keys.ENTER)
 
 
+def print_next(walk):
+    """Say that the next arm is printed; the list may just be drawn anew."""
+
+    def pressed():
+        next(b for b in walk.all('[aria-label="To print"] button') if b.is_enabled() and "rinted" in b.text).send_keys(Keys.ENTER)
+        return True
+
+    walk.until(pressed)
+
+
 def test_a_doubt_goes_from_the_day_sheet_to_the_queue(server, walk):
     study = study_called(server, "Jack frame against pull frame")["id"]
     outlier = next(d for d in doubts_of(server, study) if d["kind"] == "outlier")
@@ -60,7 +70,7 @@ def test_a_doubt_goes_from_the_day_sheet_to_the_queue(server, walk):
     assert (now["state"], now["decision"]["to_test"]) == ("retest", 1)
     # printed, it is in the queue
     walk.open(f"{walk.base}/studies/{study}/print")
-    walk.until(lambda: [b for b in walk.all('[aria-label="To print"] button') if "rinted" in b.text])[0].send_keys(Keys.ENTER)
+    print_next(walk)
     walk.until(lambda: len(waiting(server, test)) == before + 1)
     walk.open(f"{walk.base}/bench?test={test}")
     walk.see(waiting(server, test)[0]["code"])
@@ -98,7 +108,7 @@ def test_a_crossed_study_goes_from_its_plan_to_the_interaction(server, walk):
     # printed on its page, arm by arm
     test = study["tests"][0]["id"]
     for printed in range(1, 5):
-        walk.until(lambda: [b for b in walk.all('[aria-label="To print"] button') if b.is_enabled() and "rinted" in b.text])[0].send_keys(Keys.ENTER)
+        print_next(walk)
         walk.until(lambda printed=printed: len(server.get(f"/api/tests/{test}/queue")["items"]) == 2 * printed)
     # the first one at the bench, the others as they were written down
     walk.open(f"{walk.base}/bench?test={test}")
