@@ -8,11 +8,12 @@ from fastapi import Query, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, declared
-from assayer.services.findings import across, decisions, doubts, factors, one_test, statements
+from assayer.services.findings import across, decisions, doubts, factors, one_test, rig_decisions, rig_drift, rig_pairs, statements
 from assayer.services.findings.across_views import AcrossView
 from assayer.services.findings.doubt_views import DecisionView, DoubtsView
 from assayer.services.findings.factor_views import FactorsView
-from assayer.services.findings.requests import DecisionEdit, NewDecision, TypedText
+from assayer.services.findings.requests import ConversionEdit, DecisionEdit, NewConversion, NewDecision, TypedText
+from assayer.services.findings.rig_views import ConversionView, RigDrift, RigsCompared
 from assayer.services.findings.views import Findings, StatementsView
 from assayer.services.requests import Id
 
@@ -75,3 +76,30 @@ def post_statements(workspace: WorkspaceDep, typed: TypedText) -> Any:
 def get_factors(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=60)] = None) -> Any:
     """What each factor of a study does to a quantity, how factors act together, and the sweep of a setting."""
     return factors.factors(workspace, test_id, quantity)
+
+
+@router.get("/rigs/{rig_id}/drift", response_model=RigDrift, responses=declared(404))
+def get_drift(workspace: WorkspaceDep, rig_id: Id) -> Any:
+    """The rig's reference material from study to study."""
+    return rig_drift.drift(workspace, rig_id)
+
+
+@router.get("/rigs/{rig_id}/against/{other_id}", response_model=RigsCompared, responses=declared(404))
+def get_rigs_compared(workspace: WorkspaceDep, rig_id: Id, other_id: Id) -> Any:
+    """What was measured alike on two rigs, and the lines that convert from the first to the second."""
+    return rig_pairs.compare_rigs(workspace, rig_id, other_id)
+
+
+@router.post("/rigs/{rig_id}/against/{other_id}/conversions", response_model=ConversionView, status_code=201, responses=declared(404, 409) | AGAIN)
+def post_conversion(workspace: WorkspaceDep, actor: ActorDep, rig_id: Id, other_id: Id, new: NewConversion) -> Response:
+    """Accept the line of one comparison: results of the first rig are then shown converted to the second."""
+    body, is_new = rig_decisions.accept_conversion(workspace, actor, rig_id, other_id, new)
+    return made(body, is_new, body.revision)
+
+
+@router.patch("/rigs/conversions/{conversion_id}", response_model=ConversionView, responses=declared(404, 409, 412, 428))
+def patch_conversion(workspace: WorkspaceDep, actor: ActorDep, revision: RevisionDep, conversion_id: Id, edit: ConversionEdit, response: Response) -> Any:
+    """Taken back, or brought back."""
+    body = rig_decisions.edit_conversion(workspace, actor, conversion_id, edit, revision)
+    tagged(response, body.revision)
+    return body

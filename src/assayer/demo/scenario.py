@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from assayer.demo import bench, bending, creep, dial_in, kinds, parts, pulls, stock
+from assayer.demo import bench, bending, creep, dial_in, kinds, parts, pulls, rig_checks, stock
 from assayer.demo.maker import ACTORS, ARMS, Clock, Maker, Rigs
 from assayer.services import people
 from assayer.services.bench import recompute
@@ -56,6 +56,7 @@ def make_demo(folder: Path, now: datetime) -> None:
         kinds.plan_kinds(maker, now, found, spools, used)
         parts.use_parts(maker, now, found)
         bench.fill_bench(maker, now, found)
+        rig_checks.check_rigs(maker, now, found, used)
     finally:
         workspace.close()
 

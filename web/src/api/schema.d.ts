@@ -1943,6 +1943,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rigs/conversions/{conversion_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Conversion
+         * @description Taken back, or brought back.
+         */
+        patch: operations["patch_conversion"];
+        trace?: never;
+    };
     "/api/rigs/{rig_id}": {
         parameters: {
             query?: never;
@@ -1962,6 +1982,66 @@ export interface paths {
          * @description Another name, or other methods.
          */
         patch: operations["patch_rig"];
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/against/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rigs Compared
+         * @description What was measured alike on two rigs, and the lines that convert from the first to the second.
+         */
+        get: operations["get_rigs_compared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/against/{other_id}/conversions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Conversion
+         * @description Accept the line of one comparison: results of the first rig are then shown converted to the second.
+         */
+        post: operations["post_conversion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rigs/{rig_id}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drift
+         * @description The rig's reference material from study to study.
+         */
+        get: operations["get_drift"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/rigs/{rig_id}/versions": {
@@ -3924,6 +4004,45 @@ export interface components {
             text: string;
         };
         /**
+         * ConversionEdit
+         * @description Take a conversion back, or bring it back.
+         */
+        ConversionEdit: {
+            /** Retracted */
+            retracted: boolean;
+        };
+        /**
+         * ConversionView
+         * @description A line that somebody accepted, as it was then.
+         */
+        ConversionView: {
+            /**
+             * Accepted At
+             * Format: date-time
+             */
+            accepted_at: string;
+            /** High */
+            high: number;
+            /** Id */
+            id: string;
+            /** Intercept */
+            intercept: number;
+            /** Low */
+            low: number;
+            /** N */
+            n: number;
+            /** Note */
+            note: string;
+            /** Retracted */
+            retracted: boolean;
+            /** Revision */
+            revision: number;
+            /** Slope */
+            slope: number;
+            /** Who */
+            who: string;
+        };
+        /**
          * Correction
          * @description A reading that supersedes an earlier one.
          */
@@ -4482,6 +4601,54 @@ export interface components {
             doubts: components["schemas"]["DoubtView"][];
             study: components["schemas"]["StudyRef"];
         };
+        /**
+         * DriftChart
+         * @description A quantity of the reference material over the studies, oldest first.
+         */
+        DriftChart: {
+            /** Centre */
+            centre: number | null;
+            /** End */
+            end: string;
+            /** Limits */
+            limits: [
+                number,
+                number
+            ] | null;
+            /** Missing */
+            missing: number;
+            /** Orientation */
+            orientation: string;
+            /** Points */
+            points: components["schemas"]["DriftPoint"][];
+            quantity: components["schemas"]["QuantityView"];
+            /** Test */
+            test: string;
+        };
+        /**
+         * DriftPoint
+         * @description The mean of the reference material in one study.
+         */
+        DriftPoint: {
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number;
+            /** On */
+            on: string;
+            signal: components["schemas"]["DriftSignal"] | null;
+            /** Study */
+            study: string;
+            /** Study Id */
+            study_id: string;
+            /** Test Id */
+            test_id: string;
+        };
+        /**
+         * DriftSignal
+         * @enum {string}
+         */
+        DriftSignal: "beyond 3 s" | "eight in a row on one side";
         /** DryingList */
         DryingList: {
             /** Items */
@@ -4581,6 +4748,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Converted */
+            converted: boolean;
             /** Differs */
             differs: string[];
             /** Distinguished By */
@@ -6619,6 +6788,29 @@ export interface components {
             source: string;
             /** Text */
             text: string;
+        };
+        /**
+         * NewConversion
+         * @description Accept the line between two rigs for one quantity and one way of breaking.
+         */
+        NewConversion: {
+            /** Id */
+            id: string;
+            /**
+             * Key
+             * @description of the comparison, as listed
+             */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Slope
+             * @description as listed: accepted is what was seen
+             */
+            slope: number;
         };
         /**
          * NewDecision
@@ -9616,6 +9808,49 @@ export interface components {
             warnings: string[];
         };
         /**
+         * RigComparison
+         * @description One quantity, ended one way, measured alike on both rigs.
+         */
+        RigComparison: {
+            /** Agrees */
+            agrees: boolean | null;
+            conversion: components["schemas"]["ConversionView"] | null;
+            /** Difference Ci95 */
+            difference_ci95: [
+                number,
+                number
+            ] | null;
+            /** End */
+            end: string;
+            /** Key */
+            key: string;
+            /** Limits */
+            limits: [
+                number,
+                number
+            ] | null;
+            line: components["schemas"]["RigLine"] | null;
+            /** Margin */
+            margin: number | null;
+            /** Mean Difference */
+            mean_difference: number;
+            /** Orientation */
+            orientation: string;
+            /** Pairs */
+            pairs: components["schemas"]["RigPair"][];
+            quantity: components["schemas"]["QuantityView"];
+            /** Reason */
+            reason: string;
+            /** Test */
+            test: string;
+        };
+        /** RigDrift */
+        RigDrift: {
+            /** Charts */
+            charts: components["schemas"]["DriftChart"][];
+            material: components["schemas"]["MaterialView"] | null;
+        };
+        /**
          * RigEdit
          * @description What may be changed on a rig without making another version of it; only what is given changes.
          */
@@ -9624,11 +9859,68 @@ export interface components {
             methods?: string[] | null;
             /** Name */
             name?: string | null;
+            /**
+             * Reference Material Id
+             * @description the material that is tested on it in every study; null: none
+             */
+            reference_material_id?: string | null;
+        };
+        /**
+         * RigLine
+         * @description Deming's line from the one rig to the other, in the quantity's unit, and where it holds.
+         */
+        RigLine: {
+            /** Band */
+            band: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Covariance */
+            covariance: number;
+            /** High */
+            high: number;
+            /** Intercept */
+            intercept: number;
+            /** Low */
+            low: number;
+            /** N */
+            n: number;
+            /** S */
+            s: number;
+            /** Se Intercept */
+            se_intercept: number;
+            /** Se Slope */
+            se_slope: number;
+            /** Slope */
+            slope: number;
         };
         /** RigList */
         RigList: {
             /** Items */
             items: components["schemas"]["RigView"][];
+        };
+        /** RigMean */
+        RigMean: {
+            /** Ci95 */
+            ci95: [
+                number,
+                number
+            ] | null;
+            /** Mean */
+            mean: number;
+            /** N */
+            n: number;
+        };
+        /** RigName */
+        RigName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Rig Id */
+            rig_id: string;
         };
         /**
          * RigPage
@@ -9644,6 +9936,19 @@ export interface components {
             runs: number;
             /** Versions */
             versions: components["schemas"]["RigView"][];
+        };
+        /**
+         * RigPair
+         * @description One material on both rigs; `name` tells it from others of its material.
+         */
+        RigPair: {
+            /** Difference */
+            difference: number;
+            material: components["schemas"]["MaterialView"];
+            /** Name */
+            name: string;
+            one: components["schemas"]["RigMean"];
+            other: components["schemas"]["RigMean"];
         };
         /**
          * RigView
@@ -9676,6 +9981,8 @@ export interface components {
             note: string;
             /** Places */
             places: number;
+            /** Reference Material Id */
+            reference_material_id: string | null;
             /** Rig Id */
             rig_id: string;
             /**
@@ -9685,6 +9992,13 @@ export interface components {
             valid_from: string;
             /** Version */
             version: number;
+        };
+        /** RigsCompared */
+        RigsCompared: {
+            /** Comparisons */
+            comparisons: components["schemas"]["RigComparison"][];
+            one: components["schemas"]["RigName"];
+            other: components["schemas"]["RigName"];
         };
         /**
          * RoomReading
@@ -15815,6 +16129,48 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    patch_conversion: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+                /** @description the ETag that was read, such as "3" */
+                "if-match"?: string | null;
+            };
+            path: {
+                conversion_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConversionEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            412: components["responses"]["Problem412"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_rig: {
         parameters: {
             query?: never;
@@ -15875,6 +16231,109 @@ export interface operations {
             400: components["responses"]["Problem400"];
             404: components["responses"]["Problem404"];
             409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_rigs_compared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigsCompared"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    post_conversion: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                rig_id: string;
+                other_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewConversion"];
+            };
+        };
+        responses: {
+            /** @description the same request came before; nothing was changed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConversionView"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_drift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rig_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RigDrift"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

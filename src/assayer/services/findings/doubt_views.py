@@ -25,6 +25,8 @@ class DoubtKind(StrEnum):
     COLOUR = "unlike another colour"
     BREAK_PLACE = "breaks at one place"
     CLAIM = "claim contradicted"
+    DRIFT = "rig drifts"
+    PROVISIONAL = "decision on a provisional statement"
 
 
 class DoubtSpecimen(View):

@@ -13,6 +13,7 @@ from assayer.core.methods.vocabulary import Validity
 from assayer.services.findings.doubt import Doubt
 from assayer.services.findings.doubt_views import DecisionView, DoubtKind, DoubtsView, DoubtView
 from assayer.services.findings.doubts_of_history import doubts_of_claims, doubts_of_history, read_history
+from assayer.services.findings.doubts_of_rigs import doubts_of_drift
 from assayer.services.findings.doubts_of_tests import doubts_of_test, read_runs
 from assayer.services.findings.names import arm_names
 from assayer.services.parts.shapes import title_of
@@ -83,6 +84,7 @@ def doubts_of(
     history = read_history(session, arms, evidence)
     for e in evidence:
         found += [*doubts_of_test(session, e, tested, names), *doubts_of_history(study, e, history, names), *doubts_of_claims(e, history, names)]
+    found += doubts_of_drift(session, evidence)
     return found
 
 

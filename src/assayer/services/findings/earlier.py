@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import math
 from collections import defaultdict
 from collections.abc import Collection, Mapping, Sequence
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from assayer.core.errors import EntryError
 from assayer.core.filament.claims import read_statement
 from assayer.core.methods import method as find_method
 from assayer.core.methods.vocabulary import Validity
+from assayer.core.stats.agreement import Agreement
 from assayer.core.stats.groups import GroupSummary, summarise_reported
 from assayer.core.stats.relative import relative_to
 from assayer.services.findings.answers import relative_view
 from assayer.services.findings.claims import MEASURED_BY
+from assayer.services.findings.conversions import agreement_of, conversions_to
 from assayer.services.findings.views import EarlierView
 from assayer.services.stock.materials import material_view
 from assayer.services.studies.evidence_groups import Evidence, Key, procedure_key
@@ -25,6 +29,7 @@ from assayer.store.models import Material, ReportedResult, Result, Run, Test
 
 MOST = 12
 """Rows shown; a material that was tested for years has its history on its own page."""
+_ANOTHER_RIG = "another rig"
 
 
 def earlier_results(session: Session, evidence: Evidence, reference_id: str | None, added: Collection[str] = ()) -> list[EarlierView]:
@@ -63,11 +68,15 @@ def _compared(
     procedures, tested_on = runs_of(session, tests, [evidence.quantity])
     key = evidence.keys.get(reference_id or "") or next(iter(evidence.keys.values()), ("", "", ""))
     reference = evidence.groups().get(reference_id or "")
+    test = evidence.test
+    conversions = conversions_to(session, key[1], (test.method, test.orientation, test.shape, evidence.quantity)) if key[1] else {}
     rows = []
     for material_id, g in groups:
         v = g.view
         differs = differences_from(tests[v.test_id], (procedures[v.test_id, v.rig_version_id, v.quantity], v.rig_version_id, v.end), evidence.test, key)
-        rows.append(_measured(g, materials[material_id], tested_on[v.test_id], differs, None if differs else reference, evidence))
+        row = _measured(g, materials[material_id], tested_on[v.test_id], differs, None if differs else reference, evidence)
+        conversion = conversions.get((v.rig_version_id, v.end)) if differs == [_ANOTHER_RIG] else None
+        rows.append(row if conversion is None else _converted(row, agreement_of(conversion)))
     rows.sort(key=lambda row: row.on, reverse=True)
     # what was printed as usual before what was treated or set otherwise
     return sorted(rows, key=lambda row: (bool(row.differs), bool(row.distinguished_by)))
@@ -83,7 +92,7 @@ def differences_from(test: Test, measured: tuple[frozenset[str], str, str], own_
         "another shape": test.shape != own_test.shape,
         "other conditions": test.protocol != own_test.protocol,
         "another procedure": procedures != {own_procedure},
-        "another rig": rig_version_id != own_rig_version_id,
+        _ANOTHER_RIG: rig_version_id != own_rig_version_id,
         "ended otherwise": end != own_end,
     }
     return [what for what, is_so in differs.items() if is_so]
@@ -124,7 +133,22 @@ def _measured(group: MeasuredGroup, material: Material, on: str, differs: Sequen
         ci95=v.ci95,
         at_least=v.at_least,
         at_most=v.at_most,
+        converted=False,
         relative=relative_view(relative),
+    )
+
+
+def _converted(row: EarlierView, line: Agreement) -> EarlierView:
+    """A result of another rig as the accepted line has it on this one; as it is, with the reason, outside the range of the line."""
+    try:
+        mean, predicted = line.predicted(row.mean)
+    except EntryError:
+        return row.model_copy(update={"differs": ["another rig, not convertible here"]})
+    own = 0.0 if row.ci95 is None else line.slope * (row.ci95[1] - row.ci95[0]) / 2
+    half = math.hypot((predicted.high - predicted.low) / 2, own)
+    values = [line.intercept + line.slope * v for v in row.values]
+    return row.model_copy(
+        update={"mean": mean, "ci95": (mean - half, mean + half), "values": values, "differs": ["converted from another rig"], "converted": True}
     )
 
 
@@ -153,6 +177,7 @@ def _reported(session: Session, materials: Mapping[str, Material], evidence: Evi
             ci95=_reported_interval(r),
             at_least=0,
             at_most=0,
+            converted=False,
             relative=None,
         )
         for r in alike[:MOST]

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, StringConstraints
 
-from assayer.services.requests import Flag, Id, Request, Text, Whole
+from assayer.services.requests import Flag, Id, Real, Request, Text, Whole
 
 
 class NewDecision(Request):
@@ -19,6 +19,21 @@ class NewDecision(Request):
     note: Text = ""
     arm_ids: Annotated[list[Id], Field(max_length=40, description="of a retest: whose further specimens")] = []
     specimens: Annotated[Whole, Field(ge=1, le=20, description="of a retest: how many more of each")] = 1
+
+
+class NewConversion(Request):
+    """Accept the line between two rigs for one quantity and one way of breaking."""
+
+    id: Id
+    key: Annotated[str, StringConstraints(min_length=1, max_length=260), Field(description="of the comparison, as listed")]
+    slope: Annotated[Real, Field(description="as listed: accepted is what was seen")]
+    note: Text = ""
+
+
+class ConversionEdit(Request):
+    """Take a conversion back, or bring it back."""
+
+    retracted: Flag
 
 
 class TypedText(Request):

@@ -118,6 +118,8 @@ class EarlierView(View):
     reported: bool
     differs: list[str]
     """Why it is not compared: "another rig"; empty where it is."""
+    converted: bool
+    """Whether values and interval are converted from another rig, the interval wider by what the conversion leaves open."""
     n: int | None
     values: list[float]
     mean: float

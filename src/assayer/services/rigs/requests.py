@@ -65,6 +65,7 @@ class RigEdit(Request):
 
     name: Name | None = None
     methods: Annotated[list[MethodName], Field(min_length=1, max_length=20)] | None = None
+    reference_material_id: Annotated[Id | None, Field(description="the material that is tested on it in every study; null: none")] = None
 
 
 class NewCalibration(Request):

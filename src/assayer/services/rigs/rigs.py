@@ -18,7 +18,7 @@ from assayer.services.changes import record_of
 from assayer.services.codes import free_code
 from assayer.services.rigs.views import CalibrationView, ChannelView, RigList, RigPage, RigView
 from assayer.services.unit import Actor, Unit, Workspace, find
-from assayer.store.models import Calibration, Rig, RigChannel, RigVersion, Run, Test
+from assayer.store.models import Calibration, Material, Rig, RigChannel, RigVersion, Run, Test
 
 if TYPE_CHECKING:
     from assayer.services.rigs.requests import NewRig, NewRigVersion, RigEdit, RigFacts
@@ -35,6 +35,7 @@ def rig_view(version: RigVersion, calibrations: Iterable[Calibration], now: date
         name=version.rig.name,
         version=version.number,
         methods=version.rig.methods,
+        reference_material_id=version.rig.reference_material_id,
         compliance=version.compliance,
         compliance_uncertainty=version.compliance_uncertainty,
         geometry=version.geometry,
@@ -64,6 +65,11 @@ def newest_versions(session: Session) -> list[RigVersion]:
     for version in versions:
         newest.setdefault(version.rig_id, version)
     return list(newest.values())
+
+
+def newest_version(session: Session, rig_id: str) -> RigVersion:
+    """The version of a rig that stands."""
+    return session.scalars(select(RigVersion).where(RigVersion.rig_id == rig_id).order_by(RigVersion.number.desc()).limit(1)).one()
 
 
 def get_rig(workspace: Workspace, rig_id: str) -> RigPage:
@@ -113,7 +119,7 @@ def add_version(workspace: Workspace, actor: Actor, rig_id: str, new: NewRigVers
         if there is not None:
             unit.refuse_other("rig's version", kept := rig_page(unit.session, rig, unit.now), same=there.rig_id == rig_id)
             return kept, False
-        last = unit.session.scalars(select(RigVersion).where(RigVersion.rig_id == rig_id).order_by(RigVersion.number.desc()).limit(1)).one()
+        last = newest_version(unit.session, rig_id)
         since = new.valid_from or unit.now
         if since <= last.valid_from:
             raise EntryError(f"the version before stands since {last.valid_from:%Y-%m-%d %H:%M}: the new one must come after it", "valid_from")
@@ -123,10 +129,10 @@ def add_version(workspace: Workspace, actor: Actor, rig_id: str, new: NewRigVers
 
 
 def edit_rig(workspace: Workspace, actor: Actor, rig_id: str, edit: RigEdit) -> RigPage:
-    """Another name, or other methods that it serves."""
+    """Another name, other methods that it serves, or another reference material."""
     with workspace.write(actor) as unit:
         rig = find(unit.session, Rig, rig_id)
-        before = {"name": rig.name, "methods": rig.methods}
+        before = {"name": rig.name, "methods": rig.methods, "reference_material_id": rig.reference_material_id}
         if edit.name is not None and edit.name != rig.name:
             _refuse_twin(unit.session, edit.name)
             rig.name = edit.name
@@ -134,8 +140,12 @@ def edit_rig(workspace: Workspace, actor: Actor, rig_id: str, edit: RigEdit) -> 
         if edit.methods is not None:
             _check_methods(edit.methods)
             rig.methods = edit.methods
+        if "reference_material_id" in edit.model_fields_set:
+            if edit.reference_material_id is not None:
+                find(unit.session, Material, edit.reference_material_id)
+            rig.reference_material_id = edit.reference_material_id
         unit.session.flush()
-        unit.log("rig", rig.id, "edited", before, {"name": rig.name, "methods": rig.methods})
+        unit.log("rig", rig.id, "edited", before, {"name": rig.name, "methods": rig.methods, "reference_material_id": rig.reference_material_id})
         return rig_page(unit.session, rig, unit.now)
 
 

@@ -42,6 +42,8 @@ class RigView(View):
     name: str
     version: int
     methods: list[str]
+    reference_material_id: str | None
+    """The material that is tested on it in every study."""
     compliance: float | None
     """mm/N; None: not known."""
     compliance_uncertainty: float | None

@@ -21,6 +21,7 @@ from assayer.store.models.dial_in import Trial as Trial
 from assayer.store.models.dial_in import TrialFilament as TrialFilament
 from assayer.store.models.dial_in import TrialGrade as TrialGrade
 from assayer.store.models.findings import DoubtDecision as DoubtDecision
+from assayer.store.models.findings import RigConversion as RigConversion
 from assayer.store.models.own_methods import OwnMethodVersion as OwnMethodVersion
 from assayer.store.models.parts import Part as Part
 from assayer.store.models.parts import PartPlace as PartPlace

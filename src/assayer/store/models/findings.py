@@ -1,4 +1,4 @@
-"""What people decided on doubts about results; the doubts themselves follow from the results."""
+"""What people decided on: doubts about results, and conversions between rigs. What they rest on follows from the results."""
 
 from __future__ import annotations
 
@@ -35,3 +35,44 @@ class DoubtDecision(Base):
         # two people who decide on one doubt at once
         Index("uq_doubt_decisions", "study_id", "doubt", "evidence", unique=True, sqlite_where=text("retracted_at IS NULL")),
     )
+
+
+class RigConversion(Base):
+    """A line from the readings of one rig to those of another, accepted as it was then, for one quantity and one way of ending.
+
+    `slope`, `intercept` with their standard errors and covariance, residual scatter `s` of `n` materials; it holds from `low` to `high`.
+    """
+
+    __tablename__ = "rig_conversions"
+    id: Mapped[str] = mapped_column(ID, primary_key=True)
+    from_version_id: Mapped[str] = mapped_column(ForeignKey("rig_versions.id"), index=True)
+    to_version_id: Mapped[str] = mapped_column(ForeignKey("rig_versions.id"), index=True)
+    method: Mapped[str] = mapped_column(String(40))
+    orientation: Mapped[str] = mapped_column(String(20))
+    shape: Mapped[str] = mapped_column(String(40))
+    quantity: Mapped[str] = mapped_column(String(60))
+    ended: Mapped[str] = mapped_column(String(80))
+    slope: Mapped[float]
+    intercept: Mapped[float]
+    se_slope: Mapped[float]
+    se_intercept: Mapped[float]
+    covariance: Mapped[float]
+    s: Mapped[float]
+    n: Mapped[int]
+    low: Mapped[float]
+    high: Mapped[float]
+    note: Mapped[str] = mapped_column(Text)
+    accepted_at: Mapped[datetime]
+    zone: Mapped[str] = mapped_column(String(64))
+    who: Mapped[str] = mapped_column(String(80))
+    revision: Mapped[int] = mapped_column(default=1)
+    retracted_at: Mapped[datetime | None]
+    __table_args__ = (
+        CheckConstraint("low < high", name="range"),
+        CheckConstraint("from_version_id != to_version_id", name="versions"),
+        # of two people who accept one at once, one is told
+        Index(
+            "uq_rig_conversions", "from_version_id", "to_version_id", "method", "orientation", "shape", "quantity", "ended", unique=True,
+            sqlite_where=text("retracted_at IS NULL"),
+        ),
+    )  # fmt: skip

@@ -12,13 +12,14 @@ from assayer.store.models.base import ID, Base
 
 
 class Rig(Base):
-    """An instrument or a bench; `methods` are those it serves."""
+    """An instrument or a bench; `methods` are those it serves. The reference material is tested in every study, to see the rig drift."""
 
     __tablename__ = "rigs"
     id: Mapped[str] = mapped_column(ID, primary_key=True)
     code: Mapped[str] = mapped_column(String(6), unique=True)
     name: Mapped[str] = mapped_column(String(80))
     methods: Mapped[list[Any]] = mapped_column(JSON)
+    reference_material_id: Mapped[str | None] = mapped_column(ForeignKey("materials.id"))
 
 
 class RigVersion(Base):
