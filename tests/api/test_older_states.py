@@ -9,11 +9,12 @@ from ..support import new_id
 from .application import serving
 
 TABLES = {
-    "calibration_id": "calibrations", "material_id": "materials", "part_id": "parts", "photo_id": "photos", "printer_id": "printers", "purpose_id": "purposes",
+    "calibration_id": "calibrations", "material_id": "materials", "part_id": "parts", "photo_id": "photos", "printer_id": "printers", "purpose_id": "purposes", "conversion_id": "rig_conversions",
     "spool_id": "spools", "nozzle_id": "nozzles", "surface_id": "bed_surfaces", "change_id": "printer_changes", "study_id": "studies", "trail_id": "trails", "trial_id": "trials", "run_id": "runs",
 }  # fmt: skip
 BODIES = {
     "DecisionEdit": {"retracted": True},
+    "ConversionEdit": {"retracted": True},
     "CalibrationEdit": {"note": "read anew"},
     "MassCorrection": {"spool_id": "00000000-0000-7000-8000-000000000000", "moment": "before", "raw": "900"},
     "EndDrying": {"ended_at": "2026-06-15T09:00:00Z"},
@@ -72,4 +73,4 @@ def test_a_change_against_an_older_state_is_refused_everywhere(demo):
             assert older.status_code == 412, (verb, path, older.status_code, older.text[:300])
             assert (older.json().get("current") is None) == (path in FETCHED_ANEW), f"{verb} {path}: the newer state"
             tried += 1
-    assert tried == 22
+    assert tried == 23

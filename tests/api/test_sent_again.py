@@ -42,6 +42,9 @@ def told(workspace, client):
     study = get(f"studies/{get('studies')['items'][0]['id']}")
     test = study["tests"][0]
     doubt = get(f"studies/{study['id']}/doubts")["doubts"][0]
+    pendulums = sorted((r["rig_id"] for r in get("rigs")["items"] if r["methods"] == ["impact"]), key=lambda key: len(get(f"rigs/{key}")["record"]))
+    lines = (c for c in get(f"rigs/{pendulums[0]}/against/{pendulums[1]}")["comparisons"] if c["line"] and not c["reason"] and not c["conversion"])
+    line = next(lines)
     channels = [{"name": "force", "dimension": "force", "unit": "N", "step": 0.1}]
     criterion = {"id": new_id(), "test_id": test["id"], "quantity": "strength", "no_use": 0, "all_needed": 90}
     asked = get(f"spools/{spool}")
@@ -74,6 +77,7 @@ def told(workspace, client):
             {"arm_ids": [study["arms"][1]["id"]]},
         ),
         (f"studies/{study['id']}/doubts/decisions", {"doubt": doubt["key"], "evidence": doubt["text"], "kind": "note", "note": "seen"}, {"note": "looked at"}),
+        (f"rigs/{pendulums[0]}/against/{pendulums[1]}/conversions", {"key": line["key"], "slope": line["line"]["slope"]}, {"note": "of brittle ones"}),
         ("purposes", {"study_id": study["id"], "title": "gate", "criteria": [criterion]}, {"criteria": [criterion | {"all_needed": 80}]}),
     ]  # fmt: skip
 

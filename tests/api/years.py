@@ -15,7 +15,7 @@ from .demo_questions import Question, questions
 
 LAB = {
     "alembic_version", "people", "preferences", "current_sheets", "leases", "rigs", "rig_versions", "rig_channels", "calibrations", "dial_calibrations",
-    "printers", "printer_changes", "nozzles", "bed_surfaces", "own_method_versions", "file_templates",
+    "printers", "printer_changes", "nozzles", "bed_surfaces", "own_method_versions", "file_templates", "rig_conversions",
 }  # fmt: skip
 """What a lab has once, however long it works."""
 NAMED = {("materials", "product"), ("purposes", "title"), ("studies", "title")}

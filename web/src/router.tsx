@@ -154,6 +154,7 @@ const ownMethod = createRoute({
 });
 const part = createRoute({ getParentRoute: () => root, path: "/rigs/parts/$partId", component: page(async () => (await import("./areas/parts/PartPage")).PartPage) });
 const rig = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId", component: page(async () => (await import("./areas/rigs/RigPage")).RigPage) });
+const against = createRoute({ getParentRoute: () => root, path: "/rigs/$rigId/against/$otherId", component: page(async () => (await import("./areas/rigs/AgainstPage")).AgainstPage) });
 const method = createRoute({ getParentRoute: () => root, path: "/methods/$method", component: page(async () => (await import("./areas/rigs/MethodPage")).MethodPage) });
 const units = createRoute({ getParentRoute: () => root, path: "/units", component: page(async () => (await import("./areas/rigs/UnitsPage")).UnitsPage) });
 const safekeeping = createRoute({ getParentRoute: () => root, path: "/safekeeping", component: page(async () => (await import("./areas/safekeeping/SafekeepingPage")).SafekeepingPage) });
@@ -166,7 +167,7 @@ const choose = createRoute({
 });
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, doubts, print, plan, bench, racks, round, grading, oven, files, rigs, newRig, rig, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
+  routeTree: root.addChildren([home, stock, material, newMaterial, spool, intake, drying, lists, labels, byCode, dialIn, trail, tower, sheet, gcode, gcodeFile, hardware, lightTable, studies, newStudy, board, findings, doubts, print, plan, bench, racks, round, grading, oven, files, rigs, newRig, rig, against, method, choose, units, shapes, parts, part, ownMethod, safekeeping, unsent]),
   defaultPreload: "intent",
   defaultErrorComponent: PageFault,
 });

@@ -41,7 +41,7 @@ export function sourceWords(e: Earlier): string {
   return [e.n !== null && `n ${String(e.n)}`, date, e.source].filter(Boolean).join(" · ");
 }
 
-/** Results from other studies below the arms: on the axis, solid where they may be compared, hollow where not, dashed as well where they are only reported. */
+/** Results from other studies below the arms: on the axis, solid where they may be compared, hollow where not, dashed as well where they are only reported or converted. */
 export function EarlierRows({ earlier, top, place, at, shown, onTest }: EarlierRowsProps) {
   const height = rowOfEarlier(place.narrow);
   return (
@@ -80,7 +80,7 @@ function EarlierRow({ e, y, line, place, at, shown, onTest }: { e: Earlier; y: n
       {e.values.map((v, k) => (
         <circle key={k} cx={at(v)} cy={line + 11} r="3" fill={e.differs.length ? "none" : colour} stroke={colour} opacity="0.6" />
       ))}
-      <g strokeDasharray={e.reported ? "2 3" : undefined}>{e.ci95 && <Interval ci={e.ci95} at={at} y={line} colour={colour} width={1.6} />}</g>
+      <g strokeDasharray={e.reported || e.converted ? "2 3" : undefined}>{e.ci95 && <Interval ci={e.ci95} at={at} y={line} colour={colour} width={1.6} />}</g>
       <circle cx={at(e.mean)} cy={line} r="4.8" fill={e.differs.length ? "var(--ground)" : colour} stroke={colour} strokeWidth="1.4" data-compared={e.differs.length === 0} />
       <text x={place.narrow ? end - (percent === null ? 0 : 62) : place.right + 104} y={first + 1} textAnchor="end" fontSize="13" fontFamily="var(--mono)" fill={colour}>
         {value}

@@ -132,7 +132,7 @@ def edit_rig(workspace: Workspace, actor: Actor, rig_id: str, edit: RigEdit) -> 
     """Another name, other methods that it serves, or another reference material."""
     with workspace.write(actor) as unit:
         rig = find(unit.session, Rig, rig_id)
-        before = {"name": rig.name, "methods": rig.methods, "reference_material_id": rig.reference_material_id}
+        before = _edited(unit.session, rig)
         if edit.name is not None and edit.name != rig.name:
             _refuse_twin(unit.session, edit.name)
             rig.name = edit.name
@@ -145,8 +145,15 @@ def edit_rig(workspace: Workspace, actor: Actor, rig_id: str, edit: RigEdit) -> 
                 find(unit.session, Material, edit.reference_material_id)
             rig.reference_material_id = edit.reference_material_id
         unit.session.flush()
-        unit.log("rig", rig.id, "edited", before, {"name": rig.name, "methods": rig.methods, "reference_material_id": rig.reference_material_id})
+        unit.log("rig", rig.id, "edited", before, _edited(unit.session, rig))
         return rig_page(unit.session, rig, unit.now)
+
+
+def _edited(session: Session, rig: Rig) -> dict[str, object]:
+    """What an edit may change, as it is recorded."""
+    material = session.get(Material, rig.reference_material_id) if rig.reference_material_id else None
+    reference = None if material is None else f"{material.maker} {material.product}, {material.colour}"
+    return {"name": rig.name, "methods": rig.methods, "reference_material": reference}
 
 
 def _touch_tests(unit: Unit, rig_id: str) -> None:

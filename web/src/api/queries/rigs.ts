@@ -16,3 +16,8 @@ export const outdatedOptions = (busy: boolean) => api.queryOptions("get", "/api/
 export const declarationsOptions = () => api.queryOptions("get", "/api/declarations", {}, { ...as<Schemas["Declarations"]>(), staleTime: Infinity });
 
 export const scatterOptions = () => api.queryOptions("get", "/api/scatter", {}, as<Schemas["ScatterList"]>());
+
+/** The rig's reference material from study to study. */
+export const driftOptions = (rig_id: string) => api.queryOptions("get", "/api/rigs/{rig_id}/drift", { params: { path: { rig_id } } }, as<Schemas["RigDrift"]>());
+
+export const againstOptions = (rig_id: string, other_id: string) => api.queryOptions("get", "/api/rigs/{rig_id}/against/{other_id}", { params: { path: { rig_id, other_id } } }, as<Schemas["RigsCompared"]>());

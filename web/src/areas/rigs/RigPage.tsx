@@ -14,6 +14,7 @@ import { LookAgain } from "../day/LookAgain";
 import { Calibrations } from "./Calibrations";
 import { displayExample, needsOf } from "./channels";
 import { Compliance } from "./Compliance";
+import { Drift } from "./Drift";
 import type { RigFacts } from "./facts";
 import { RigForm } from "./RigForm";
 import { labelOf, sample, Trust } from "./RigsPage";
@@ -70,7 +71,10 @@ export function RigPage() {
         ))}
       </div>
       <div className={css.card}>
-        <Calibrations rig={rig} calibrations={calibrations} />
+        <div>
+          <Calibrations rig={rig} calibrations={calibrations} />
+          <Drift key={rig.rig_id} rig={rig} />
+        </div>
         <div>
           {recorded && <Compliance key={rig.id} rig={rig} />}
           <section aria-label="Versions">
