@@ -72,8 +72,8 @@ def test_the_zero_is_the_median_of_the_tail_or_the_head(made, tare):
         gone = np.flatnonzero(stress >= 0.4 * stress.max())[-1] + 2
         assert found.zero == pytest.approx(np.median((stress + tare)[gone:]), abs=1e-9)
     else:
-        # a head of one row is as far off as its own noise, which may be any
-        assert abs(found.zero - tare) <= max(4 * made["noise"], np.abs(stress[: made["head"]]).max()) + 1e-9
+        # a head of one row is as far off as its own noise, which may be any; rows that rise from it by less than noise cannot be told from it
+        assert abs(found.zero - tare) <= 4 * made["noise"] + np.abs(stress[: made["head"]]).max() + 1e-9
 
 
 @given(curves)

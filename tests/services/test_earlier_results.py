@@ -4,19 +4,22 @@ import pytest
 from scipy import stats
 from sqlalchemy import update
 
+from assayer.core.errors import EntryError
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.relative import relative_to
+from assayer.core.stats.verdicts import Margin, decide
 from assayer.services.bench import queue, runs
 from assayer.services.bench.requests import RunEdit
-from assayer.services.findings import one_test
+from assayer.services.findings import across, one_test
+from assayer.services.findings.doubts import doubts
 from assayer.services.stock import lists
 from assayer.services.stock.requests import ImportText
-from assayer.services.studies import planning
+from assayer.services.studies import board, listing, planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
 from assayer.store.models import Result
 
-from ..support import ACTOR, jack, new_id, printed, run
+from ..support import ACTOR, AT, jack, new_id, printed, run
 from .test_batches_and_bounds import Batched
 
 TOMAS = Actor("Tomas")
@@ -94,3 +97,54 @@ def test_a_material_of_no_arm_is_shown_on_request(lab):
     assert one_test.findings(lab.workspace, test).earlier[0].material.id == arm_of_one
     added = one_test.findings(lab.workspace, test, added=[lab.study.arms[0].material.id]).earlier
     assert {e.material.product for e in added} == {"Everyday", "Clearwater"}
+
+
+def arm_of(study):
+    return study.arms[0].id
+
+
+def verdicts_shown(lab, **asked):
+    found = one_test.findings(lab.workspace, lab.flat, **asked)
+    return found, {a.arm.id: a.verdict for a in found.arms if a.verdict is not None}
+
+
+def test_an_arm_of_an_earlier_study_is_the_reference_where_it_was_tested_alike(lab):
+    study, made = earlier_study(lab, BEFORE)
+    found, verdicts = verdicts_shown(lab, reference=arm_of(study))
+    margin = Margin(0.10)
+    expected = {d.group: d for d in decide(summarise(BEFORE), {lab.arms[0]: summarise(NOW), lab.arms[1]: summarise((60.0, 61.0, 62.0))}, margin)}
+    assert {a: (v.word, v.difference) for a, v in verdicts.items()} == {a: (str(d.word), pytest.approx(d.difference, rel=2e-3)) for a, d in expected.items()}
+    (earlier,) = [a.earlier for a in found.arms if a.earlier is not None]
+    assert (earlier.study, earlier.study_id, earlier.on, earlier.differs) == ("before", study.id, AT.date().isoformat(), [])
+    assert "of “before”" in found.answer[0].text
+    # kept as the study's reference it is that of the board too, which follows what is excluded there
+    revision = listing.get_study(lab.workspace, lab.study.id).revision
+    board.set_reference(lab.workspace, TOMAS, lab.study.id, arm_of(study), revision)
+    assert {a: lab.cell(lab.flat, a).verdict.word for a in lab.arms} == {a: str(d.word) for a, d in expected.items()}
+    difference = lab.cell(lab.flat, lab.arms[0]).verdict.difference
+    runs.edit_run(lab.workspace, TOMAS, made[0].id, RunEdit(validity="left_out", validity_reason="slipped"), None)
+    assert lab.cell(lab.flat, lab.arms[0]).verdict.difference != pytest.approx(difference, rel=1e-3)
+    assert not doubts(lab.workspace, lab.study.id).doubts or all(d.arm_ids != [arm_of(study)] for d in doubts(lab.workspace, lab.study.id).doubts)
+    across_view = across.across(lab.workspace, lab.study.id)
+    assert "of “before”" in across_view.names[arm_of(study)]
+    assert next(c for c in across_view.rows[0].cells if c.arm_id == lab.arms[0]).verdict.word == "worse"
+
+
+def test_a_reference_that_was_tested_otherwise_gives_no_verdicts(lab):
+    other_rig, _ = earlier_study(lab, BEFORE, rig=jack(lab.workspace).id, factor=1)
+    other_shape, _ = earlier_study(lab, BEFORE, shape="dumb-bell-1ba")
+    for study, differs in ((other_rig, ["another rig"]), (other_shape, ["another shape"])):
+        found, verdicts = verdicts_shown(lab, reference=arm_of(study))
+        assert (verdicts, [a.earlier.differs for a in found.arms if a.earlier is not None]) == ({}, [differs])
+    upright, _ = earlier_study(lab, BEFORE, orientation="upright")
+    with pytest.raises(EntryError, match="tested by the same method"):
+        board.set_reference(lab.workspace, ACTOR, lab.study.id, arm_of(upright), None)
+    with pytest.raises(EntryError, match="no such arm"):
+        verdicts_shown(lab, reference=new_id())
+
+
+def test_prints_are_numbered_in_their_order(lab):
+    lab.print_again((0,))
+    lab.pull(0, (44.0, 45.0, 46.0))
+    (arm,) = [a for a in one_test.findings(lab.workspace, lab.flat).arms if a.arm.id == lab.arms[0]]
+    assert {p: sorted(round(d.value) for d, of in zip(arm.dots, arm.prints, strict=True) if of == p) for p in (1, 2)} == {1: [40, 41, 42], 2: [44, 45, 46]}

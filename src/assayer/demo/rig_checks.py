@@ -19,8 +19,9 @@ from assayer.services.printing import batches
 from assayer.services.printing.requests import NewBatch
 from assayer.services.rigs import rigs
 from assayer.services.rigs.requests import NewChannel, NewRig, RigEdit
-from assayer.services.studies import planning
+from assayer.services.studies import board, listing, planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.studies.views import StudyView
 from assayer.store.models import RigVersion
 
 Found = Mapping[tuple[str, str, str], str]
@@ -47,12 +48,14 @@ def check_rigs(maker: Maker, now: datetime, found: Found, used: Rigs) -> None:
         rig_of = {version: rig for version, rig in session.execute(select(RigVersion.id, RigVersion.rig_id))}
         small = next(v.id for v in session.scalars(select(RigVersion)) if v.rig.name == SMALL[0])
     rigs.edit_rig(maker.workspace, ACTORS[0], rig_of[used.frame], RigEdit(reference_material_id=found["Hollin", "Everyday", "amber"]))
-    _earlier_pulls(maker, now - timedelta(days=39), found, used, "Hooks of last winter", "Which of two filaments do we start from?")
-    _earlier_pulls(maker, now - timedelta(days=33), found, used, "Hooks before the frost", "Do hooks from new spools hold what those of last winter held?")
+    winter = _earlier_pulls(maker, now - timedelta(days=39), found, used, "Hooks of last winter", "Which of two filaments do we start from?")
+    question = "Do hooks from new spools hold as much as those of last winter?"
+    again = _earlier_pulls(maker, now - timedelta(days=33), found, used, "Hooks before the frost", question)
+    board.set_reference(maker.workspace, ACTORS[0], again.id, winter.arms[0].id, listing.get_study(maker.workspace, again.id).revision)
     _two_pendulums(maker, now, found, small)
 
 
-def _earlier_pulls(maker: Maker, at: datetime, found: Found, used: Rigs, title: str, question: str) -> None:
+def _earlier_pulls(maker: Maker, at: datetime, found: Found, used: Rigs, title: str, question: str) -> StudyView:
     """An earlier study on the pull frame, of what is still the reference."""
     pulled = {found["Hollin", "Everyday", "amber"]: Behaviour(3150, 55.8, 3.0), found["Fenwick", "Outdoor", "moss"]: Behaviour(1900, 44.0, 2.8, 0.03)}
     maker.clock.now = at
@@ -70,6 +73,7 @@ def _earlier_pulls(maker: Maker, at: datetime, found: Found, used: Rigs, title: 
         assert item.arm is not None
         maker.clock.now = at + timedelta(days=2, minutes=4 * i)
         pull_one(maker, test, item.specimen_id, Told(rig=used.frame, behaviour=pulled[item.arm.material.id], by_hand=False), i)
+    return study
 
 
 def _two_pendulums(maker: Maker, now: datetime, found: Found, small: str) -> None:

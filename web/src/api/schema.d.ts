@@ -4548,7 +4548,7 @@ export interface components {
          * @description What makes a result doubtful.
          * @enum {string}
          */
-        DoubtKind: "outlier" | "bound above a mean" | "mixed ways of breaking" | "hammer out of range" | "calibration overdue" | "room out of limits" | "unlike circumstances" | "batch unlike the others" | "unlike earlier results" | "unlike another colour" | "breaks at one place" | "claim contradicted";
+        DoubtKind: "outlier" | "bound above a mean" | "mixed ways of breaking" | "hammer out of range" | "calibration overdue" | "room out of limits" | "unlike circumstances" | "batch unlike the others" | "unlike earlier results" | "unlike another colour" | "breaks at one place" | "claim contradicted" | "rig drifts" | "decision on a provisional statement";
         /** DoubtSpecimen */
         DoubtSpecimen: {
             /** Code */
@@ -4735,10 +4735,28 @@ export interface components {
             state: components["schemas"]["DueState"];
         };
         /**
+         * EarlierArmView
+         * @description Where a reference comes from that is no arm of the study.
+         */
+        EarlierArmView: {
+            /** Differs */
+            differs: string[];
+            /** On */
+            on: string;
+            /** Study */
+            study: string;
+            /** Study Id */
+            study_id: string;
+            /** Test Id */
+            test_id: string;
+        };
+        /**
          * EarlierView
          * @description A group of a material from another study, or a reported figure, to be shown below the arms.
          */
         EarlierView: {
+            /** Arm Id */
+            arm_id: string | null;
             /** At Least */
             at_least: number;
             /** At Most */
@@ -5133,6 +5151,7 @@ export interface components {
             design_value: number | null;
             /** Dots */
             dots: components["schemas"]["DotView"][];
+            earlier: components["schemas"]["EarlierArmView"] | null;
             /** Ends */
             ends: components["schemas"]["EndGroupView"][];
             group: components["schemas"]["GroupView"] | null;
@@ -5146,6 +5165,8 @@ export interface components {
             per_spool: components["schemas"]["PerSpool"] | null;
             /** Planned */
             planned: number;
+            /** Prints */
+            prints: number[];
             provisional: components["schemas"]["ProvisionalView"] | null;
             ratio: components["schemas"]["RatioView"] | null;
             relative: components["schemas"]["RelativeView"] | null;

@@ -2,7 +2,7 @@ import { useElementSize } from "@mantine/hooks";
 import { useMemo, useState } from "react";
 
 import type { Schemas } from "../api/client";
-import { boundSign, figure, fixed, interval, tickLabel, ticks } from "../ui/format";
+import { boundSign, count, figure, fixed, interval, tickLabel, ticks } from "../ui/format";
 import { Swatch } from "../ui/Swatch";
 import { VerdictGlyph, verdictColour, type VerdictWord } from "../ui/Verdict";
 import { apartOf } from "./apart";
@@ -38,6 +38,8 @@ interface DotIntervalProps {
 const NONE: readonly Schemas["FindingArm"][] = [];
 const NO_EARLIER: readonly Earlier[] = [];
 const HEADING = 24;
+/** From the specimens of one print of an arm to those of the next. */
+const PRINT = 12;
 const TOP = 40;
 
 /** Where things are: side by side where there is room, else each arm's words above its line. */
@@ -100,10 +102,10 @@ export function DotInterval({ groups, also = NONE, referenceId, quantity, select
             {h.text}
           </text>
         ))}
-        {rows.map(({ a, y }) => (
-          <ArmRow key={a.arm.id} a={a} y={y} place={place} isReference={a.arm.id === referenceId} quantity={quantity} at={at} selected={selected} onSelect={onSelect} onReference={onReference} />
+        {rows.map(({ a, y, below }) => (
+          <ArmRow key={a.arm.id} a={a} y={y} below={below} place={place} isReference={a.arm.id === referenceId} quantity={quantity} at={at} selected={selected} onSelect={onSelect} onReference={onReference} />
         ))}
-        {earlier.length > 0 && <EarlierRows earlier={earlier} top={belowArms + EARLIER_HEADING} place={place} at={at} shown={shownAs} onTest={(study, test) => onEarlier?.(study, test)} />}
+        {earlier.length > 0 && <EarlierRows earlier={earlier} top={belowArms + EARLIER_HEADING} place={place} at={at} shown={shownAs} onTest={(study, test) => onEarlier?.(study, test)} onReference={onReference} />}
         <Axis place={place} at={at} bottom={bottom} quantity={quantity} margin={margin} />
       </svg>
     </div>
@@ -146,7 +148,7 @@ function Axis({ place, at, bottom, quantity, margin }: { place: Geometry; at: Sc
 /** The middle of each row, and where headings are. */
 function laidOut(groups: readonly ArmGroup[], place: Geometry) {
   let y = TOP;
-  const rows: { a: Schemas["FindingArm"]; y: number }[] = [];
+  const rows: { a: Schemas["FindingArm"]; y: number; below: number }[] = [];
   const headings: { text: string; y: number }[] = [];
   for (const g of groups) {
     if (g.heading) {
@@ -154,8 +156,9 @@ function laidOut(groups: readonly ArmGroup[], place: Geometry) {
       y += HEADING;
     }
     for (const a of g.arms) {
-      rows.push({ a, y: y + place.row / 2 });
-      y += place.row;
+      const more = PRINT * Math.max(0, printsOf(a) - 2);
+      rows.push({ a, y: y + place.row / 2, below: place.row / 2 + more });
+      y += place.row + more;
     }
   }
   return { rows, headings, bottom: y };
@@ -163,8 +166,9 @@ function laidOut(groups: readonly ArmGroup[], place: Geometry) {
 
 interface ArmRowProps {
   a: Schemas["FindingArm"];
-  /** The middle of the row. */
+  /** The middle of the row, and from there to its end. */
   y: number;
+  below: number;
   place: Geometry;
   isReference: boolean;
   quantity: Schemas["QuantityView"];
@@ -174,31 +178,38 @@ interface ArmRowProps {
   onReference: DotIntervalProps["onReference"];
 }
 
-function ArmRow({ a, y, place, isReference, quantity, at, selected, onSelect, onReference }: ArmRowProps) {
+function ArmRow({ a, y, below, place, isReference, quantity, at, selected, onSelect, onReference }: ArmRowProps) {
   const verdict: VerdictWord = isReference ? "reference" : (a.verdict?.word ?? "no verdict");
   const colour = verdictColour[verdict];
   const line = y + place.mean;
   // the dots lie over one another: a touch takes the nearest, not the uppermost
   const pick = (e: React.MouseEvent<SVGGraphicsElement>) => {
-    const dot = nearest(a.dots.filter((d) => d.value !== null), (d) => [at(d.value ?? 0), dotY(line, a.dots.indexOf(d))], pointIn(e.currentTarget, e), 16);
+    const dot = nearest(a.dots.filter((d) => d.value !== null), (d) => [at(d.value ?? 0), dotY(a, a.dots.indexOf(d), line)], pointIn(e.currentTarget, e), 16);
     if (dot) onSelect(dot.specimen_id, dot.run_id);
   };
   return (
     <g>
-      <line x1={place.narrow ? 0 : place.left} x2={place.narrow ? place.width : place.right} y1={y + place.row / 2} y2={y + place.row / 2} stroke="var(--line)" strokeWidth="0.7" />
+      <line x1={place.narrow ? 0 : place.left} x2={place.narrow ? place.width : place.right} y1={y + below} y2={y + below} stroke="var(--line)" strokeWidth="0.7" />
       <ArmLabel a={a} y={place.narrow ? y - 34 : y} place={place} isReference={isReference} quantity={quantity} onReference={onReference} />
-      <rect x={place.left} y={line - 22} width={place.right - place.left} height={46} fill="transparent" onClick={pick} />
-      {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} value={d.value} k={k} y={line} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} onTouch={pick} />)}
+      <rect x={place.left} y={line - 22} width={place.right - place.left} height={18 + below} fill="transparent" onClick={pick} />
+      <Prints a={a} y={line} at={at} />
+      {a.dots.map((d, k) => d.value !== null && <SpecimenDot key={d.run_id} d={d} print={printOf(a, k)} value={d.value} cy={dotY(a, k, line)} y={line} at={at} quantity={quantity} colour={colour} selected={selected === d.run_id} onSelect={onSelect} onTouch={pick} />)}
       <MeanOf a={a} y={line} at={at} quantity={quantity} verdict={verdict} />
       <Figures a={a} y={place.narrow ? y - 34 : y} place={place} quantity={quantity} verdict={verdict} />
     </g>
   );
 }
 
+/** How old a reference of another study is, or why nothing is compared with it. */
+function ageWords(earlier: Schemas["EarlierArmView"]): string {
+  const days = Math.round((Date.now() - Date.parse(earlier.on)) / 864e5);
+  return earlier.differs.length ? `not compared: ${earlier.differs.join(", ")}` : `${count(days, "day")} old`;
+}
+
 /** Swatch, name and count of an arm; touched, it is what the others are compared with. */
 function ArmLabel({ a, y, place, isReference, quantity, onReference }: Pick<ArmRowProps, "a" | "y" | "place" | "isReference" | "quantity" | "onReference">) {
   const counted = (n: number | undefined, words: string) => n && (quantity.derived ? words : `${String(n)} ${words}`);
-  const below = [!quantity.derived && `n ${String(a.group?.n ?? 0)}`, counted(a.group?.at_least, "at least"), counted(a.group?.at_most, "at most")].filter(Boolean).join(", ");
+  const below = [a.earlier && ageWords(a.earlier), !quantity.derived && `n ${String(a.group?.n ?? 0)}`, counted(a.group?.at_least, "at least"), counted(a.group?.at_most, "at most")].filter(Boolean).join(", ");
   const [title = "", ...others] = a.name.split(", ");
   // three lines where something tells it from others of its name
   const rest = others.join(", ");
@@ -275,15 +286,50 @@ function Figures({ a, y, place, quantity, verdict }: Pick<ArmRowProps, "a" | "y"
   );
 }
 
-/** Equal values of a row stay apart. */
-const dotY = (line: number, k: number) => line + 15 + ((k * 5) % 9);
+/** How many prints the specimens of an arm are from. */
+const printsOf = (a: Schemas["FindingArm"]) => Math.max(1, ...a.prints);
+
+/** Which print a specimen is from, where there are several. */
+const printOf = (a: Schemas["FindingArm"], k: number) => (printsOf(a) > 1 ? (a.prints[k] ?? 1) : null);
+
+/** Each print of an arm has a line of its own; of one print, equal values of a row stay apart. */
+function dotY(a: Schemas["FindingArm"], k: number, line: number): number {
+  const print = printOf(a, k);
+  return print === null ? line + 15 + ((k * 5) % 9) : printY(print, line);
+}
+
+const printY = (print: number, line: number) => line + 12 + (print - 1) * PRINT;
+
+/** The prints of an arm, where there are several: a line from the least to the greatest specimen of each, a stroke at its mean. */
+function Prints({ a, y, at }: { a: Schemas["FindingArm"]; y: number; at: Scale }) {
+  if (printsOf(a) < 2) return null;
+  const numbers = [...new Set(a.prints)].sort((one, other) => one - other);
+  return numbers.map((print) => {
+    const values = a.dots.flatMap((d, k) => (a.prints[k] === print && d.state === "counts" && d.value !== null ? [d.value] : []));
+    if (!values.length) return null;
+    const mean = values.reduce((sum, v) => sum + v, 0) / values.length;
+    const line = printY(print, y);
+    return (
+      <g key={print} stroke="var(--soft)" strokeWidth="1.2">
+        <line x1={at(Math.min(...values))} x2={at(Math.max(...values))} y1={line} y2={line} />
+        <line x1={at(mean)} x2={at(mean)} y1={line - 5} y2={line + 5} strokeWidth="2" />
+        <text x={at(Math.max(...values)) + 8} y={line + 4} fontSize="11" stroke="none" fill="var(--soft)">
+          {`print ${String(print)}`}
+        </text>
+      </g>
+    );
+  });
+}
 
 type DotView = ArmRowProps["a"]["dots"][number];
 
-interface SpecimenDotProps extends Omit<ArmRowProps, "a" | "isReference" | "selected" | "place" | "onReference"> {
+interface SpecimenDotProps extends Omit<ArmRowProps, "a" | "isReference" | "selected" | "place" | "below" | "onReference"> {
   d: DotView;
+  /** Which print it is from; null where there is one only. */
+  print: number | null;
   value: number;
-  k: number;
+  /** Where it is drawn below the mean's line. */
+  cy: number;
   colour: string;
   selected: boolean;
   onTouch: (e: React.MouseEvent<SVGGraphicsElement>) => void;
@@ -296,8 +342,8 @@ function stateWords(d: DotView): string {
   return d.state === "open" ? ", readings still to come" : "";
 }
 
-/** One specimen, the `k`th of its row. */
-function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect, onTouch }: SpecimenDotProps) {
+/** One specimen. */
+function SpecimenDot({ d, print, value, cy, y, at, quantity, colour, selected, onSelect, onTouch }: SpecimenDotProps) {
   const [near, setNear] = useState(false);
   const shownAs = shownQuantity(quantity);
   const { unit } = shownAs;
@@ -306,7 +352,7 @@ function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect,
     <g
       role="button"
       tabIndex={0}
-      aria-label={`specimen ${d.code}, ${shown}${stateWords(d)}`}
+      aria-label={`specimen ${d.code}, ${shown}${print === null ? "" : `, print ${String(print)}`}${stateWords(d)}`}
       style={{ cursor: "pointer" }}
       onClick={onTouch}
       onKeyDown={(e) => {
@@ -320,11 +366,12 @@ function SpecimenDot({ d, value, k, y, at, quantity, colour, selected, onSelect,
       onFocus={() => setNear(true)}
       onBlur={() => setNear(false)}
     >
-      <circle cx={at(value)} cy={dotY(y, k)} r="12" fill="transparent" />
-      <Dot dot={d} x={at(value)} y={dotY(y, k)} r={selected ? 6.5 : 4.6} colour={colour} />
+      <circle cx={at(value)} cy={cy} r="12" fill="transparent" />
+      <Dot dot={d} x={at(value)} y={cy} r={selected ? 6.5 : 4.6} colour={colour} />
       {near && (
         <text x={at(value)} y={y - 10} textAnchor="middle" fontSize="12.5" fontFamily="var(--mono)" fill="var(--ink)" stroke="var(--ground)" strokeWidth="3" paintOrder="stroke">
           {d.code} {shown}
+          {print === null ? "" : ` · print ${String(print)}`}
           {d.reason ? ` · ${d.reason}` : ""}
         </text>
       )}

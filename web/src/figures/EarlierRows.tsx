@@ -24,9 +24,11 @@ interface EarlierRowsProps {
   at: Scale;
   shown: Shown;
   onTest: (studyId: string, testId: string) => void;
+  /** Makes an arm of another study the one that the arms are compared with. */
+  onReference?: ((armId: string) => void) | undefined;
 }
 
-export const rowOfEarlier = (narrow: boolean) => (narrow ? 84 : 44);
+export const rowOfEarlier = (narrow: boolean) => (narrow ? 88 : 48);
 export const EARLIER_HEADING = 26;
 
 /** What an arm had that others of its material had not says more than the colour, which the swatch shows. */
@@ -42,7 +44,7 @@ export function sourceWords(e: Earlier): string {
 }
 
 /** Results from other studies below the arms: on the axis, solid where they may be compared, hollow where not, dashed as well where they are only reported or converted. */
-export function EarlierRows({ earlier, top, place, at, shown, onTest }: EarlierRowsProps) {
+export function EarlierRows({ earlier, top, place, at, shown, onTest, onReference }: EarlierRowsProps) {
   const height = rowOfEarlier(place.narrow);
   return (
     <g>
@@ -51,15 +53,16 @@ export function EarlierRows({ earlier, top, place, at, shown, onTest }: EarlierR
       </text>
       {earlier.map((e, i) => {
         const y = top + i * height;
-        return <EarlierRow key={`${e.test_id ?? e.source} ${e.material.id} ${e.distinguished_by} ${String(e.mean)}`} e={e} y={y} line={place.narrow ? y + 56 : y + 15} place={place} at={at} shown={shown} onTest={onTest} />;
+        return <EarlierRow key={`${e.test_id ?? e.source} ${e.material.id} ${e.distinguished_by} ${String(e.mean)}`} e={e} y={y} line={place.narrow ? y + 60 : y + 15} place={place} at={at} shown={shown} onTest={onTest} onReference={onReference} />;
       })}
     </g>
   );
 }
 
-function EarlierRow({ e, y, line, place, at, shown, onTest }: { e: Earlier; y: number; line: number; place: Place; at: Scale; shown: Shown; onTest: EarlierRowsProps["onTest"] }) {
+function EarlierRow({ e, y, line, place, at, shown, onTest, onReference }: { e: Earlier; y: number; line: number; place: Place; at: Scale; shown: Shown } & Pick<EarlierRowsProps, "onTest" | "onReference">) {
   const colour = "var(--soft)";
   const open = e.study_id && e.test_id ? [e.study_id, e.test_id] as const : null;
+  const arm = onReference && e.differs.length === 0 ? e.arm_id : null;
   const room = (place.narrow ? place.width * 0.7 : place.left) - 34;
   const value = `${boundSign(e)}${figure(shown.at(e.mean), e.ci95 && shown.ends(e.ci95))}`;
   const percent = e.relative ? 100 * (e.relative.factor - 1) : null;
@@ -68,13 +71,20 @@ function EarlierRow({ e, y, line, place, at, shown, onTest }: { e: Earlier; y: n
   return (
     <g>
       <Swatch x={4} y={y + 4} size={22} hex={e.material.hex} mark={e.material.mark} filled={e.material.filler !== null} />
-      <g {...(open && { role: "link", tabIndex: 0, "aria-label": `${nameOf(e)}: the findings it is from`, style: { cursor: "pointer" }, onClick: () => onTest(...open), onKeyDown: (key: React.KeyboardEvent) => key.key === "Enter" && onTest(...open) })}>
-        <rect x="0" y={y} width={room + 30} height="36" fill="transparent" />
-      </g>
+      {arm && (
+        <g role="button" tabIndex={0} aria-label={`${nameOf(e)}: compare the arms with it`} style={{ cursor: "pointer" }} onClick={() => onReference?.(arm)} onKeyDown={(key) => (key.key === "Enter" || key.key === " ") && (key.preventDefault(), onReference?.(arm))}>
+          <rect x="0" y={y - 3} width={room + 30} height="24" fill="transparent" />
+        </g>
+      )}
+      {open && (
+        <g role="link" tabIndex={0} aria-label={`${sourceWords(e)}: the findings it is from`} style={{ cursor: "pointer" }} onClick={() => onTest(...open)} onKeyDown={(key) => key.key === "Enter" && onTest(...open)}>
+          <rect x="0" y={y + 21} width={room + 30} height="24" fill="transparent" />
+        </g>
+      )}
       <text x="34" y={first} fontSize="13" fill="var(--ink)" pointerEvents="none" {...OVER_LINES}>
         <Clipped words={nameOf(e)} most={Math.floor(room / 7)} />
       </text>
-      <text x="34" y={second} fontSize="11.5" fill={colour} pointerEvents="none" {...OVER_LINES}>
+      <text x="34" y={second} fontSize="11.5" fill={colour} pointerEvents="none" textDecoration={open ? "underline" : undefined} {...OVER_LINES}>
         <Clipped words={sourceWords(e)} most={Math.floor((place.narrow ? place.width - 36 : room) / 5.9)} />
       </text>
       {e.values.map((v, k) => (

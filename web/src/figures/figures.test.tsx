@@ -92,7 +92,7 @@ describe("a cell of the board", () => {
 
 describe("specimens and means", () => {
   const finding = (id: string, product: string, more: Partial<Schemas["FindingArm"]>) =>
-    ({ arm: arm(id, product), name: `Hollin ${product}`, relative: null, provisional: null, planned: 3, measured: 0, batches: 1, group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], per_spool: null, design_value: null, ends: [], ...more });
+    ({ arm: arm(id, product), name: `Hollin ${product}`, earlier: null, relative: null, provisional: null, planned: 3, measured: 0, batches: 1, prints: (more.dots ?? []).map(() => 1), group: null, ratio: null, verdict: null, dots: [], outlier: null, notes: [], per_spool: null, design_value: null, ends: [], ...more });
   const quantity = { name: "strength", label: "strength", unit: "MPa", good_side: "higher", derived: false } as Schemas["QuantityView"];
   const draw = (arms: Schemas["FindingArm"][], q = quantity) => renderToStaticMarkup(<DotInterval groups={[{ heading: "", arms }]} referenceId="r" quantity={q} selected={null} onSelect={() => undefined} />);
 

@@ -16,7 +16,7 @@ from assayer.core.stats.verdicts import GoodSide, VerdictWord
 from assayer.services.declarations import quantity_view
 from assayer.services.findings.across_views import AcrossCell, AcrossRow, AcrossView, TestsAgree
 from assayer.services.findings.answers import differences, provisional_view, relative_view
-from assayer.services.findings.names import arm_names
+from assayer.services.findings.names import arm_names, name_of_earlier
 from assayer.services.findings.print_costs import price_row, print_time_rows
 from assayer.services.findings.printability import printability
 from assayer.services.parts.shapes import title_of
@@ -26,7 +26,7 @@ from assayer.services.studies.evidence_views import group_view, notes_of, pair, 
 from assayer.services.studies.fairness import problems_of
 from assayer.services.studies.listing import arm_views, study_ref
 from assayer.services.unit import Workspace, find
-from assayer.store.models import Study, Test
+from assayer.store.models import Arm, Study, Test
 
 
 def across(workspace: Workspace, study_id: str, reference: str | None = None) -> AcrossView:
@@ -41,18 +41,24 @@ def across(workspace: Workspace, study_id: str, reference: str | None = None) ->
         study = find(session, Study, study_id)
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
         arms = arms_of(session, study_id)
-        if reference is not None and reference not in {a.id for a in arms}:
-            raise EntryError("the study has no such arm", "reference")
+        if reference is not None and reference not in {a.id for a in arms} and session.get(Arm, reference) is None:
+            raise EntryError("there is no such arm", "reference")
         reference_id = reference or study.reference_arm_id
-        evidence = load_evidence(session, tests, arms, begun(session, tests))
+        evidence = load_evidence(session, tests, arms, begun(session, tests), reference_id=reference_id)
         tested = [evidence[t.id] for t in tests if evidence[t.id].groups()]
         views = arm_views(session, arms, study)
+        earlier = {e.earlier.arm.id: e.earlier.arm for e in tested if e.earlier is not None}
+        compared = [*arms, *earlier.values()]
         return AcrossView(
             study=study_ref(study),
             reference_arm_id=reference_id,
             arms=views,
-            names=arm_names(views),
-            rows=[*(_row(workspace, session, e, reference_id) for e in tested), *price_row(arms, reference_id), *print_time_rows(session, arms, reference_id)],
+            names=arm_names(views) | {key: name for e in tested for key, name in name_of_earlier(e).items()},
+            rows=[
+                *(_row(workspace, session, e, reference_id) for e in tested),
+                *price_row(compared, reference_id),
+                *print_time_rows(session, compared, reference_id),
+            ],
             agreements=_agreements(tested),
             printability=printability(session, arms),
             problems=problems_of(session, study, tests, arms),

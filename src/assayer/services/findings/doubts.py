@@ -73,7 +73,9 @@ def doubts_of(
 ) -> list[Doubt]:
     """The doubts about a study and about the shown ones of its tests, as they follow from the results."""
     quantities = {shown[0].id: quantity} if quantity and len(shown) == 1 else begun(session, shown)
-    evidence = [e for e in load_evidence(session, shown, arms, quantities).values() if e.groups()]
+    # of its own arms only: what is doubtful about a reference from another study is said there
+    own = arms[0].id if arms else None
+    evidence = [e for e in load_evidence(session, shown, arms, quantities, reference_id=own).values() if e.groups()]
     found = [
         Doubt(DoubtKind.CIRCUMSTANCES, f"{u.name} {u.setting}".strip(), u.text, u.fix, arm_ids=tuple(arm_ids))
         for u, arm_ids in circumstances(session, study, tests, arms)

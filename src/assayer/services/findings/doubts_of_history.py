@@ -16,8 +16,8 @@ from assayer.core.stats.unlike import differs_beyond_batches
 from assayer.services.findings.claims import MEASURED_BY, judge_claim, named_in
 from assayer.services.findings.doubt import Doubt, apart_words
 from assayer.services.findings.doubt_views import DoubtKind
-from assayer.services.findings.earlier import differences_from, runs_of
-from assayer.services.studies.evidence_groups import Evidence
+from assayer.services.findings.earlier import runs_of
+from assayer.services.studies.evidence_groups import Evidence, differences_from
 from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.store.models import Arm, Claim, Material, Result, Study, Test, Variant
 

@@ -21,7 +21,7 @@ from assayer.services.findings.claims import MEASURED_BY
 from assayer.services.findings.conversions import agreement_of, conversions_to
 from assayer.services.findings.views import EarlierView
 from assayer.services.stock.materials import material_view
-from assayer.services.studies.evidence_groups import Evidence, Key, procedure_key
+from assayer.services.studies.evidence_groups import ANOTHER_RIG, Evidence, differences_from, procedure_key
 from assayer.services.studies.evidence_views import pair
 from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.services.views import Pair2
@@ -29,7 +29,6 @@ from assayer.store.models import Material, ReportedResult, Result, Run, Test
 
 MOST = 12
 """Rows shown; a material that was tested for years has its history on its own page."""
-_ANOTHER_RIG = "another rig"
 
 
 def earlier_results(session: Session, evidence: Evidence, reference_id: str | None, added: Collection[str] = ()) -> list[EarlierView]:
@@ -75,27 +74,11 @@ def _compared(
         v = g.view
         differs = differences_from(tests[v.test_id], (procedures[v.test_id, v.rig_version_id, v.quantity], v.rig_version_id, v.end), evidence.test, key)
         row = _measured(g, materials[material_id], tested_on[v.test_id], differs, None if differs else reference, evidence)
-        conversion = conversions.get((v.rig_version_id, v.end)) if differs == [_ANOTHER_RIG] else None
+        conversion = conversions.get((v.rig_version_id, v.end)) if differs == [ANOTHER_RIG] else None
         rows.append(row if conversion is None else _converted(row, agreement_of(conversion)))
     rows.sort(key=lambda row: row.on, reverse=True)
     # what was printed as usual before what was treated or set otherwise
     return sorted(rows, key=lambda row: (bool(row.differs), bool(row.distinguished_by)))
-
-
-def differences_from(test: Test, measured: tuple[frozenset[str], str, str], own_test: Test, own: Key) -> list[str]:
-    """In which of the things that two results must share to be compared a group differs.
-
-    `measured` and `own`: the procedure, or all that a group has; the rig version; the way of ending.
-    """
-    (procedures, rig_version_id, end), (own_procedure, own_rig_version_id, own_end) = measured, own
-    differs = {
-        "another shape": test.shape != own_test.shape,
-        "other conditions": test.protocol != own_test.protocol,
-        "another procedure": procedures != {own_procedure},
-        _ANOTHER_RIG: rig_version_id != own_rig_version_id,
-        "ended otherwise": end != own_end,
-    }
-    return [what for what, is_so in differs.items() if is_so]
 
 
 def runs_of(session: Session, tests: Mapping[str, Test], quantities: Collection[str]) -> tuple[dict[tuple[str, str, str], frozenset[str]], dict[str, str]]:
@@ -125,6 +108,7 @@ def _measured(group: MeasuredGroup, material: Material, on: str, differs: Sequen
         on=on,
         study_id=v.study_id,
         test_id=v.test_id,
+        arm_id=v.arm_id,
         reported=False,
         differs=list(differs),
         n=v.n,
@@ -169,6 +153,7 @@ def _reported(session: Session, materials: Mapping[str, Material], evidence: Evi
             on=r.reported_on,
             study_id=None,
             test_id=None,
+            arm_id=None,
             reported=True,
             differs=["reported"],
             n=r.n,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 
+from assayer.services.studies.evidence_groups import Evidence
 from assayer.services.studies.views import ArmView
 
 
@@ -31,6 +32,16 @@ def arm_names(arms: Sequence[ArmView]) -> dict[str, str]:
     repeated = Counter(names.values())
     marks = {a.id: a.mark for a in arms}
     return {key: f"{name} ({marks[key]})" if repeated[name] > 1 else name for key, name in names.items()}
+
+
+def name_of_earlier(evidence: Evidence) -> dict[str, str]:
+    """Of the reference by its id, where it is an arm of another study."""
+    if evidence.earlier is None:
+        return {}
+    m = evidence.earlier.arm.variant.material
+    treatment = evidence.earlier.arm.variant.treatment
+    what = [f"{m.maker} {m.product}", m.colour, *([treatment] if treatment else [])]
+    return {evidence.earlier.arm.id: f"{', '.join(what)} of “{evidence.earlier.study}”"}
 
 
 def _product(arm: ArmView) -> str:

@@ -20,11 +20,11 @@ from assayer.core.stats.verdicts import Verdict
 from assayer.services.declarations import quantity_view
 from assayer.services.findings.answers import differences, provisional_view, ratio_sentences, relative_of_logs, relative_view, sentences
 from assayer.services.findings.earlier import earlier_results
-from assayer.services.findings.names import arm_names
+from assayer.services.findings.names import arm_names, name_of_earlier
 from assayer.services.findings.per_spool import per_spool
-from assayer.services.findings.views import AgreementView, AnovaView, EarlierView, EndGroupView, FindingArm, Findings, OutlierView, PairView
+from assayer.services.findings.views import AgreementView, AnovaView, EarlierArmView, EarlierView, EndGroupView, FindingArm, Findings, OutlierView, PairView
 from assayer.services.studies.evidence import arms_of, begun, load_evidence
-from assayer.services.studies.evidence_groups import Evidence
+from assayer.services.studies.evidence_groups import Dot, Evidence
 from assayer.services.studies.evidence_views import batch_ratio_view, dot_view, group_view, notes_of, pair, ratio_view, verdict_view
 from assayer.services.studies.fairness import problems_of
 from assayer.services.studies.listing import arm_views, study_ref, test_view
@@ -61,8 +61,8 @@ def findings(
         study = find(session, Study, test.study_id)
         tests = session.scalars(select(Test).where(Test.study_id == study.id).order_by(Test.position)).all()
         arms = arms_of(session, study.id)
-        if reference is not None and reference not in {a.id for a in arms}:
-            raise EntryError("the study has no such arm", "reference")
+        if reference is not None and reference not in {a.id for a in arms} and session.get(Arm, reference) is None:
+            raise EntryError("there is no such arm", "reference")
         reference_id = reference or study.reference_arm_id
         problems = problems_of(session, study, tests, arms)
         belonging = derived_of(test, tests, arms)
@@ -74,7 +74,7 @@ def findings(
             needs = "arms that were treated, each beside one that was not" if spec.of_controls else "the other test of it in this study"
             raise EntryError(f"this test has no {spec.label}: it needs {needs}", "quantity")
         shown = {test_id: quantity} if quantity else begun(session, [test])
-        evidence = load_evidence(session, [test], arms, shown, {} if end is None else {test_id: end})[test_id]
+        evidence = load_evidence(session, [test], arms, shown, {} if end is None else {test_id: end}, reference_id)[test_id]
         if end is not None and end not in evidence.ends:
             raise EntryError(f"no run of this test ended '{end}'", "end")
         return _of_quantity(workspace, session, (study, reference_id), evidence, belonging, problems, earlier_results(session, evidence, reference_id, added))
@@ -95,13 +95,15 @@ def _of_quantity(
     verdicts = evidence.verdicts(groups, reference_id)
     apart = differences(workspace, session, evidence, verdicts, reference_id)
     views = {v.id: v for v in arm_views(session, evidence.arms, study)}
-    names = arm_names(list(views.values()))
+    names = arm_names(list(views.values())) | name_of_earlier(evidence)
+    if evidence.earlier is not None:
+        views[evidence.earlier.arm.id] = arm_views(session, [evidence.earlier.arm], study)[0]
     # grades are steps, not measured values: no variances are compared, nothing stands out by its distance
     measured = {} if spec.graded else groups
     anova = welch_anova(measured)
     spools = per_spool(session, evidence)
     arms = []
-    for arm in evidence.arms:
+    for arm in evidence.compared_arms:
         counted = evidence.counted(arm.id)
         # a bound is no value that could be an outlier
         exact = [d for d in counted if d.bound == Bound.EXACT]
@@ -114,6 +116,7 @@ def _of_quantity(
             FindingArm(
                 arm=views[arm.id],
                 name=names[arm.id],
+                earlier=_earlier_view(evidence, arm.id),
                 planned=evidence.planned[arm.id],
                 measured=evidence.measured[arm.id],
                 batches=evidence.batches(arm.id),
@@ -123,6 +126,7 @@ def _of_quantity(
                 relative=relative_view(apart.relative.get(arm.id)),
                 provisional=provisional_view(apart.provisional.get(arm.id)),
                 dots=[dot_view(d) for d in evidence.dots.get(arm.id, [])],
+                prints=_prints(evidence.dots.get(arm.id, [])),
                 outlier=stands_out,
                 notes=notes_of(evidence, arm.id),
                 per_spool=spools.get(arm.id),
@@ -148,6 +152,19 @@ def _of_quantity(
         earlier=earlier,
         problems=problems,
     )
+
+
+def _prints(dots: Sequence[Dot]) -> list[int]:
+    """By dot the number of its batch; batches have ids in the order in which they were recorded."""
+    numbers = {batch_id: i for i, batch_id in enumerate(sorted({d.batch_id for d in dots}), 1)}
+    return [numbers[d.batch_id] for d in dots]
+
+
+def _earlier_view(evidence: Evidence, arm_id: str) -> EarlierArmView | None:
+    earlier = evidence.earlier
+    if earlier is None or earlier.arm.id != arm_id:
+        return None
+    return EarlierArmView(study_id=earlier.study_id, study=earlier.study, test_id=earlier.test_id, on=earlier.on, differs=list(earlier.differs))
 
 
 def _design_value(evidence: Evidence, arm_id: str) -> float | None:
@@ -208,6 +225,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
             FindingArm(
                 arm=views[arm.id],
                 name=names[arm.id],
+                earlier=None,
                 planned=above.planned[arm.id],
                 measured=above.measured[arm.id],
                 batches=above.batches(arm.id),
@@ -217,6 +235,7 @@ def _of_ratio(session: Session, study: Study, shown: _Ratios, belonging: Sequenc
                 relative=relative_view(relative_of_logs(verdicts.get(arm.id))),
                 provisional=None,
                 dots=[],
+                prints=[],
                 outlier=None,
                 notes=notes_of(above, arm.id) + [n for n in notes_of(below, arm.id) if n not in notes_of(above, arm.id)],
                 per_spool=None,

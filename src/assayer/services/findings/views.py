@@ -77,8 +77,22 @@ class StatementsView(View):
     statements: list[StatementView]
 
 
+class EarlierArmView(View):
+    """Where a reference comes from that is no arm of the study."""
+
+    study_id: str
+    study: str
+    test_id: str
+    on: str
+    """The day of its last run."""
+    differs: list[str]
+    """Why nothing is compared with it; empty where it is."""
+
+
 class FindingArm(View):
     arm: ArmView
+    earlier: EarlierArmView | None
+    """Where it is the reference and of another study."""
     name: str
     """What it is called in sentences: by its material, and by what tells it from others of that."""
     planned: int
@@ -93,6 +107,8 @@ class FindingArm(View):
     provisional: ProvisionalView | None
     """Where two specimens or fewer decide nothing."""
     dots: list[DotView]
+    prints: list[int]
+    """Which print each of the dots is from; 1 is the first."""
     outlier: OutlierView | None
     notes: list[str]
     per_spool: PerSpool | None
@@ -115,6 +131,8 @@ class EarlierView(View):
     """The day of its last run, or as reported."""
     study_id: str | None
     test_id: str | None
+    arm_id: str | None
+    """The arm there, which may be made the reference."""
     reported: bool
     differs: list[str]
     """Why it is not compared: "another rig"; empty where it is."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session, joinedload, load_only
@@ -14,7 +14,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.results import at_order, unlike_starts
 from assayer.core.methods.vocabulary import Validity
 from assayer.services.declarations import main_of
-from assayer.services.studies.evidence_groups import Dot, Evidence, Key, procedure_key
+from assayer.services.studies.evidence_groups import Dot, EarlierReference, Evidence, Key, differences_from, procedure_key
 from assayer.store.counting import count_if
 from assayer.store.models import Arm, Material, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
 
@@ -27,12 +27,18 @@ def arms_of(session: Session, study_id: str, windows: bool = False) -> Sequence[
 
 
 def load_evidence(
-    session: Session, tests: Iterable[Test], arms: Sequence[Arm], quantities: Mapping[str, str] | None = None, ends: Mapping[str, str] | None = None
+    session: Session,
+    tests: Iterable[Test],
+    arms: Sequence[Arm],
+    quantities: Mapping[str, str] | None = None,
+    ends: Mapping[str, str] | None = None,
+    reference_id: str | None = None,
 ) -> dict[str, Evidence]:
     """Read tests of one study with all their runs, in the same few queries however many they are.
 
     `quantities` by test id; each test's main quantity where it is not named. `ends` by test id: the way of ending to
-    compare, where ways of ending are not averaged with each other; the most common where it is not named.
+    compare, where ways of ending are not averaged with each other; the most common where it is not named. `reference_id`:
+    what the arms are compared with, the study's reference where it is not named; an arm of another study is read as well.
     """
     found: dict[str, Evidence] = {}
     for test in tests:
@@ -75,7 +81,45 @@ def load_evidence(
         if evidence.method.quantity(evidence.quantity).graded:
             by = evidence.method.graded_by(evidence.quantity)
             evidence.grades = _grades(session, evidence.test.id, by) if by else evidence.results_as_grades()
+    for evidence in found.values():
+        study = session.get(Study, evidence.test.study_id)
+        reference = reference_id or (None if study is None else study.reference_arm_id)
+        if reference is not None and reference not in {a.id for a in arms}:
+            _join_earlier_reference(session, evidence, reference)
     return found
+
+
+def earlier_tests(session: Session, arm: Arm, test: Test) -> Sequence[Test]:
+    """The tests of an arm's own study by the same method and orientation, those done alike first."""
+    alike = select(Test).where(Test.study_id == arm.study_id, Test.method == test.method, Test.orientation == test.orientation).order_by(Test.position)
+    return sorted(session.scalars(alike), key=lambda t: (t.shape, t.protocol) != (test.shape, test.protocol))
+
+
+def _join_earlier_reference(session: Session, evidence: Evidence, arm_id: str) -> None:
+    """Put the specimens of an arm of another study beside those of a test; they count where they were tested alike."""
+    arm = session.get(Arm, arm_id)
+    tests = [] if arm is None or arm.study_id == evidence.test.study_id else earlier_tests(session, arm, evidence.test)
+    if arm is None or not tests:
+        return
+    (other,) = load_evidence(session, tests[:1], [arm], {tests[0].id: evidence.quantity}, reference_id=arm_id).values()
+    dots = other.dots.get(arm_id, [])
+    if not dots or other.quantity != evidence.quantity:
+        return
+    procedure, rig_version_id, end = next(iter(evidence.keys.values()), ("", "", ""))
+    own = procedure, rig_version_id, evidence.end or end
+    keys = {d.key for d in dots if d.state == "counts"}
+    unlike = [differences_from(other.test, (frozenset({k[0]}), k[1], k[2]), evidence.test, own) for k in keys]
+    differs = min(unlike, key=len, default=["nothing that counts"])
+    # another shape, or other conditions, cannot be seen from how a single specimen was measured
+    alike = not set(differs) & {"another shape", "other conditions"}
+    evidence.dots[arm_id] = [replace(d, state="counts" if alike and d.key == own else "apart") if d.state in ("counts", "apart") else d for d in dots]
+    evidence.grades |= {d.run_id: other.grades[d.run_id] for d in dots if d.run_id in other.grades}
+    evidence.keys[arm_id] = own
+    evidence.rig_names |= other.rig_names
+    evidence.planned[arm_id] = len(dots)
+    study = session.get_one(Study, arm.study_id)
+    last = session.scalar(select(func.max(Run.happened_at)).where(Run.id.in_([d.run_id for d in dots])))
+    evidence.earlier = EarlierReference(arm, study.id, study.title, other.test.id, "" if last is None else last.date().isoformat(), differs)
 
 
 def begun(session: Session, tests: Iterable[Test]) -> dict[str, str]:

@@ -23,6 +23,8 @@ from assayer.store.models import Arm, Test
 Key = tuple[str, str, str]
 """What two results must share to be averaged: procedure version, rig version, and how they ended where that is told apart."""
 
+ANOTHER_RIG = "another rig"
+
 REDUCED_BY = ", reduction "
 """Stands in a key behind the procedure of a value that was computed by an earlier reduction, and before its version."""
 
@@ -31,6 +33,22 @@ def procedure_key(method: Method, procedure_version: str, reduction_version: int
     """The procedure of a result, and its reduction where that is not the newest: values by unlike rules are not averaged."""
     is_newest = reduction_version is None or reduction_version == method.reduction_version
     return procedure_version if is_newest else f"{procedure_version}{REDUCED_BY}{reduction_version}"
+
+
+def differences_from(test: Test, measured: tuple[frozenset[str], str, str], own_test: Test, own: Key) -> list[str]:
+    """In which of the things that two results must share to be compared a group differs.
+
+    `measured` and `own`: the procedure, or all that a group has; the rig version; the way of ending.
+    """
+    (procedures, rig_version_id, end), (own_procedure, own_rig_version_id, own_end) = measured, own
+    differs = {
+        "another shape": test.shape != own_test.shape,
+        "other conditions": test.protocol != own_test.protocol,
+        "another procedure": procedures != {own_procedure},
+        ANOTHER_RIG: rig_version_id != own_rig_version_id,
+        "ended otherwise": end != own_end,
+    }
+    return [what for what, is_so in differs.items() if is_so]
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +72,21 @@ class Dot:
     key: Key
     reading_step: float
     ambient: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class EarlierReference:
+    """An arm of another study that the arms of a test are compared with.
+
+    `on` is the day of its last run; `differs` says why nothing is compared with it, empty where it is.
+    """
+
+    arm: Arm
+    study_id: str
+    study: str
+    test_id: str
+    on: str
+    differs: Sequence[str]
 
 
 @dataclass
@@ -87,6 +120,13 @@ class Evidence:
     """The quantity that was asked for, where another is compared instead."""
     unlike_starts: tuple[float, float] | None = None
     """The first and the last s at which specimens begin to count, where that is why."""
+    earlier: EarlierReference | None = None
+    """Where the reference is of another study."""
+
+    @property
+    def compared_arms(self) -> Sequence[Arm]:
+        """The arms of the study, and the reference where it is of another one."""
+        return self.arms if self.earlier is None else [*self.arms, self.earlier.arm]
 
     def counted(self, arm_id: str) -> list[Dot]:
         return [d for d in self.dots.get(arm_id, []) if d.state == "counts" and d.value is not None]
@@ -109,7 +149,7 @@ class Evidence:
 
     @cached_property
     def _batched(self) -> BatchedGroups:
-        counted = {arm.id: dots for arm in self.arms if (dots := self.counted(arm.id))}
+        counted = {arm.id: dots for arm in self.compared_arms if (dots := self.counted(arm.id))}
         batched = self._summarised(counted)
         return replace(batched, groups={a: with_bounds_in(g, self.fits[a]) if a in self.fits else g for a, g in batched.groups.items()})
 
@@ -137,7 +177,7 @@ class Evidence:
         """By arm, the fit that includes its lower bounds in its mean; of the arms that have some, where the study asks and enough broke."""
         if not self.bounds_in or not self.method.quantity(self.quantity).ratio_scale:
             return {}
-        fits = {arm.id: self._fit(self.counted(arm.id)) for arm in self.arms}
+        fits = {arm.id: self._fit(self.counted(arm.id)) for arm in self.compared_arms}
         return {arm_id: fit for arm_id, fit in fits.items() if fit is not None}
 
     @staticmethod

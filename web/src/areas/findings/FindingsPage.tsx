@@ -23,6 +23,7 @@ import { Doubts } from "./Doubts";
 import { Factors } from "./Factors";
 import css from "./findings.module.css";
 import { ordered, ORDERS } from "./order";
+import { OtherReference } from "./OtherReference";
 import { OtherOrientation, useOtherOrientations } from "./Orientations";
 import { FEW_EARLIER, OtherStudies } from "./OtherStudies";
 import { SpecimenPanel } from "./SpecimenPanel";
@@ -152,6 +153,7 @@ function Evidence({ findings, doubts, tests, testId, selected, order, onOpen, on
   return (
     <>
       <Answer sentences={findings.answer} reference={findings.reference_arm_id} />
+      <OtherReference findings={findings} onReference={onReference} />
       <div className={css.columns}>
         <div className={css.figures}>
           <FigureFrame
