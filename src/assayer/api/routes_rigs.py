@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import Query, Request, Response
+from fastapi import Path, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made
@@ -14,11 +14,13 @@ from assayer.formats.text import MAX_BYTES
 from assayer.services.bench import recompute
 from assayer.services.bench.views import MovedList, Recomputing
 from assayer.services.requests import Id
-from assayer.services.rigs import methods, rigs, templates
-from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, NewCalibration, NewRig, NewRigVersion, RigEdit, TemplateAnswer
-from assayer.services.rigs.views import ComplianceView, Declarations, RigList, RigPage, RigView
+from assayer.services.rigs import margins, methods, rigs, templates
+from assayer.services.rigs.requests import CalibrationEdit, ComplianceEdit, LabMarginEdit, NewCalibration, NewRig, NewRigVersion, RigEdit, TemplateAnswer
+from assayer.services.rigs.views import ComplianceView, Declarations, LabMarginList, RigList, RigPage, RigView
 
 router = area()
+
+MethodKey = Annotated[str, Path(min_length=1, max_length=60, pattern=r"^[A-Za-z0-9_.-]+$")]
 
 
 @router.get("/declarations", response_model=Declarations, responses=declared())
@@ -103,3 +105,15 @@ async def post_compliance_reading(
 def put_template(workspace: WorkspaceDep, actor: ActorDep, rig_version_id: Id, answer: TemplateAnswer) -> None:
     """Keep the answers about a file for the next ones of this rig."""
     templates.keep_template(workspace, actor, rig_version_id, answer)
+
+
+@router.get("/margins", response_model=LabMarginList, responses=declared())
+def get_margins(workspace: WorkspaceDep) -> Any:
+    """The differences that matter to this lab; of what is not listed, that of the method."""
+    return margins.list_margins(workspace)
+
+
+@router.put("/methods/{method}/margins/{quantity}", response_model=LabMarginList, responses=declared())
+def put_margin(workspace: WorkspaceDep, actor: ActorDep, method: MethodKey, quantity: MethodKey, edit: LabMarginEdit) -> Any:
+    """Set the difference that matters to this lab; tests that are planned already keep theirs."""
+    return margins.set_margin(workspace, actor, method, quantity, edit)

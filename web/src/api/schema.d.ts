@@ -973,6 +973,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/margins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Margins
+         * @description The differences that matter to this lab; of what is not listed, that of the method.
+         */
+        get: operations["get_margins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -1047,6 +1067,26 @@ export interface paths {
          * @description What became of the product, for all its colours.
          */
         patch: operations["patch_product"];
+        trace?: never;
+    };
+    "/api/methods/{method}/margins/{quantity}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Margin
+         * @description Set the difference that matters to this lab; tests that are planned already keep theirs.
+         */
+        put: operations["put_margin"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/moves/{key}/retraction": {
@@ -6063,6 +6103,39 @@ export interface components {
             words: string;
         };
         /**
+         * LabMarginEdit
+         * @description Another margin of a quantity; null: that of the method.
+         */
+        LabMarginEdit: {
+            margin: components["schemas"]["MarginValue"] | null;
+        };
+        /** LabMarginList */
+        LabMarginList: {
+            /** Items */
+            items: components["schemas"]["LabMarginView"][];
+        };
+        /**
+         * LabMarginView
+         * @description A difference that matters to this lab, in the quantity's unit or as a share.
+         */
+        LabMarginView: {
+            /** Method */
+            method: string;
+            /** Quantity */
+            quantity: string;
+            /** Relative */
+            relative: boolean;
+            /**
+             * Set At
+             * Format: date-time
+             */
+            set_at: string;
+            /** Value */
+            value: number;
+            /** Who */
+            who: string;
+        };
+        /**
          * LayerColumns
          * @description All layers, a list for each figure; mm, s, mm/s, mm³/s, °C, share.
          */
@@ -6208,6 +6281,16 @@ export interface components {
              * Value
              * @description a share of the reference mean, or in the unit of the quantity
              */
+            value: number;
+        };
+        /**
+         * MarginValue
+         * @description A smallest difference that matters: in the quantity's unit, or as a share of the reference's mean.
+         */
+        MarginValue: {
+            /** Relative */
+            relative: boolean;
+            /** Value */
             value: number;
         };
         /**
@@ -6435,6 +6518,8 @@ export interface components {
                 number,
                 number
             ] | null;
+            /** Ratio Scale */
+            ratio_scale: boolean;
             /** Unit */
             unit: string;
         };
@@ -13910,6 +13995,31 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    get_margins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabMarginList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_materials: {
         parameters: {
             query?: {
@@ -14132,6 +14242,43 @@ export interface operations {
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             428: components["responses"]["Problem428"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_margin: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                method: string;
+                quantity: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabMarginEdit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabMarginList"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];
             507: components["responses"]["Problem507"];
         };

@@ -37,7 +37,11 @@ def comparable(claim: Claim, groups: Iterable[MeasuredGroup]) -> list[MeasuredGr
 
 
 def judge_claim(
-    claim: Claim, own: Sequence[MeasuredGroup], others: Mapping[str, Sequence[MeasuredGroup]], materials: Sequence[Material]
+    claim: Claim,
+    own: Sequence[MeasuredGroup],
+    others: Mapping[str, Sequence[MeasuredGroup]],
+    materials: Sequence[Material],
+    margins: Mapping[str, Margin] | None = None,
 ) -> list[ClaimVerdictView]:
     """The verdicts on one claim, one for each group that was measured of it.
 
@@ -49,10 +53,12 @@ def judge_claim(
         Of the materials that it may be compared with.
     materials : sequence of Material
         Among which the one that is named is looked for.
+    margins : mapping of quantity to Margin, optional
+        Those that the lab has set itself.
     """
     groups = comparable(claim, own)
     if claim.relation in ("value", "at least", "at most") and claim.value is not None:
-        return [_view(g, _of_value(claim, claim.value, g)) for g in groups if _same_unit(claim, g)]
+        return [_view(g, _of_value(claim, claim.value, g, margins or {})) for g in groups if _same_unit(claim, g)]
     if claim.relation not in ("times", "more", "less"):
         return []
     verdicts = []
@@ -85,10 +91,10 @@ def _same_unit(claim: Claim, g: MeasuredGroup) -> bool:
     return not claim.unit or claim.unit == g.view.unit
 
 
-def _of_value(claim: Claim, value: float, g: MeasuredGroup) -> ClaimJudgement:
+def _of_value(claim: Claim, value: float, g: MeasuredGroup, margins: Mapping[str, Margin]) -> ClaimJudgement:
     # a bound on a strength is a claim that more is fine
     side = {"at least": GoodSide.HIGHER, "at most": GoodSide.LOWER}.get(claim.relation, GoodSide(g.view.good_side))
-    judgement = judge_value(value, g.summary, _margin(g), side)
+    judgement = judge_value(value, g.summary, _margin(g, margins), side)
     if claim.relation != "value" and judgement.verdict is ClaimVerdict.BETTER:
         return ClaimJudgement(ClaimVerdict.AS_CLAIMED, judgement.measured, judgement.ci95)
     return judgement
@@ -100,9 +106,11 @@ def _of_factor(claim: Claim, g: MeasuredGroup, against: GroupSummary) -> ClaimJu
     return judge_factor(claim.value, g.summary, against, GoodSide(g.view.good_side))
 
 
-def _margin(g: MeasuredGroup) -> Margin:
-    """That of the quantity where it is absolute; else 10 % of the claimed value."""
+def _margin(g: MeasuredGroup, margins: Mapping[str, Margin]) -> Margin:
+    """The lab's own, else that of the quantity; a share is of the claimed value."""
     name = g.view.quantity.partition("@")[0]
+    if name in margins:
+        return margins[name]
     spec = next((q for m in REGISTRY.values() for q in m.quantities if q.name == name), None)
     return Margin(0.10) if spec is None else spec.margin
 

@@ -13,10 +13,12 @@ from assayer.core.plan.study_plan import StudiedFactor
 from assayer.core.quantities.words import in_text
 from assayer.core.stats.claimed import ClaimVerdict
 from assayer.core.stats.unlike import differs_beyond_batches
+from assayer.core.stats.verdicts import Margin
 from assayer.services.findings.claims import MEASURED_BY, judge_claim, named_in
 from assayer.services.findings.doubt import Doubt, apart_words
 from assayer.services.findings.doubt_views import DoubtKind
 from assayer.services.findings.earlier import runs_of
+from assayer.services.rigs.margins import margins_by_quantity
 from assayer.services.studies.evidence_groups import Evidence, differences_from
 from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.store.models import Arm, Claim, Material, Result, Study, Test, Variant
@@ -35,6 +37,8 @@ class History:
     tests : mapping of test id to Test
     procedures : mapping of (test, rig version, quantity) to procedures
     claims : sequence of Claim
+    margins : mapping of quantity to Margin
+        Those that the lab has set itself.
     """
 
     materials: Mapping[str, Material] = field(default_factory=dict)
@@ -43,6 +47,7 @@ class History:
     tests: Mapping[str, Test] = field(default_factory=dict)
     procedures: Mapping[tuple[str, str, str], frozenset[str]] = field(default_factory=dict)
     claims: Sequence[Claim] = ()
+    margins: Mapping[str, Margin] = field(default_factory=dict)
 
 
 def read_history(session: Session, arms: Sequence[Arm], evidence: Sequence[Evidence]) -> History:
@@ -68,7 +73,7 @@ def read_history(session: Session, arms: Sequence[Arm], evidence: Sequence[Evide
     variants = {arm_id: (sheet, treatment) for arm_id, sheet, treatment in session.execute(found)}
     tests = {t.id: t for t in session.scalars(select(Test).where(Test.id.in_({v.test_id for v in seen})))}
     procedures, _ = runs_of(session, tests, measured)
-    return History(materials, groups, variants, tests, procedures, claims)
+    return History(materials, groups, variants, tests, procedures, claims, margins_by_quantity(session) if claims else {})
 
 
 def doubts_of_history(study: Study, evidence: Evidence, history: History, names: Mapping[str, str]) -> Iterator[Doubt]:
@@ -149,7 +154,7 @@ def doubts_of_claims(evidence: Evidence, history: History, names: Mapping[str, s
         own = [g for g in history.groups.get(material.id, []) if (g.view.test_id, g.view.arm_id) == (evidence.test.id, arm.id)]
         line = [c for c in history.claims if _of_line(history.materials.get(c.material_id), material)]
         for claim in line:
-            verdicts = judge_claim(claim, own, history.groups, list(history.materials.values()))
+            verdicts = judge_claim(claim, own, history.groups, list(history.materials.values()), history.margins)
             contradicted = [v for v in verdicts if v.verdict == ClaimVerdict.CONTRADICTED]
             if contradicted:
                 v = contradicted[0]

@@ -12,10 +12,12 @@ from assayer.core.filament.claims import QUANTITIES
 from assayer.core.filament.mass import strand_length
 from assayer.core.filament.window import SPANS
 from assayer.core.shapes import SHAPES
+from assayer.core.stats.verdicts import Margin
 from assayer.services.changes import record_of
 from assayer.services.dial_in.trails import current_sheets
 from assayer.services.findings.claims import judge_claim, named_in
 from assayer.services.reports.views import ColourMean, Dossier, DossierClaim, DossierMaterial, LineMember, LineSpread, MoistureLost, ReportedView, ShapeMass
+from assayer.services.rigs.margins import margins_by_quantity
 from assayer.services.stock.listing import measured_counts, prices_of
 from assayer.services.stock.materials import claim_view, doubts_of, material_record, material_view, statement, window_of, window_view
 from assayer.services.stock.products import line_of, related_of
@@ -49,6 +51,7 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
         all_claims = [c for m in line for c in claims.get(m.id, [])]
         named = _named(session, all_claims)
         groups = groups_of(session, list(dict.fromkeys([*ids, *(m.id for m in named)])))
+        margins = margins_by_quantity(session) if all_claims else {}
         by_colour = {key: [g.view for g in own] for key, own in groups.items() if key in ids}
         measured = by_colour.get(material.id, [])
         spools = session.scalars(select(Spool).where(Spool.material_id == material.id).order_by(Spool.received_on.desc(), Spool.code)).all()
@@ -59,7 +62,7 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
             length=strand_length(material.net_mass, material.density, material.diameter) if material.net_mass and material.density else None,
             shapes=_shapes(material),
             window=window_view(material),
-            claims=[_claim(c, groups, (material, line, named)) for c in all_claims],
+            claims=[_claim(c, groups, (material, line, named), margins) for c in all_claims],
             contradictions=[ContradictionView.model_validate(c) for c in doubts_of(material, said)],
             related=related_of(session, material),
             line=[LineMember(**dict(material_view(m)), differs=_differences(material, m), measured=tested.get(m.id, {})) for m in line],
@@ -95,10 +98,12 @@ def _named(session: Session, claims: Sequence[Claim]) -> list[Material]:
     return list(found.values())
 
 
-def _claim(c: Claim, groups: Mapping[str, Sequence[MeasuredGroup]], of: tuple[Material, Sequence[Material], Sequence[Material]]) -> DossierClaim:
+def _claim(
+    c: Claim, groups: Mapping[str, Sequence[MeasuredGroup]], of: tuple[Material, Sequence[Material], Sequence[Material]], margins: Mapping[str, Margin]
+) -> DossierClaim:
     material, line, named = of
     colour = next(m.colour for m in line if m.id == c.material_id)
-    verdicts = judge_claim(c, groups.get(material.id, []), groups, named)
+    verdicts = judge_claim(c, groups.get(material.id, []), groups, named, margins)
     return DossierClaim(**dict(claim_view(c)), label=_LABELS.get(c.quantity or "", ""), colour=colour, verdicts=verdicts)
 
 

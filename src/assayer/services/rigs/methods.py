@@ -81,6 +81,7 @@ def method_view(m: Method, own: OwnMark | None = None) -> MethodView:
                 plausible=q.plausible,
                 margin=q.margin.value,
                 margin_relative=q.margin.relative,
+                ratio_scale=q.ratio_scale,
                 graded=q.graded,
             )
             for q in m.quantities

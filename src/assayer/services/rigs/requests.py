@@ -94,3 +94,16 @@ class CalibrationEdit(Request):
 class ComplianceEdit(Request):
     compliance: Annotated[Real, Field(ge=0, le=1, description="mm/N")]
     uncertainty: Annotated[Real | None, Field(ge=0, le=1, description="standard uncertainty, mm/N; null: not known")] = None
+
+
+class MarginValue(Request):
+    """A smallest difference that matters: in the quantity's unit, or as a share of the reference's mean."""
+
+    value: Annotated[Real, Field(gt=0, le=1e9)]
+    relative: Flag
+
+
+class LabMarginEdit(Request):
+    """Another margin of a quantity; null: that of the method."""
+
+    margin: MarginValue | None

@@ -139,6 +139,8 @@ class MethodQuantity(QuantityView):
     plausible: Pair2 | None
     margin: float
     margin_relative: bool
+    ratio_scale: bool
+    """Whether a percentage of it has a meaning."""
     graded: bool
 
 
@@ -243,3 +245,18 @@ class ScatterView(View):
 
 class ScatterList(View):
     items: list[ScatterView]
+
+
+class LabMarginView(View):
+    """A difference that matters to this lab, in the quantity's unit or as a share."""
+
+    method: str
+    quantity: str
+    value: float
+    relative: bool
+    who: str
+    set_at: datetime
+
+
+class LabMarginList(View):
+    items: list[LabMarginView]

@@ -14,6 +14,7 @@ from assayer.core.methods.base import Method
 from assayer.core.methods.results import at_order, unlike_starts
 from assayer.core.methods.vocabulary import Validity
 from assayer.services.declarations import main_of
+from assayer.services.rigs.margins import margin_of
 from assayer.services.studies.evidence_groups import Dot, EarlierReference, Evidence, Key, differences_from, procedure_key
 from assayer.store.counting import count_if
 from assayer.store.models import Arm, Material, Reading, Result, Rig, RigVersion, Run, Slot, Specimen, Study, Test, Variant
@@ -82,6 +83,8 @@ def load_evidence(
             by = evidence.method.graded_by(evidence.quantity)
             evidence.grades = _grades(session, evidence.test.id, by) if by else evidence.results_as_grades()
     for evidence in found.values():
+        if (evidence.asked or evidence.quantity) != main_of(evidence.test):
+            evidence.own_margin = margin_of(session, evidence.method, evidence.quantity)
         study = session.get(Study, evidence.test.study_id)
         reference = reference_id or (None if study is None else study.reference_arm_id)
         if reference is not None and reference not in {a.id for a in arms}:

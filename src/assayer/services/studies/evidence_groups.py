@@ -120,6 +120,8 @@ class Evidence:
     """The quantity that was asked for, where another is compared instead."""
     unlike_starts: tuple[float, float] | None = None
     """The first and the last s at which specimens begin to count, where that is why."""
+    own_margin: Margin | None = None
+    """The lab's margin of another quantity than the test's main one, where it has set one."""
     earlier: EarlierReference | None = None
     """Where the reference is of another study."""
 
@@ -208,7 +210,7 @@ class Evidence:
         """The test's margin for its main quantity, each other quantity's own."""
         if (self.asked or self.quantity) == main_of(self.test):
             return Margin(self.test.margin_value, self.test.margin_relative)
-        return self.method.quantity(self.quantity).margin
+        return self.own_margin or self.method.quantity(self.quantity).margin
 
     def verdicts(self, groups: Mapping[str, GroupSummary], reference_id: str | None) -> dict[str, Verdict]:
         """The verdict on each arm against the reference; empty without one."""

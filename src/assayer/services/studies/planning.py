@@ -17,6 +17,7 @@ from assayer.core.settings.declared import chip, setting
 from assayer.core.settings.sheet import Set, Sheet, Source, check_sheet
 from assayer.core.shapes.printed import stand
 from assayer.services.parts.shapes import shape_named
+from assayer.services.rigs.margins import margin_of
 from assayer.services.stock.materials import free_mark
 from assayer.services.studies.listing import study_view
 from assayer.services.studies.views import StudyView
@@ -201,7 +202,7 @@ def plan_test(session: Session, study_id: str, spec: NewTest, position: int) -> 
         raise EntryError(f"the {shape.label} cannot be printed {spec.orientation}: it would fall over", "tests", row=position + 1)
     # read once, so that what cannot be is refused while somebody plans it
     protocol = method.protocol.read(spec.protocol, method.label)
-    own = method.quantity(method.main_of(protocol)).margin
+    own = margin_of(session, method, method.main_of(protocol))
     return Test(
         id=spec.id,
         study_id=study_id,

@@ -38,6 +38,7 @@ from assayer.store.models.printing import SettingsSheet as SettingsSheet
 from assayer.store.models.printing import Specimen as Specimen
 from assayer.store.models.printing import Variant as Variant
 from assayer.store.models.rigs import Calibration as Calibration
+from assayer.store.models.rigs import LabMargin as LabMargin
 from assayer.store.models.rigs import Rig as Rig
 from assayer.store.models.rigs import RigChannel as RigChannel
 from assayer.store.models.rigs import RigFileTemplate as RigFileTemplate

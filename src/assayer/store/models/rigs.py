@@ -98,3 +98,17 @@ class RigFileTemplate(Base):
     signature: Mapped[str] = mapped_column(Text)
     columns: Mapped[list[Any]]
     __table_args__ = (UniqueConstraint("rig_version_id", "signature"),)
+
+
+class LabMargin(Base):
+    """The smallest difference of a quantity that matters to this lab, absolute or as a share of the reference's mean."""
+
+    __tablename__ = "lab_margins"
+    method: Mapped[str] = mapped_column(String(40), primary_key=True)
+    quantity: Mapped[str] = mapped_column(String(60), primary_key=True)
+    value: Mapped[float]
+    relative: Mapped[bool]
+    who: Mapped[str] = mapped_column(String(80))
+    set_at: Mapped[datetime]
+    zone: Mapped[str] = mapped_column(String(64))
+    __table_args__ = (CheckConstraint("value > 0", name="value"),)

@@ -21,3 +21,6 @@ export const scatterOptions = () => api.queryOptions("get", "/api/scatter", {}, 
 export const driftOptions = (rig_id: string) => api.queryOptions("get", "/api/rigs/{rig_id}/drift", { params: { path: { rig_id } } }, as<Schemas["RigDrift"]>());
 
 export const againstOptions = (rig_id: string, other_id: string) => api.queryOptions("get", "/api/rigs/{rig_id}/against/{other_id}", { params: { path: { rig_id, other_id } } }, as<Schemas["RigsCompared"]>());
+
+/** The differences that matter to this lab, where it has set them itself. */
+export const marginsOptions = () => api.queryOptions("get", "/api/margins", {}, as<Schemas["LabMarginList"]>());

@@ -3,11 +3,12 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { declarationsOptions, rigsOptions, scatterOptions } from "../../api/queries/rigs";
+import { declarationsOptions, marginsOptions, rigsOptions, scatterOptions } from "../../api/queries/rigs";
 import { Drawing } from "../../figures/drawings/Drawing";
 import { size } from "../../figures/drawings/sizes";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Formula } from "./Formula";
+import { MarginCell } from "./MarginCell";
 import { Wide } from "../../ui/Wide";
 import css from "./rigs.module.css";
 import { shownUnit } from "../../ui/units";
@@ -107,6 +108,7 @@ function StrainLengths({ shape }: { shape: Schemas["ShapeView"] }) {
 }
 
 function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; scatter: readonly Schemas["ScatterView"][] }) {
+  const margins = useQuery(marginsOptions());
   return (
     <Wide label="Quantities">
       <table className="plain">
@@ -129,7 +131,9 @@ function Quantities({ method: m, scatter }: { method: Schemas["MethodView"]; sca
                   {unit && <span className="soft">, {unit}</span>}
                 </td>
                 <td className="soft">{q.good_side === "none" ? "–" : q.good_side}</td>
-                <td className="num">{q.good_side === "none" ? "–" : q.graded ? "by ranks" : q.margin_relative ? `${String(Math.round(100 * q.margin))} % of it` : `${short(q.margin * factor)} ${unit}`}</td>
+                <td className="num">
+                  <MarginCell method={m.name} quantity={q} own={margins.data?.items.find((own) => own.method === m.name && own.quantity === q.name)} />
+                </td>
                 <td className="num soft">
                   {seen.map((s) => (
                     <div key={s.orientation}>

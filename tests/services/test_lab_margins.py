@@ -1,0 +1,73 @@
+"""A lab's own margins: for tests planned from then on, for other quantities and claims at once; planned tests keep theirs."""
+
+import pytest
+
+from assayer.core.errors import EntryError
+from assayer.services.findings import one_test
+from assayer.services.reports import dossier
+from assayer.services.rigs import margins
+from assayer.services.rigs.requests import LabMarginEdit
+from assayer.services.stock import materials
+from assayer.services.stock.requests import NewClaim
+from assayer.services.studies import planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+
+from ..support import ACTOR, new_id
+from .test_batches_and_bounds import Batched
+
+
+def set_margin(lab, method, quantity, value=None, relative=True):
+    edit = LabMarginEdit.model_validate({"margin": None if value is None else {"value": value, "relative": relative}})
+    return margins.set_margin(lab.workspace, ACTOR, method, quantity, edit).items
+
+
+def planned(lab, **more):
+    arm = NewArm(id=new_id(), material_id=lab.study.arms[0].material.id)
+    study = NewStudy(id=new_id(), title="next", arms=[arm], tests=[NewTest(id=new_id(), orientation="flat", **more)])
+    (test,) = planning.create_study(lab.workspace, ACTOR, study)[0].tests
+    return test.margin, test.margin_relative
+
+
+@pytest.fixture
+def lab(workspace):
+    return Batched(workspace)
+
+
+def test_tests_planned_from_then_on_have_it(lab):
+    (view,) = set_margin(lab, "tension", "strength", 3.5, relative=False)
+    assert (view.value, view.relative, view.who) == (3.5, False, ACTOR.who)
+    assert (planned(lab), planned(lab, margin=0.2)) == ((3.5, False), (0.2, True))
+    # what was planned before rests on the margin it was planned with
+    assert lab.study.tests[0].margin == 0.10
+    lab.pull(0, (40.0, 41.0, 42.0))
+    lab.pull(1, (43.0, 44.0, 45.0))
+    assert one_test.findings(lab.workspace, lab.flat).arms[1].verdict.margin == pytest.approx(4.1, rel=1e-3)
+    assert set_margin(lab, "tension", "strength") == []
+    assert planned(lab) == (0.10, True)
+
+
+def test_claims_are_judged_by_it(lab):
+    lab.pull(0, (46.0, 46.4, 46.2))
+    material = lab.study.arms[0].material.id
+    materials.add_claim(lab.workspace, ACTOR, material, NewClaim(id=new_id(), text="tensile strength 50 MPa", source="box"))
+
+    def verdict():
+        return [v.verdict for v in dossier.dossier(lab.workspace, material).claims[0].verdicts]
+
+    assert verdict() == ["as claimed"], "within 10 % of 50"
+    set_margin(lab, "tension", "strength", 0.02)
+    assert verdict() == ["contradicted"]
+
+
+@pytest.mark.parametrize(
+    ("method", "quantity", "relative", "says"),
+    [
+        ("tension", "nonsense", True, "no such method"),
+        ("heat-ramp", "sag_onset", True, "a percentage of onset of sag has no meaning"),
+        ("graded", "median", False, "compared by ranks"),
+        ("torsion", "greatest_torque", True, "not judged"),
+    ],
+)
+def test_what_has_no_such_margin(lab, method, quantity, relative, says):
+    with pytest.raises(EntryError, match=says):
+        set_margin(lab, method, quantity, 0.1, relative)
