@@ -1,16 +1,28 @@
 """Makers' claims held against what was measured: values, factors and orders; what is unlike, treated or a bound decides nothing."""
 
+from types import SimpleNamespace
+
 import pytest
 
+from assayer.core.errors import EntryError
 from assayer.core.stats.claimed import judge_factor, judge_value
 from assayer.core.stats.groups import summarise
 from assayer.core.stats.verdicts import GoodSide, Margin
+from assayer.services.bench import queue, runs
+from assayer.services.bench.requests import NewRun
+from assayer.services.findings import claims
 from assayer.services.reports import dossier
+from assayer.services.rigs import margins, rigs
+from assayer.services.rigs.requests import LabMarginEdit
 from assayer.services.stock import materials
-from assayer.services.stock.requests import NewClaim
-from assayer.services.studies.requests import NewTest
+from assayer.services.stock.requests import ClaimLink, NewClaim, WindowIn
+from assayer.services.studies import planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.unit import Actor
 
-from ..support import ACTOR, Lab, new_id
+from ..support import ACTOR, AT, Lab, material, new_id, printed, reading, rig, run
+
+TOMAS = Actor("Tomas")
 
 
 class Claimed(Lab):
@@ -80,3 +92,65 @@ def test_bounds_and_single_specimens_decide_nothing(workspace):
     lab.pull(lab.flat, 1, 46.0)
     (alone,) = lab.judged("tensile strength 60 MPa", arm=1)
     assert (alone.verdict, alone.ci95, alone.reason) == ("not testable", None, "one specimen alone has no interval")
+
+
+def test_an_absence_is_judged_where_nothing_has_a_meaning(workspace):
+    """A warp of 0 within the margin of 0.2 mm; of grades the best step."""
+    lab = Lab(workspace, [NewTest(id=new_id(), method="warp", orientation="flat", replicates=3)], methods=["warp", "tension"])
+    key = lab.study.arms[0].material.id
+
+    def verdicts(text):
+        made = new_id()
+        materials.add_claim(workspace, ACTOR, key, NewClaim(id=made, text=text, source="box"))
+        return [v.verdict for v in next(c for c in dossier.dossier(workspace, key).claims if c.id == made).verdicts]
+
+    for specimen, lift in zip(lab.specimens(lab.tests[0], lab.arms[0]), ("0.05", "0.06", "0.04"), strict=True):
+        readings = [reading("corners", lift, i) for i in range(4)]
+        entry = NewRun(id=new_id(), subject_id=specimen, test_id=lab.tests[0], rig_version_id=lab.rig, happened_at=AT, readings=readings, outcome="stayed")
+        runs.accept(workspace, ACTOR, entry)
+    assert verdicts("does not warp") == ["as claimed"]
+    margins.set_margin(workspace, ACTOR, "warp", "mean_lift", LabMarginEdit.model_validate({"margin": {"value": 0.02, "relative": False}}))
+    assert verdicts("no warping at all") == ["contradicted"]
+
+
+def test_grades_below_the_best_step_contradict_no_stringing():
+    def graded(*values):
+        group = SimpleNamespace(view=SimpleNamespace(quantity="median@stringing", n=len(values), values=list(values)), summary=summarise(values, 0.0, False))
+        return claims._of_absence(group, {}).verdict
+
+    assert (graded(4, 4, 4), graded(3, 2, 3), graded(4, 3), graded(3)) == ("as claimed", "contradicted", "undecided", "undecided")
+
+
+def test_a_person_says_what_a_claim_is_about(lab):
+    """Read as tensile strength, it is about the layers; linked to nothing it is judged by nothing."""
+    text = "strength 22 MPa, one layer upon the other"
+    assert [v.verdict for v in lab.judged(text)] == ["better than claimed"]
+    made = next(c.id for c in dossier.dossier(lab.workspace, lab.keys[0]).claims if c.text == text)
+
+    def linked(quantity):
+        materials.link_claim(lab.workspace, TOMAS, made, ClaimLink(quantity=quantity))
+        claim = next(c for c in dossier.dossier(lab.workspace, lab.keys[0]).claims if c.id == made)
+        return claim.quantity, claim.value, [(v.verdict, v.measured.orientation) for v in claim.verdicts]
+
+    assert linked("layer_adhesion") == ("layer_adhesion", 22.0, [("as claimed", "upright")])
+    assert linked(None) == (None, None, [])
+    # MPa are no unit of a temperature: a number is never given another unit
+    assert linked("heat") == ("heat", None, [])
+    with pytest.raises(EntryError, match="not about 'nonsense'"):
+        linked("nonsense")
+
+
+def test_settings_outside_the_makers_window_are_named(workspace):
+    m = material(window=WindowIn(nozzle_low=200, nozzle_high=220))
+    materials.add_material(workspace, ACTOR, m)
+    rig_id = rigs.add_rig(workspace, ACTOR, rig())[0].id
+    arm = NewArm(id=new_id(), material_id=m.id, settings={"nozzle_temperature": 235})
+    arms = [arm, NewArm(id=new_id(), material_id=m.id, settings={"nozzle_temperature": 210})]
+    test = NewTest(id=new_id(), orientation="flat", replicates=1)
+    more = {"studied_factor": "setting", "studied_settings": ["nozzle_temperature"]}
+    study = printed(workspace, planning.create_study(workspace, ACTOR, NewStudy(id=new_id(), title="t", arms=arms, tests=[test], **more))[0])
+    for item in queue.queue(workspace, study.tests[0].id, "st", blind=False).items:
+        runs.accept(workspace, ACTOR, run(item.specimen_id, test.id, rig_id, "81.6", ("4.0",), ("4.0",)))
+    materials.add_claim(workspace, ACTOR, m.id, NewClaim(id=new_id(), text="tensile strength 50 MPa", source="box"))
+    printed_as = {p.arm_id: [(o.label, o.value, o.low, o.high) for o in p.outside] for p in dossier.dossier(workspace, m.id).printed}
+    assert printed_as == {study.arms[0].id: [("nozzle", 235, 200, 220)], study.arms[1].id: []}

@@ -13,6 +13,7 @@ from assayer.services.reports.views import Dossier
 from assayer.services.requests import Id
 from assayer.services.stock import intakes, labels, listing, lists, materials, products, spools, storage
 from assayer.services.stock.requests import (
+    ClaimLink,
     ImportText,
     IntakePreviewRequest,
     MaterialEdit,
@@ -99,6 +100,12 @@ def post_claim(workspace: WorkspaceDep, actor: ActorDep, material_id: Id, new: N
 @router.put("/claims/{claim_id}/retraction", response_model=Dossier, responses=declared(404))
 def retract_claim(workspace: WorkspaceDep, actor: ActorDep, claim_id: Id, back: bool = False) -> Any:
     return dossier.dossier(workspace, materials.retract(workspace, actor, Claim, claim_id, back))
+
+
+@router.put("/claims/{claim_id}/quantity", response_model=Dossier, responses=declared(404))
+def put_claim_quantity(workspace: WorkspaceDep, actor: ActorDep, claim_id: Id, link: ClaimLink) -> Any:
+    """Say what a claim is about, where its words were read wrongly."""
+    return dossier.dossier(workspace, materials.link_claim(workspace, actor, claim_id, link))
 
 
 @router.put("/reported/{result_id}/retraction", response_model=Dossier, responses=declared(404))

@@ -238,6 +238,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/claims/{claim_id}/quantity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Claim Quantity
+         * @description Say what a claim is about, where its words were read wrongly.
+         */
+        put: operations["put_claim_quantity"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/claims/{claim_id}/retraction": {
         parameters: {
             query?: never;
@@ -3899,6 +3919,24 @@ export interface components {
             text: string;
         };
         /**
+         * ClaimLink
+         * @description What a claim is about, where its words were read wrongly.
+         */
+        ClaimLink: {
+            /**
+             * Quantity
+             * @description name of a quantity; null: none that is measured
+             */
+            quantity: string | null;
+        };
+        /** ClaimQuantityView */
+        ClaimQuantityView: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ClaimVerdictView
          * @description A maker's claim against one measured group.
          */
@@ -4447,6 +4485,8 @@ export interface components {
         };
         /** Dossier */
         Dossier: {
+            /** Claim Quantities */
+            claim_quantities: components["schemas"]["ClaimQuantityView"][];
             /** Claims */
             claims: components["schemas"]["DossierClaim"][];
             /** Contradictions */
@@ -4464,6 +4504,8 @@ export interface components {
             material: components["schemas"]["DossierMaterial"];
             /** Moisture Lost */
             moisture_lost: components["schemas"]["MoistureLost"][];
+            /** Printed */
+            printed: components["schemas"]["PrintedAs"][];
             /** Record */
             record: components["schemas"]["RecordEntry"][];
             /** Related */
@@ -8018,6 +8060,22 @@ export interface components {
             /** Run Id */
             run_id: string;
         };
+        /**
+         * OutsideView
+         * @description A setting that the maker did not ask for; null ends of the window are open.
+         */
+        OutsideView: {
+            /** High */
+            high: number | null;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
         /** OvenList */
         OvenList: {
             /** Items */
@@ -8954,6 +9012,18 @@ export interface components {
             printed: number;
             /** Share */
             share: number;
+        };
+        /**
+         * PrintedAs
+         * @description The settings that an arm was printed with, and which of them lie outside the maker's window.
+         */
+        PrintedAs: {
+            /** Arm Id */
+            arm_id: string;
+            /** Outside */
+            outside: components["schemas"]["OutsideView"][];
+            /** Settings */
+            settings: string;
         };
         /** PrintedSpecimen */
         PrintedSpecimen: {
@@ -12649,6 +12719,43 @@ export interface operations {
             };
             400: components["responses"]["Problem400"];
             409: components["responses"]["Problem409"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    put_claim_quantity: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description name of who does it, percent-encoded */
+                "assayer-person"?: string;
+                /** @description IANA time zone */
+                "assayer-zone"?: string;
+            };
+            path: {
+                claim_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dossier"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

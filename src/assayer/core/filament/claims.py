@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from assayer.core.errors import EntryError
 from assayer.core.filament.window import SPANS, Span, Window
 from assayer.core.quantities.units import DENSITY, FLOW, LENGTH, SPEED, STRAIN, STRESS, TEMPERATURE, Dimension, normalise_unit
 
@@ -99,12 +100,26 @@ def split_statements(text: str) -> list[str]:
     return [p for p in cleaned if p]
 
 
-def read_statement(text: str) -> Statement:
-    """Tie a statement to a quantity where its words allow it."""
+def read_statement(text: str, about: str | None = None) -> Statement:
+    """Tie a statement to a quantity where its words allow it.
+
+    Parameters
+    ----------
+    text : str
+    about : str, optional
+        Name of the quantity that it is about, where a person says so; "" ties it to none.
+
+    Raises
+    ------
+    EntryError
+        If claims are not about such a quantity.
+    """
+    if about and about not in _BY_NAME:
+        raise EntryError(f"claims are not about '{about}'", "quantity")
     method = _METHOD.search(text)
     words = _METHOD.sub(" ", text)
     plain = words.lower()
-    quantity = next((q for q in QUANTITIES if any(w in plain for w in q.words)), None)
+    quantity = next((q for q in QUANTITIES if any(w in plain for w in q.words)), None) if about is None else _BY_NAME.get(about)
     if quantity is None:
         return Statement(text, method=method[1] if method else "")
     base: dict[str, Any] = {"text": text, "quantity": quantity.name, "method": re.sub(r"\s+", " ", method[1]).strip() if method else ""}

@@ -11,6 +11,10 @@ ODOUR_CAUTION = (
 """General knowledge of the trade (PROCESS 1)."""
 
 
+BEST_GRADE = 4
+"""The highest step of every trait."""
+
+
 @dataclass(frozen=True, slots=True)
 class Trait:
     """One thing that is looked at.

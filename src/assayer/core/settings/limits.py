@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from assayer.core.errors import EntryError
@@ -42,6 +43,27 @@ def windows(window: Window) -> dict[str, Span]:
         **dict.fromkeys(("speed_outer", "speed_inner", "speed_infill"), window.speed),
     }
     return {name: span for name, span in spans.items() if span.known}
+
+
+@dataclass(frozen=True, slots=True)
+class Outside:
+    """A setting that lies outside the maker's window; a None end is open."""
+
+    label: str
+    value: float
+    low: float | None
+    high: float | None
+    unit: str
+
+
+def outside_window(values: Mapping[str, object], window: Window) -> list[Outside]:
+    """The settings, by name, that the maker did not ask for."""
+    found = []
+    for name, span in windows(window).items():
+        value, declared = values.get(name), setting(name)
+        if isinstance(value, int | float) and not isinstance(value, bool) and not span.holds(value) and declared is not None:
+            found.append(Outside(declared.label, float(value), span.low, span.high, declared.unit))
+    return found
 
 
 def reach(name: str, hardware: Hardware) -> Span:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 
 from assayer.core.methods import REGISTRY
+from assayer.core.methods.traits import BEST_GRADE
 from assayer.core.stats.claimed import ClaimJudgement, ClaimVerdict, judge_factor, judge_order, judge_value
 from assayer.core.stats.groups import GroupSummary
 from assayer.core.stats.verdicts import GoodSide, Margin
@@ -26,6 +27,7 @@ MEASURED_BY: Mapping[str, tuple[tuple[str, str], ...]] = {
     "warp": (("mean_lift", "flat"),),
     "shrinkage": (("shrinkage", "flat"),),
     "density": (("density", "flat"),),
+    "stringing": (("median@stringing", "flat"),),
 }
 """Which measured quantities, in which orientation, a claim is held against; "between the layers" is what parts upright."""
 
@@ -59,6 +61,8 @@ def judge_claim(
     groups = comparable(claim, own)
     if claim.relation in ("value", "at least", "at most") and claim.value is not None:
         return [_view(g, _of_value(claim, claim.value, g, margins or {})) for g in groups if _same_unit(claim, g)]
+    if claim.relation == "none":
+        return [_view(g, j) for g in groups if (j := _of_absence(g, margins or {})) is not None]
     if claim.relation not in ("times", "more", "less"):
         return []
     verdicts = []
@@ -98,6 +102,21 @@ def _of_value(claim: Claim, value: float, g: MeasuredGroup, margins: Mapping[str
     if claim.relation != "value" and judgement.verdict is ClaimVerdict.BETTER:
         return ClaimJudgement(ClaimVerdict.AS_CLAIMED, judgement.measured, judgement.ci95)
     return judgement
+
+
+def _of_absence(g: MeasuredGroup, margins: Mapping[str, Margin]) -> ClaimJudgement | None:
+    """ "Does not warp", "no stringing": a value of 0 where the margin is absolute, the best step of grades; None where neither has a meaning."""
+    if _is_graded(g):
+        if all(v == BEST_GRADE for v in g.view.values):
+            return ClaimJudgement(ClaimVerdict.AS_CLAIMED, g.summary.mean, None)
+        seen = g.view.n > 1 and all(v < BEST_GRADE for v in g.view.values)
+        return ClaimJudgement(ClaimVerdict.CONTRADICTED if seen else ClaimVerdict.UNDECIDED, g.summary.mean, None)
+    margin = _margin(g, margins)
+    return None if margin.relative else judge_value(0.0, g.summary, margin, GoodSide(g.view.good_side))
+
+
+def _is_graded(g: MeasuredGroup) -> bool:
+    return g.view.quantity.startswith("median@")
 
 
 def _of_factor(claim: Claim, g: MeasuredGroup, against: GroupSummary) -> ClaimJudgement:

@@ -3,20 +3,34 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 
 from sqlalchemy import func, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from assayer.core.filament.claims import QUANTITIES
 from assayer.core.filament.mass import strand_length
 from assayer.core.filament.window import SPANS
+from assayer.core.settings.limits import outside_window
 from assayer.core.shapes import SHAPES
 from assayer.core.stats.verdicts import Margin
 from assayer.services.changes import record_of
 from assayer.services.dial_in.trails import current_sheets
 from assayer.services.findings.claims import judge_claim, named_in
-from assayer.services.reports.views import ColourMean, Dossier, DossierClaim, DossierMaterial, LineMember, LineSpread, MoistureLost, ReportedView, ShapeMass
+from assayer.services.reports.views import (
+    ClaimQuantityView,
+    ColourMean,
+    Dossier,
+    DossierClaim,
+    DossierMaterial,
+    LineMember,
+    LineSpread,
+    MoistureLost,
+    OutsideView,
+    PrintedAs,
+    ReportedView,
+    ShapeMass,
+)
 from assayer.services.rigs.margins import margins_by_quantity
 from assayer.services.stock.listing import measured_counts, prices_of
 from assayer.services.stock.materials import claim_view, doubts_of, material_record, material_view, statement, window_of, window_view
@@ -24,10 +38,11 @@ from assayer.services.stock.products import line_of, related_of
 from assayer.services.stock.spool_state import SpoolState, spool_item, states_of
 from assayer.services.stock.views import ContradictionView
 from assayer.services.studies.history import MeasuredGroup, groups_of
+from assayer.services.studies.listing import settings_of
 from assayer.services.studies.views import MeasuredView
 from assayer.services.unit import Workspace, find
 from assayer.services.views import RecordEntry
-from assayer.store.models import Claim, Material, ReportedResult, Spool
+from assayer.store.models import Arm, Claim, Material, ReportedResult, Spool, Variant
 
 _LABELS = {q.name: q.label for q in QUANTITIES}
 
@@ -57,12 +72,15 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
         spools = session.scalars(select(Spool).where(Spool.material_id == material.id).order_by(Spool.received_on.desc(), Spool.code)).all()
         states = states_of(session, spools, workspace.clock())
         said = [statement(c) for m in line for c in claims.get(m.id, [])]
+        judged = [_claim(c, groups, (material, line, named), margins) for c in all_claims]
         return Dossier(
             material=DossierMaterial(**dict(material_record(material)), **dict(prices_of(material)), created_at=material.created_at),
             length=strand_length(material.net_mass, material.density, material.diameter) if material.net_mass and material.density else None,
             shapes=_shapes(material),
             window=window_view(material),
-            claims=[_claim(c, groups, (material, line, named), margins) for c in all_claims],
+            claims=judged,
+            claim_quantities=[ClaimQuantityView(name=q.name, label=q.label) for q in QUANTITIES],
+            printed=_printed(session, {v.measured.arm_id for c in judged for v in c.verdicts}),
             contradictions=[ContradictionView.model_validate(c) for c in doubts_of(material, said)],
             related=related_of(session, material),
             line=[LineMember(**dict(material_view(m)), differs=_differences(material, m), measured=tested.get(m.id, {})) for m in line],
@@ -105,6 +123,21 @@ def _claim(
     colour = next(m.colour for m in line if m.id == c.material_id)
     verdicts = judge_claim(c, groups.get(material.id, []), groups, named, margins)
     return DossierClaim(**dict(claim_view(c)), label=_LABELS.get(c.quantity or "", ""), colour=colour, verdicts=verdicts)
+
+
+def _printed(session: Session, arm_ids: Collection[str]) -> list[PrintedAs]:
+    """How arms were printed, and what of it lies outside the maker's window."""
+    if not arm_ids:
+        return []
+    with_parts = joinedload(Arm.variant).joinedload(Variant.sheet), joinedload(Arm.variant).joinedload(Variant.material).joinedload(Material.window)
+    arms = session.scalars(select(Arm).where(Arm.id.in_(arm_ids)).options(*with_parts).order_by(Arm.id)).all()
+    return [
+        PrintedAs(
+            arm_id=arm.id, settings=arm.variant.sheet.name,
+            outside=[OutsideView.model_validate(o) for o in outside_window(settings_of(arm), window_of(arm.variant.material))],
+        )
+        for arm in arms
+    ]  # fmt: skip
 
 
 def _differences(one: Material, other: Material) -> list[str]:

@@ -18,6 +18,29 @@ class DossierClaim(ClaimView):
     """The verdicts on it, one for each group that was measured of it."""
 
 
+class OutsideView(View):
+    """A setting that the maker did not ask for; null ends of the window are open."""
+
+    label: str
+    value: float
+    low: float | None
+    high: float | None
+    unit: str
+
+
+class PrintedAs(View):
+    """The settings that an arm was printed with, and which of them lie outside the maker's window."""
+
+    arm_id: str
+    settings: str
+    outside: list[OutsideView]
+
+
+class ClaimQuantityView(View):
+    name: str
+    label: str
+
+
 class ColourMean(View):
     colour: str
     mean: float
@@ -82,6 +105,10 @@ class Dossier(View):
     shapes: list[ShapeMass]
     window: WindowView
     claims: list[DossierClaim]
+    claim_quantities: list[ClaimQuantityView]
+    """What a claim may be about."""
+    printed: list[PrintedAs]
+    """How the arms were printed that claims are held against."""
     contradictions: list[ContradictionView]
     related: list[RelatedProduct]
     line: list[LineMember]

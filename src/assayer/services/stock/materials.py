@@ -19,7 +19,7 @@ from assayer.services.unit import Actor, Unit, Workspace, expect_revision, find
 from assayer.store.models import Claim, MakerWindow, Material, ReportedResult
 
 if TYPE_CHECKING:
-    from assayer.services.stock.requests import MaterialEdit, NewClaim, NewMaterial, WindowIn
+    from assayer.services.stock.requests import ClaimLink, MaterialEdit, NewClaim, NewMaterial, WindowIn
 
 WINDOW_NAMES = tuple(f.name for f in fields(Window))
 
@@ -225,6 +225,27 @@ def insert_claim(unit: Unit, material_id: str, claim_id: str, text: str, source:
     unit.session.add(claim)
     unit.log("claim", claim.id, "added", after={"material_id": material_id, "text": text})
     return claim
+
+
+def link_claim(workspace: Workspace, actor: Actor, claim_id: str, link: ClaimLink) -> str:
+    """Tie a claim to the quantity that a person says it is about, and read its value as one of that; returns its material.
+
+    Raises
+    ------
+    EntryError
+        If claims are not about such a quantity.
+    """
+    with workspace.write(actor) as unit:
+        claim = find(unit.session, Claim, claim_id)
+        said = read_statement(claim.text, link.quantity or "")
+        before = {"quantity": claim.quantity, "value": claim.value}
+        claim.quantity, claim.relation, claim.value = said.quantity, said.relation, said.value
+        claim.unit, claim.reference = said.unit[:12], said.reference[:120]
+        material = find(unit.session, Material, claim.material_id)
+        unit.session.flush()
+        count_doubts(unit, material.maker, material.product)
+        unit.log("claim", claim_id, "linked", before, {"quantity": claim.quantity, "value": claim.value})
+        return claim.material_id
 
 
 def retract(workspace: Workspace, actor: Actor, kind: type[Claim] | type[ReportedResult], key: str, back: bool) -> str:

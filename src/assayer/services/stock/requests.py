@@ -114,6 +114,12 @@ class NewClaim(Request):
     method: Short = ""
 
 
+class ClaimLink(Request):
+    """What a claim is about, where its words were read wrongly."""
+
+    quantity: Annotated[str | None, StringConstraints(max_length=40), Field(description="name of a quantity; null: none that is measured")]
+
+
 Body = Literal["", "plastic", "cardboard", "refill"]
 
 
