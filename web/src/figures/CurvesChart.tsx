@@ -4,7 +4,9 @@ import { type EChartsType, init, use as install } from "echarts/core";
 import { CanvasRenderer, SVGRenderer } from "echarts/renderers";
 import { useEffect, useRef } from "react";
 
-import { type CurveData, xLabel } from "../api/curves";
+import { xLabel } from "../api/curves";
+import { inkOn } from "../ui/Swatch";
+import type { ShownCurve as CurveData } from "./shownCurve";
 
 install([LineChart, GridComponent, TooltipComponent, DataZoomComponent, LegendComponent, MarkLineComponent, MarkPointComponent, CanvasRenderer, SVGRenderer]);
 
@@ -14,6 +16,8 @@ export interface CurveStyle {
   /** What it belongs to, for the legend, and the mark at its end. */
   group: string;
   mark: string;
+  /** Of its swatch: the real colour of the filament. */
+  hex: string;
   dash: "solid" | number[];
   /** Left out: thin and pale. */
   faint: boolean;
@@ -31,6 +35,8 @@ interface CurvesChartProps {
   scheme: string;
   /** Over the logarithm of x. */
   log?: boolean;
+  /** Whether the break and the range of the modulus are drawn too; of few curves only. */
+  detailed?: boolean;
 }
 
 function palette() {
@@ -40,7 +46,7 @@ function palette() {
   return { ink: read("--ink"), soft: read("--soft"), line: read("--line"), ground: read("--ground"), surface: read("--surface"), font: read("--sans"), mono: read("--mono") };
 }
 
-function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], strong: ReadonlySet<string>, large: number, log: boolean) {
+function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], strong: ReadonlySet<string>, large: number, log: boolean, detailed: boolean) {
   const c = palette();
   const first = curves[0];
   const groups = large > 1 ? groupsOf(curves, styleOf) : [];
@@ -58,7 +64,7 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
     animation: false,
     textStyle: { fontFamily: c.font },
     backgroundColor: large > 1 ? c.ground : "transparent",
-    grid: { left: 62 * large, right: 30 * large, top: 14 * large, bottom: (50 + 24 * Math.ceil(groups.length / LEGEND_ROW)) * large },
+    grid: { left: 62 * large, right: 40 * large, top: 14 * large, bottom: (50 + 24 * Math.ceil(groups.length / LEGEND_ROW)) * large },
     xAxis: {
       ...axis,
       ...(log ? { type: "log" as const, min: "dataMin" as const, axisLabel: { ...axis.axisLabel, formatter: (v: number) => String(Number(v.toPrecision(2))) } } : {}),
@@ -78,7 +84,7 @@ function optionFor(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], st
       formatter: (p: unknown) => (p as { seriesName: string }).seriesName,
     },
     ...legend(groups, large, c),
-    series: [...groups.map((style) => legendLine(style, large)), ...curves.map((curve) => {
+    series: [...groups.map((style) => legendLine(style, large)), ...curves.flatMap((curve) => partsOf(curve, styleOf(curve), large, detailed, strong.size > 0 && !strong.has(curve.id))), ...curves.map((curve) => {
       const style = styleOf(curve);
       const back = strong.size > 0 && !strong.has(curve.id);
       return {
@@ -132,10 +138,25 @@ function markAtEnd(curve: CurveData, style: CurveStyle, large: number, c: Palett
   const last = 2 * (curve.points - 1);
   return {
     silent: true,
-    symbolSize: 0.1,
-    label: { show: true, position: "right" as const, formatter: style.mark, color: c.ink, fontFamily: c.font, fontSize: 12 * large, fontWeight: 700 as const, textBorderColor: c.ground, textBorderWidth: 3 * large },
+    symbol: "circle",
+    symbolSize: 24 * large,
+    symbolOffset: [8, 0],
+    itemStyle: { color: style.hex, borderColor: c.ink, borderWidth: large },
+    label: { show: true, position: "inside" as const, formatter: style.mark, color: inkOn(style.hex), fontFamily: c.font, fontSize: 11 * large, fontWeight: 700 as const },
     data: [{ coord: [curve.xy[last] ?? 0, curve.xy[last + 1] ?? 0] }],
   };
+}
+
+/** What belongs to a curve: readings at each load, the fitted law; in detail the part for the modulus and the break. */
+function partsOf({ id, parts }: CurveData, style: CurveStyle, large: number, detailed: boolean, back: boolean) {
+  const opacity = back ? 0.15 : style.faint ? 0.4 : 0.9;
+  const line = (name: string, data: [number, number][], more: object) => (data.length ? [{ type: "line" as const, id: `${id} ${name}`, name: style.name, data, silent: true, showSymbol: false, z: 3, itemStyle: { color: style.colour, opacity }, ...more }] : []);
+  return [
+    ...line("readings", parts.readings, { showSymbol: true, symbol: "circle", symbolSize: 4.5 * large, lineStyle: { color: style.colour, width: 1.6 * large, opacity } }),
+    ...line("law", parts.law, { lineStyle: { color: style.colour, width: 1.2 * large, type: "dashed", opacity } }),
+    ...(detailed ? line("range", parts.range, { lineStyle: { color: style.colour, width: 7 * large, opacity: 0.35 * opacity } }) : []),
+    ...(detailed && parts.end ? line("break", [parts.end], { showSymbol: true, symbol: "path://M-5 -5L5 5M-5 5L5 -5", symbolSize: 12 * large, itemStyle: { color: "transparent", borderColor: style.colour, borderWidth: 2 * large } }) : []),
+  ];
 }
 
 /** The curve of each group at whose end its mark stands: the one that goes furthest. */
@@ -168,7 +189,7 @@ function straight(curve: CurveData, colour: string, opacity: number, large: numb
 }
 
 /** Recorded curves over one another; wheel zooms, Shift + wheel zooms the other axis, a click picks. */
-export default function CurvesChart({ curves, styleOf, strong, onPick, height = 330, label, scheme, log = false }: CurvesChartProps) {
+export default function CurvesChart({ curves, styleOf, strong, onPick, height = 330, label, scheme, log = false, detailed = false }: CurvesChartProps) {
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<EChartsType | null>(null);
   useEffect(() => {
@@ -184,8 +205,8 @@ export default function CurvesChart({ curves, styleOf, strong, onPick, height = 
     };
   }, []);
   useEffect(() => {
-    chart.current?.setOption(optionFor(curves, styleOf, strong, 1, log), { notMerge: true });
-  }, [curves, styleOf, strong, scheme, log]);
+    chart.current?.setOption(optionFor(curves, styleOf, strong, 1, log, detailed), { notMerge: true });
+  }, [curves, styleOf, strong, scheme, log, detailed]);
   useEffect(() => {
     const made = chart.current;
     if (!made || !onPick) return;
@@ -201,9 +222,9 @@ export default function CurvesChart({ curves, styleOf, strong, onPick, height = 
 }
 
 /** The same figure as an SVG at film size. */
-export function curvesAsSvg(curves: CurveData[], styleOf: CurvesChartProps["styleOf"]): string {
+export function curvesAsSvg(curves: CurveData[], styleOf: CurvesChartProps["styleOf"], detailed = false): string {
   const made = init(null, null, { renderer: "svg", ssr: true, width: 1920, height: 1080 });
-  made.setOption(optionFor(curves, styleOf, new Set(), 2, curves[0]?.log_x ?? false));
+  made.setOption(optionFor(curves, styleOf, new Set(), 2, curves[0]?.log_x ?? false, detailed));
   const text = made.renderToSVGString();
   made.dispose();
   return text;

@@ -6,7 +6,7 @@ import type { Schemas } from "../api/client";
 export const NEUTRAL = "#9A948A";
 
 /** Black or white, whichever reads better on a colour. */
-function inkOn(hex: string): string {
+export function inkOn(hex: string): string {
   const channel = (at: number) => {
     const c = parseInt(hex.slice(at, at + 2), 16) / 255;
     return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;

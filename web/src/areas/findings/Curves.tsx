@@ -9,9 +9,9 @@ import type { CurveStyle } from "../../figures/CurvesChart";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { capital } from "../../ui/format";
 import { ErrorNote, Waiting } from "../../ui/Notes";
-import { ArmSwatch, armWords } from "../../ui/Swatch";
+import { ArmSwatch, armWords, NEUTRAL } from "../../ui/Swatch";
 import { useUnits } from "../../ui/units";
-import { shownCurve } from "../../figures/shownCurve";
+import { shownCurve, type ShownCurve } from "../../figures/shownCurve";
 import { curveRows } from "./tables";
 
 const CurvesChart = lazy(() => import("../../figures/CurvesChart"));
@@ -28,7 +28,10 @@ interface CurvesProps {
 
 /** What every run recorded, one over another; over the logarithm of time where that reads better. */
 export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
-  const curves = useShownCurves(testId);
+  const all = useShownCurves(testId);
+  const [few, setFew] = useState(false);
+  const typical = useMemo(() => new Set(findings.arms.flatMap((a) => representative(a) ?? [])), [findings.arms]);
+  const curves = useMemo(() => ({ ...all, data: few ? all.data?.filter((c) => typical.has(c.id)) : all.data }), [all, few, typical]);
   const scheme = useComputedColorScheme("light");
   const [only, setOnly] = useState<string | null>(null);
   const [plain, setPlain] = useState(false);
@@ -38,7 +41,7 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
     (curve: CurveData) => {
       const arm = arms.get(curve.arm_id ?? "");
       const words = arm ? [`${arm.mark} · ${arm.material.maker} ${arm.material.product}`, armWords(arm) || arm.material.colour].filter(Boolean).join(", ") : "";
-      return { name: `${words} · ${curve.code ?? ""}`, group: words, mark: arm?.mark ?? "", dash: DASHES[order.indexOf(curve.arm_id ?? "") % DASHES.length] ?? "solid", colour: visible(arm?.material.hex ?? "", scheme), faint: curve.validity === "left_out" };
+      return { name: `${words} · ${curve.code ?? ""}`, group: words, mark: arm?.mark ?? "", hex: arm?.material.hex ?? NEUTRAL, dash: DASHES[order.indexOf(curve.arm_id ?? "") % DASHES.length] ?? "solid", colour: visible(arm?.material.hex ?? "", scheme), faint: curve.validity === "left_out" };
     },
     [arms, order, scheme],
   );
@@ -50,17 +53,18 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
   const pick = useCallback((runId: string) => onOpen(specimenOf.get(runId) ?? null, runId), [specimenOf, onOpen]);
   const first = curves.data?.[0];
   // single readings alone have no curves: the verdicts stand beside the figure then
-  if (curves.data?.length === 0) return null;
+  if (all.data?.length === 0) return null;
   const [x, y] = first ? [`${xLabel(curves.data ?? [])}, ${first.x_unit}`, `${first.y_label}, ${first.y_unit}`] : ["", ""];
   return (
     <FigureFrame
       title={first ? `${capital(first.y_label)} over ${xLabel(curves.data ?? [])}` : "Curves"}
       name={`${findings.test.label} curves`}
       about={{ kind: "study", name: findings.study.title }}
-      makeSvg={async () => (await import("../../figures/CurvesChart")).curvesAsSvg(curves.data ?? [], styleOf)}
+      makeSvg={async () => (await import("../../figures/CurvesChart")).curvesAsSvg(curves.data ?? [], styleOf, few)}
       rows={() => curveRows(curves.data ?? [], arms, [x, y])}
       aside={
-        <span style={{ display: "flex", gap: 4, alignItems: "center" }}>
+        <span style={{ display: "flex", gap: 4, alignItems: "center", flexWrap: "wrap" }}>
+          {typical.size > 0 && (all.data?.length ?? 0) > typical.size && <SegmentedControl size="xs" value={few ? "few" : "all"} onChange={(v) => setFew(v === "few")} data={[{ value: "all", label: "every specimen" }, { value: "few", label: "one of each" }]} aria-label="Which curves" />}
           {first?.log_x && <SegmentedControl size="xs" value={plain ? "plain" : "log"} onChange={(v) => setPlain(v === "plain")} data={[{ value: "log", label: "log time" }, { value: "plain", label: "plain time" }]} aria-label="Axis of time" />}
           {findings.arms
             .filter((a) => curves.data?.some((c) => c.arm_id === a.arm.id))
@@ -84,7 +88,7 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
       ) : (
         <Suspense fallback={<Waiting what="Loading the chart …" />}>
           {curves.data ? (
-            <CurvesChart curves={curves.data} styleOf={styleOf} strong={strong} onPick={pick} height={300} scheme={scheme} log={(first?.log_x ?? false) && !plain} label={`${y} over ${x} of ${String(curves.data.length)} specimens; the same ones are listed in the figure beside`} />
+            <CurvesChart curves={curves.data} styleOf={styleOf} strong={strong} onPick={pick} height={300} scheme={scheme} log={(first?.log_x ?? false) && !plain} detailed={few} label={`${y} over ${x} of ${String(curves.data.length)} specimens; the same ones are listed in the figure beside`} />
           ) : (
             <Waiting what="Reading the curves …" />
           )}
@@ -92,14 +96,34 @@ export function Curves({ findings, testId, selected, onOpen }: CurvesProps) {
       )}
       {curves.data && curves.data.length > 0 && (
         <p className="soft" style={{ fontSize: "0.8rem", margin: "0.2rem 0 0" }}>
-          Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. {curves.data.some(fitted) ? "Straight dashed line = fit; thin and pale = left out." : "Thin and pale = left out."}
+          Wheel zooms, Shift + wheel zooms upwards, a click opens the specimen. {explained(curves.data, few)}
         </p>
       )}
     </FigureFrame>
   );
 }
 
-const fitted = (curve: CurveData): boolean => Object.keys(curve.marks).some((name) => name.startsWith("line"));
+/** The specimen of an arm that is nearest to its median, of those that count. */
+function representative(a: Schemas["FindingArm"]): string | null {
+  const counted = a.dots.flatMap((d) => (d.state === "counts" && d.value !== null ? [{ id: d.run_id, value: d.value }] : []));
+  const median = a.group?.median;
+  if (median === undefined || !counted.length) return null;
+  return counted.reduce((best, d) => (Math.abs(d.value - median) < Math.abs(best.value - median) ? d : best)).id;
+}
+
+/** What the signs in the figure mean, of those that there are. */
+function explained(curves: readonly ShownCurve[], few: boolean): string {
+  const some = (has: (c: ShownCurve) => boolean) => curves.some(has);
+  const words = [
+    few && "one specimen of each arm, the nearest to its median",
+    some((c) => c.parts.readings.length > 0) && "small points = every reading at a load, from left to right as it sagged",
+    some((c) => c.parts.law.length > 0) && "points = differences between readings as read; dashed = the fitted law",
+    some((c) => Object.keys(c.marks).some((name) => name.startsWith("line"))) && "straight dashed line = fit",
+    few && some((c) => c.parts.end !== null) && "× = break, broad = range of the modulus",
+    !few && "thin and pale = left out",
+  ].filter(Boolean);
+  return `${capital(words.join("; "))}.`;
+}
 
 /** The curves in the units shown; the marks, which this figure does not draw, stay as sent. */
 function useShownCurves(testId: string) {
