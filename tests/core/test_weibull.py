@@ -7,7 +7,7 @@ import pytest
 from scipy import stats
 
 from assayer.core.errors import EntryError
-from assayer.core.stats.weibull import fit_weibull
+from assayer.core.stats.weibull import fit_weibull, plotting_positions
 
 D = [25.8, 31.2, 22.4, 28.9, 27.1, 24.6]
 
@@ -73,3 +73,17 @@ def test_a_higher_bound_raises_the_mean_and_scale_follows_the_unit():
 def test_what_cannot_be_fitted_says_why(exact, bounds, words):
     with pytest.raises(EntryError, match=words):
         fit_weibull(exact, bounds)
+
+
+def test_plotting_positions():
+    """Benard's ranks without bounds; with one between breaks, Johnson's by hand: n = 4, the ranks behind the bound grow by (5 − 1)/(1 + 2)."""
+
+    def shares(*values):
+        return [share for _, share in plotting_positions(*values)]
+
+    assert [v for v, _ in plotting_positions([30.0, 10.0, 20.0])] == [10.0, 20.0, 30.0]
+    assert shares([30.0, 10.0, 20.0]) == pytest.approx([0.7 / 3.4, 1.7 / 3.4, 2.7 / 3.4])
+    assert shares([10.0, 20.0, 30.0], [15.0]) == pytest.approx([(r - 0.3) / 4.4 for r in (1, 1 + 4 / 3, 1 + 8 / 3)])
+    # a bound at the value of a break lies beyond it
+    assert shares([10.0, 20.0], [10.0])[0] == pytest.approx(0.7 / 3.4)
+    assert plotting_positions([], [10.0]) == []

@@ -8,13 +8,25 @@ from fastapi import Query, Response
 
 from assayer.api.common import ActorDep, RevisionDep, WorkspaceDep, area, made, tagged
 from assayer.api.description import AGAIN, declared
-from assayer.services.findings import across, decisions, doubts, factors, one_test, rig_decisions, rig_drift, rig_pairs, statements
+from assayer.services.findings import (
+    across,
+    decisions,
+    doubts,
+    factors,
+    one_test,
+    rig_decisions,
+    rig_drift,
+    rig_pairs,
+    specimen_photos,
+    statements,
+    strength_spread,
+)
 from assayer.services.findings.across_views import AcrossView
 from assayer.services.findings.doubt_views import DecisionView, DoubtsView
 from assayer.services.findings.factor_views import FactorsView
 from assayer.services.findings.requests import ConversionEdit, DecisionEdit, NewConversion, NewDecision, TypedText
 from assayer.services.findings.rig_views import ConversionView, RigDrift, RigsCompared
-from assayer.services.findings.views import Findings, StatementsView
+from assayer.services.findings.views import Findings, SpecimenPhotos, StatementsView, StrengthSpread
 from assayer.services.requests import Id
 
 router = area()
@@ -76,6 +88,23 @@ def post_statements(workspace: WorkspaceDep, typed: TypedText) -> Any:
 def get_factors(workspace: WorkspaceDep, test_id: Id, quantity: Annotated[str | None, Query(max_length=60)] = None) -> Any:
     """What each factor of a study does to a quantity, how factors act together, and the sweep of a setting."""
     return factors.factors(workspace, test_id, quantity)
+
+
+@router.get("/tests/{test_id}/photos", response_model=SpecimenPhotos, responses=declared(404))
+def get_specimen_photos(workspace: WorkspaceDep, test_id: Id) -> Any:
+    """Photographs of the specimens of a test, before and after it."""
+    return specimen_photos.specimen_photos(workspace, test_id)
+
+
+@router.get("/tests/{test_id}/spread", response_model=StrengthSpread, responses=declared(404))
+def get_strength_spread(
+    workspace: WorkspaceDep,
+    test_id: Id,
+    quantity: Annotated[str | None, Query(max_length=60)] = None,
+    end: Annotated[str | None, Query(max_length=80, description="the way of ending that is shown; default: the most common")] = None,
+) -> Any:
+    """A quantity on Weibull paper: breaks, and the line fitted to them and to lower bounds."""
+    return strength_spread.strength_spread(workspace, test_id, quantity, end)
 
 
 @router.get("/rigs/{rig_id}/drift", response_model=RigDrift, responses=declared(404))

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import io
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, Literal
 
-import numpy as np
-
 from assayer.core.errors import AssayerError
 from assayer.demo.maker import ACTORS, Maker
+from assayer.demo.pictures import printed_wall
 from assayer.demo.tower_file import tower_gcode
 from assayer.services.dial_in import hardware, hardware_changes, trails, trials
 from assayer.services.dial_in.requests import (
@@ -214,21 +212,7 @@ def _finish(maker: Maker, now: datetime, ids: dict[int, str], trail: str, spool_
         (_CALIBRATED, "a lamp behind the wall", 5.0),
         (_CALIBRATED, "ledge under the rim", 9.0),
     ):
-        add_photo(maker.workspace, ACTORS[1], maker.id(), "trial", ids[number], _photograph(maker.noise, depth), caption)
+        add_photo(maker.workspace, ACTORS[1], maker.id(), "trial", ids[number], printed_wall(maker.noise, depth), caption)
     trials.accept_trial(maker.workspace, ACTORS[0], ids[_CALIBRATED], back=False)
     maker.clock.now = now - timedelta(hours=2)
     _plan(maker, ids, 12, _CALIBRATED, {"acceleration": 600.0})
-
-
-def _photograph(noise: np.random.Generator, depth: float) -> bytes:
-    """A made-up close-up of layered plastic: the deeper its waves, the rougher it looks."""
-    from PIL import Image
-
-    height, width = 600, 900
-    y, x = np.mgrid[0:height, 0:width]
-    waves = np.sin(y / 3.4 + 0.6 * np.sin(x / 61.0) + depth / 26 * np.sin(y / 41.0)) * depth
-    light = 176 + 34 * (x / width) - 40 * np.abs(y / height - 0.45) + waves + noise.standard_normal((height, width)) * 4
-    grey = np.clip(light, 0, 255).astype(np.uint8)
-    out = io.BytesIO()
-    Image.fromarray(np.stack([grey, grey, np.clip(grey + 4.0, 0, 255).astype(np.uint8)], axis=2)).save(out, "JPEG", quality=88)
-    return out.getvalue()

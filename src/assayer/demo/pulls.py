@@ -10,8 +10,10 @@ import numpy as np
 from assayer.core.shapes.pull_bars import SHORT_PULL_BAR
 from assayer.demo.curve_model import Behaviour, as_file, pull
 from assayer.demo.maker import ACTORS, ARMS, Maker, Rigs
+from assayer.demo.pictures import broken_bar
 from assayer.services.bench import curves, queue, runs
 from assayer.services.bench.requests import Correction, NewReading, NewRun
+from assayer.services.photos.photos import add_photo
 from assayer.services.studies.views import StudyView, TestView
 
 _GRIPS = {("Clearwater CF", False, 3): 0.86, ("Everyday", False, 1): 1.1}
@@ -69,11 +71,14 @@ def pull_specimens(maker: Maker, study: StudyView, used: Rigs, now: datetime) ->
                 slip_of_pen=place == _SLIP_OF_THE_PEN,
                 place=0.42 + 0.004 * number if (product, upright) == _AT_ONE_HEIGHT else None,
             )
-            pull_one(maker, test, item.specimen_id, told, i)
+            run_id = pull_one(maker, test, item.specimen_id, told, i)
+            if number == 0 and not upright:
+                picture = broken_bar(maker.noise, item.arm.material.hex, told.place or 0.5 + 0.06 * (len(product) % 5 - 2), 3 + 200 * told.behaviour.draw)
+                add_photo(maker.workspace, ACTORS[0], maker.id(), "run", run_id, picture, f"{product}, after the test")
 
 
-def pull_one(maker: Maker, test: TestView, specimen_id: str, told: Told, i: int) -> None:
-    """One pull as the story has it, by hand or by recorded curve."""
+def pull_one(maker: Maker, test: TestView, specimen_id: str, told: Told, i: int) -> str:
+    """One pull as the story has it, by hand or by recorded curve; the id of its run."""
     noise = maker.noise
     actor = ACTORS[i % 2]
     widths = [round(float(5.02 + 0.02 * noise.standard_normal()), 2) for _ in range(3)]
@@ -111,3 +116,4 @@ def pull_one(maker: Maker, test: TestView, specimen_id: str, told: Told, i: int)
         maker.clock.now += timedelta(minutes=2)
         fix = Correction(id=maker.id(), field="width", position=0, raw=f"{widths[0]:.2f}", supersedes=readings[0].id, reason="misread the calliper")
         runs.correct(maker.workspace, actor, run.id, fix, run.revision)
+    return run.id

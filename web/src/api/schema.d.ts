@@ -3089,6 +3089,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{test_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Specimen Photos
+         * @description Photographs of the specimens of a test, before and after it.
+         */
+        get: operations["get_specimen_photos"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{test_id}/queue": {
         parameters: {
             query?: never;
@@ -3098,6 +3118,26 @@ export interface paths {
         };
         /** Get Queue */
         get: operations["get_queue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{test_id}/spread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Strength Spread
+         * @description A quantity on Weibull paper: breaks, and the line fitted to them and to lower bounds.
+         */
+        get: operations["get_strength_spread"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10758,6 +10798,26 @@ export interface components {
             /** Specimen Id */
             specimen_id: string;
         };
+        /**
+         * SpecimenPhoto
+         * @description A photograph of a specimen, or of its run where it was taken after the test.
+         */
+        SpecimenPhoto: {
+            /** Arm Id */
+            arm_id: string;
+            /** Code */
+            code: string;
+            photo: components["schemas"]["PhotoView"];
+            /** Run Id */
+            run_id: string | null;
+            /** Specimen Id */
+            specimen_id: string;
+        };
+        /** SpecimenPhotos */
+        SpecimenPhotos: {
+            /** Items */
+            items: components["schemas"]["SpecimenPhoto"][];
+        };
         /** SpecimenView */
         SpecimenView: {
             /** Code */
@@ -10976,6 +11036,26 @@ export interface components {
             /** Temperature */
             temperature: number;
         };
+        /** SpreadOfArm */
+        SpreadOfArm: {
+            /** Arm Id */
+            arm_id: string;
+            /** Bounds */
+            bounds: number;
+            /** Name */
+            name: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Reason */
+            reason: string;
+            /** Scale */
+            scale: number | null;
+            /** Shape */
+            shape: number | null;
+        };
         /**
          * SpreadView
          * @description Values over time: passed in 5 %, mean, reached in all but 5 %, standard deviation.
@@ -11151,6 +11231,11 @@ export interface components {
             strip: components["schemas"]["StripPart"][];
             /** Total */
             total: number;
+        };
+        /** StrengthSpread */
+        StrengthSpread: {
+            /** Arms */
+            arms: components["schemas"]["SpreadOfArm"][];
         };
         /**
          * StripPart
@@ -18547,6 +18632,34 @@ export interface operations {
             507: components["responses"]["Problem507"];
         };
     };
+    get_specimen_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpecimenPhotos"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
     get_queue: {
         parameters: {
             query?: {
@@ -18568,6 +18681,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Queue"];
+                };
+            };
+            400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
+            413: components["responses"]["Problem413"];
+            422: components["responses"]["Problem422"];
+            503: components["responses"]["Problem503"];
+            507: components["responses"]["Problem507"];
+        };
+    };
+    get_strength_spread: {
+        parameters: {
+            query?: {
+                quantity?: string | null;
+                /** @description the way of ending that is shown; default: the most common */
+                end?: string | null;
+            };
+            header?: never;
+            path: {
+                test_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrengthSpread"];
                 };
             };
             400: components["responses"]["Problem400"];

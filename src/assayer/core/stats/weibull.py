@@ -105,3 +105,32 @@ def _end(profile: Callable[[float], float], mean: float, side: int) -> float:
             return float(brentq(profile, min(mean, at), max(mean, at), xtol=1e-9 * mean))
         step *= 1.6
     return math.inf if side > 0 else 0.0
+
+
+def plotting_positions(exact: Sequence[float], at_least: Sequence[float] = ()) -> list[tuple[float, float]]:
+    """The share of specimens that broke up to each break, in ascending order.
+
+    Parameters
+    ----------
+    exact, at_least : sequence of float
+        Breaks, and lower bounds.
+
+    Returns
+    -------
+    list of (value, share)
+        Benard's approximation of the median rank; where bounds lie below a break, Johnson's adjusted rank.
+
+    References
+    ----------
+    1. L. G. Johnson, The Statistical Treatment of Fatigue Experiments (1964).
+    2. A. Benard, E. C. Bos-Levenbach, Statistica Neerlandica 7 (1953) 163.
+    """
+    # a bound at the value of a break lies beyond it
+    every = sorted([(v, False) for v in exact] + [(v, True) for v in at_least])
+    n, rank, points = len(every), 0.0, []
+    for i, (value, is_bound) in enumerate(every):
+        if is_bound:
+            continue
+        rank += (n + 1 - rank) / (1 + n - i)
+        points.append((value, (rank - 0.3) / (n + 0.4)))
+    return points

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from assayer.core.statements.answer import Says
 from assayer.core.statements.check import Kind, StatementVerdict
+from assayer.services.photos.views import PhotoView
 from assayer.services.stock.views import MaterialView
 from assayer.services.studies.plan_views import ProblemView
 from assayer.services.studies.views import ArmView, BatchRatioView, DotView, GroupView, MeasuredView, RatioView, StudyRef, TestView, VerdictView
@@ -203,3 +204,36 @@ class Findings(View):
     earlier: list[EarlierView]
     """Of the same materials, and of those that were added to the view."""
     problems: list[ProblemView]
+
+
+class SpecimenPhoto(View):
+    """A photograph of a specimen, or of its run where it was taken after the test."""
+
+    arm_id: str
+    specimen_id: str
+    code: str
+    run_id: str | None
+    photo: PhotoView
+
+
+class SpecimenPhotos(View):
+    items: list[SpecimenPhoto]
+    """The oldest first."""
+
+
+class SpreadOfArm(View):
+    arm_id: str
+    name: str
+    shape: float | None
+    """Of the fitted Weibull distribution; None where there is none."""
+    scale: float | None
+    points: list[tuple[float, float]]
+    """Each break with the share of specimens that broke up to it."""
+    bounds: int
+    """Lower bounds, which are in the fit and have no point."""
+    reason: str
+    """Why there is no fit."""
+
+
+class StrengthSpread(View):
+    arms: list[SpreadOfArm]

@@ -69,3 +69,9 @@ export const statementsOptions = (text: string, study_id?: string) =>
 
 export const curvesOptions = (testId: string) =>
   queryOptions({ queryKey: ["get", "/api/tests/{test_id}/curves", testId], queryFn: async ({ signal }) => decodeCurves(await fetchBytes(`/api/tests/${testId}/curves`, signal)) });
+
+/** Photographs of the specimens of a test, before and after it. */
+export const specimenPhotosOptions = (test_id: string) => api.queryOptions("get", "/api/tests/{test_id}/photos", { params: { path: { test_id } } }, as<Schemas["SpecimenPhotos"]>());
+
+/** Breaks on Weibull paper; asked for when somebody wants to see it. */
+export const spreadOptions = (test_id: string, query: { quantity: string; end?: string | undefined }, enabled: boolean) => ({ ...api.queryOptions("get", "/api/tests/{test_id}/spread", { params: { path: { test_id }, query: { quantity: query.quantity, ...(query.end && { end: query.end }) } } }, as<Schemas["StrengthSpread"]>()), enabled });

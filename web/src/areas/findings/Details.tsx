@@ -1,8 +1,12 @@
-import type { ReactNode } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { TakeTable } from "../../figures/FigureFrame";
-import { boundSign, decimalsFor, figure, fixed, interval, probability, signed } from "../../ui/format";
+import { spreadOptions } from "../../api/queries/studies";
+import { FigureFrame, TakeTable } from "../../figures/FigureFrame";
+import { WeibullPlot } from "../../figures/WeibullPlot";
+import { boundSign, decimalsFor, figure, fixed, inText, interval, probability, signed } from "../../ui/format";
+import { ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
 import { type Shown, shownQuantity } from "../../ui/units";
 import { Wide } from "../../ui/Wide";
@@ -28,6 +32,7 @@ export function Details({ findings }: { findings: Findings }) {
   return (
     <>
       <Scatter findings={findings} />
+      <Spread findings={findings} />
       <Pairs findings={findings} />
     </>
   );
@@ -101,6 +106,34 @@ function ScatterRow({ finding: a, shown, end }: { finding: Schemas["FindingArm"]
         {a.group && a.group.batches > 1 && ` in ${String(a.group.batches)} batches`}
       </td>
     </tr>
+  );
+}
+
+/** Breaks on Weibull paper, worked out when it is opened. */
+function Spread({ findings }: { findings: Findings }) {
+  const [open, setOpen] = useState(false);
+  const { quantity: q, test } = findings;
+  const asked = useQuery(spreadOptions(test.id, { quantity: q.name, end: findings.end }, open));
+  if (q.derived || !findings.arms.some((a) => a.group && a.group.n >= 3) || findings.arms.every((a) => a.group?.cv == null)) return null;
+  const shown = shownQuantity(q);
+  const label = [q.label, shown.unit].filter(Boolean).join(", ");
+  const lines = (asked.data?.arms ?? []).flatMap((s) => {
+    const arm = findings.arms.find((a) => a.arm.id === s.arm_id)?.arm;
+    return arm ? [{ name: s.name, swatch: { hex: arm.material.hex, mark: arm.mark, filled: arm.material.filler !== null }, points: s.points.map(([v, share]) => [shown.at(v), share] as const), shape: s.shape, scale: s.scale === null ? null : shown.at(s.scale) }] : [];
+  });
+  return (
+    <details className={css.details} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary>
+        Weibull plot <span className="soft">how strengths spread, lower bounds included in the line</span>
+      </summary>
+      {asked.isError && <ErrorNote error={asked.error} />}
+      {open && asked.isPending && <Waiting what="Fitting the lines …" />}
+      {lines.length > 0 && (
+        <FigureFrame title={`Weibull plot of ${inText(q.label)}`} name={`${test.label} Weibull`} about={{ kind: "study", name: findings.study.title }} rows={() => [["arm", label, "share broken"], ...lines.flatMap((l) => l.points.map(([v, share]) => [l.name, v, share]))]}>
+          <WeibullPlot lines={lines} label={label} />
+        </FigureFrame>
+      )}
+    </details>
   );
 }
 

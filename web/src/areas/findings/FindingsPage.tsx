@@ -27,6 +27,7 @@ import { OtherReference } from "./OtherReference";
 import { OtherOrientation, useOtherOrientations } from "./Orientations";
 import { FEW_EARLIER, OtherStudies } from "./OtherStudies";
 import { SpecimenPanel } from "./SpecimenPanel";
+import { SpecimenPhotos } from "./SpecimenPhotos";
 import { specimenRows } from "./tables";
 
 /** Stands for a test in the address: all of them side by side. */
@@ -176,6 +177,9 @@ function Evidence({ findings, doubts, tests, testId, selected, order, onOpen, on
         </div>
         <div className={css.whole}>
           <Curves findings={findings} testId={testId} selected={selected} onOpen={onOpen} />
+        </div>
+        <div className={css.whole}>
+          <SpecimenPhotos testId={testId} arms={groups.flatMap((g) => g.arms)} onOpen={onOpen} />
         </div>
         <div className={css.whole}>
           <Details findings={findings} />

@@ -34,7 +34,7 @@ export function Photos({ subject, photos, beside = [] }: PhotosProps) {
       }
     }
     setSent(null);
-    refresh(queries, "/api/trails/{trail_id}", "/api/studies/{study_id}/batches", "/api/tests/{test_id}/grading", "/api/photos");
+    refresh(queries, "/api/trails/{trail_id}", "/api/studies/{study_id}/batches", "/api/tests/{test_id}/grading", "/api/photos", "/api/tests/{test_id}/photos");
   };
   return (
     <div className={css.photos}>
