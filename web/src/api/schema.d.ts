@@ -4670,7 +4670,7 @@ export interface components {
          * @description What makes a result doubtful.
          * @enum {string}
          */
-        DoubtKind: "outlier" | "bound above a mean" | "mixed ways of breaking" | "hammer out of range" | "calibration overdue" | "room out of limits" | "unlike circumstances" | "batch unlike the others" | "unlike earlier results" | "unlike another colour" | "breaks at one place" | "claim contradicted" | "rig drifts" | "decision on a provisional statement";
+        DoubtKind: "outlier" | "bound above a mean" | "mixed ways of breaking" | "hammer out of range" | "calibration overdue" | "room out of limits" | "unlike circumstances" | "batch unlike the others" | "unlike earlier results" | "unlike another colour" | "breaks at one place" | "claim contradicted" | "rig drifts" | "ranking on a provisional difference";
         /** DoubtSpecimen */
         DoubtSpecimen: {
             /** Code */
@@ -4705,6 +4705,8 @@ export interface components {
             rig_id: string | null;
             /** Specimens */
             specimens: components["schemas"]["DoubtSpecimen"][];
+            /** Spool Id */
+            spool_id: string | null;
             /**
              * State
              * @enum {string}
@@ -5622,6 +5624,8 @@ export interface components {
             prints: components["schemas"]["GradedPrint"][];
             /** Rigs */
             rigs: string[];
+            /** Seen From */
+            seen_from: string;
             /** Study */
             study: string;
             /** Study Id */

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from statistics import fmean, median
+from types import MappingProxyType
 from typing import Any, ClassVar
 
 from assayer.core.errors import EntryError
@@ -28,12 +29,18 @@ FIELDS = tuple(Field(t.name, t.label, "grade", needed=0, usual=0, sign=Sign.ZERO
 PLACES = tuple(Field(f"{t.name}{PLACE}", f"place by {t.label}", "place", needed=0, usual=0, by_about=True) for t in TRAITS)
 
 
+_DISTANCES: Mapping[str, str] = MappingProxyType({d: d for d in ("not said", "in the hand", "arm's length", "1 m", "3 m")})
+_LIGHTS: Mapping[str, str] = MappingProxyType({light: light for light in ("not said", "daylight", "lamp from the side", "lamp from above", "lamp behind it")})
+
+
 @dataclass(frozen=True, slots=True)
 class GradedProtocol(Settings):
-    """What a lab sets: the traits that are graded, the one that verdicts rest on first."""
+    """What a lab sets: the traits that are graded, the one that verdicts rest on first; from where and in which light they are looked at."""
 
     traits: tuple[str, ...] = setting(("surface", "stringing", "fine_detail"), "traits, the one that decides first", "grade")
     ordered: bool = setting(False, "put in order against each other, instead of graded by steps")
+    distance: str = setting("not said", "viewing distance", choices=_DISTANCES)
+    light: str = setting("not said", "light", choices=_LIGHTS)
 
     def check(self) -> None:
         odd = next((name for name in self.traits if trait(name) is None), None)

@@ -135,6 +135,13 @@ TRAITS: tuple[Trait, ...] = (
         "feel",
         ("unpleasant: sharp or fibrous", "rough", "dry, even", "smooth", "smooth and warm"),
     ),
+    Trait(
+        "likeness",
+        "likeness to what it imitates",
+        "likeness",
+        ("nothing like it", "its colour only", "at a glance", "until it is touched", "taken for it in the hand"),
+        far=True,
+    ),
     Trait("sheen", "sheen", "sheen", ("dead matt", "matt", "silky", "glossy", "like a mirror"), better=False, far=True),
     Trait("shade", "shade", "shade", ("much lighter than asked", "lighter", "as asked", "darker", "much darker than asked"), better=False, far=True),
     Trait(

@@ -33,6 +33,7 @@ class Doubt:
     retest: tuple[str, ...] = ()
     material_id: str | None = None
     rig_id: str | None = None
+    spool_id: str | None = None
 
     @property
     def key(self) -> str:

@@ -26,7 +26,7 @@ class DoubtKind(StrEnum):
     BREAK_PLACE = "breaks at one place"
     CLAIM = "claim contradicted"
     DRIFT = "rig drifts"
-    PROVISIONAL = "decision on a provisional statement"
+    PROVISIONAL = "ranking on a provisional difference"
 
 
 class DoubtSpecimen(View):
@@ -74,6 +74,8 @@ class DoubtView(View):
     """How many of each are proposed."""
     material_id: str | None
     rig_id: str | None
+    spool_id: str | None
+    """The spool to dry, where moisture may be the cause."""
     state: Literal["open", "retest", "settled"]
     """Being tested again, it is neither open nor settled; it is open again where it remains after that."""
     decision: DecisionView | None

@@ -13,6 +13,7 @@ from assayer.core.methods.vocabulary import Validity
 from assayer.services.findings.doubt import Doubt
 from assayer.services.findings.doubt_views import DecisionView, DoubtKind, DoubtsView, DoubtView
 from assayer.services.findings.doubts_of_history import doubts_of_claims, doubts_of_history, read_history
+from assayer.services.findings.doubts_of_purposes import doubts_of_purposes
 from assayer.services.findings.doubts_of_rigs import doubts_of_drift
 from assayer.services.findings.doubts_of_tests import doubts_of_test, read_runs
 from assayer.services.findings.names import arm_names
@@ -62,7 +63,7 @@ def doubt_views(session: Session, study: Study, tests: Sequence[Test], test_id: 
                 key=doubt.key, kind=doubt.kind, text=doubt.text, remedy=doubt.remedy, test_id=doubt.test_id, test=titles.get(doubt.test_id or "", ""),
                 arm_ids=list(doubt.arm_ids), names=[names[a] for a in doubt.arm_ids], specimens=list(doubt.specimens),
                 retest_arm_ids=list(doubt.retest), further=_FURTHER.get(doubt.kind, 3),
-                material_id=doubt.material_id, rig_id=doubt.rig_id, state=_state(decided), decision=decided,
+                material_id=doubt.material_id, rig_id=doubt.rig_id, spool_id=doubt.spool_id, state=_state(decided), decision=decided,
             )
         )  # fmt: skip
     return sorted(views, key=lambda v: _ORDER[v.state])
@@ -86,7 +87,7 @@ def doubts_of(
     history = read_history(session, arms, evidence)
     for e in evidence:
         found += [*doubts_of_test(session, e, tested, names), *doubts_of_history(study, e, history, names), *doubts_of_claims(e, history, names)]
-    found += doubts_of_drift(session, evidence)
+    found += [*doubts_of_drift(session, evidence), *doubts_of_purposes(session, evidence, names)]
     return found
 
 

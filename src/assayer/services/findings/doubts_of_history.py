@@ -98,7 +98,7 @@ def doubts_of_history(study: Study, evidence: Evidence, history: History, names:
         yield Doubt(
             kind, f"{arm.id} {group.view.arm_id}", f"{names[arm.id]} is {apart} {against}{where}, printed and tested alike",
             "print and test both again in one study: pigment or moisture may differ" if is_colour else check_spool,
-            evidence.test.id, evidence.quantity, (arm.id,), (), (arm.id,), arm.variant.material_id,
+            evidence.test.id, evidence.quantity, (arm.id,), (), (arm.id,), arm.variant.material_id, spool_id=arm.spool_id,
         )  # fmt: skip
 
 

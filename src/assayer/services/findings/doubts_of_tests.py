@@ -152,7 +152,7 @@ def _batches(session: Session, evidence: Evidence) -> Iterator[Doubt]:
         yield Doubt(
             DoubtKind.BATCH, f"{arm_id} {unlike.batch}", f"the batch{day} ({codes_in_words([d.code for d in own])}) is {apart} the other batches",
             "compare spool, moisture, settings and place on the bed of these prints; print and test another batch", evidence.test.id, evidence.quantity,
-            (arm_id,), specimens_of(own), (arm_id,),
+            (arm_id,), specimens_of(own), (arm_id,), spool_id=None if batch is None else batch.spool_id,
         )  # fmt: skip
 
 

@@ -68,6 +68,7 @@ export function SpecimenDrawing({ code, test, at, shared }: SpecimenDrawingProps
           <div className="soft">
             {inText(test.label)}, {test.orientation}
           </div>
+          {touchable && test.orientation === "upright" && <div className="soft">left end stood on the bed</div>}
           {touchable && !entry.outcome && <div className="soft">touch where it broke</div>}
           {entry.outcome && <div style={{ color: "var(--worse)" }}>{test.outcomes.find((o) => o.name === entry.outcome)?.label}</div>}
         </div>

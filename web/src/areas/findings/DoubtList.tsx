@@ -60,6 +60,11 @@ function OneDoubt({ studyId, doubt, arms, withTest = false, onOpen }: Omit<Doubt
             Look at {s.code}
           </UnstyledButton>
         ))}
+        {open && doubt.spool_id && (
+          <Link to="/stock/drying" search={{ spool: doubt.spool_id }}>
+            dry its spool
+          </Link>
+        )}
         {open && <Where studyId={studyId} doubt={doubt} />}
         {open && doubt.retest_arm_ids.length > 0 && (
           <UnstyledButton className={css.act} disabled={change.busy} onClick={() => void retest()}>
@@ -89,7 +94,7 @@ function Where({ studyId, doubt }: { studyId: string; doubt: Doubt }) {
   if (doubt.rig_id)
     return (
       <Link to="/rigs/$rigId" params={{ rigId: doubt.rig_id }}>
-        calibrate it
+        {doubt.kind === "rig drifts" ? "see its drift" : "calibrate it"}
       </Link>
     );
   if (doubt.material_id)

@@ -13,9 +13,8 @@ interface DoubtsProps {
   onOpen: (specimenId: string | null, runId: string) => void;
 }
 
-/** What is in doubt, next to the figure that it affects, each with what can be done about it; then what the verdicts rest on. */
+/** What is in doubt, next to the figure that it affects, each with what can be done about it. */
 export function Doubts({ findings, doubts, onOpen }: DoubtsProps) {
-  const remarks = remarksOf(findings);
   const all = findings.arms.length;
   return (
     <div className={css.doubts}>
@@ -25,19 +24,25 @@ export function Doubts({ findings, doubts, onOpen }: DoubtsProps) {
         </h2>
         {doubts ? <DoubtList studyId={findings.study.id} doubts={doubts} arms={all} onOpen={onOpen} /> : <Waiting what="Looking for doubts …" />}
       </section>
-      {remarks.length > 0 && (
-        <section aria-label="Behind the verdicts">
-          <h2>Behind the verdicts</h2>
-          <ul className={css.doubtList}>
-            {remarks.map((r) => (
-              <li key={r.text}>
-                <VerdictNote studyId={findings.study.id} testId={findings.test.id} note={r.text} />
-                {r.arms.length < all && <div className="soft">{r.arms.join("; ")}</div>}
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
     </div>
+  );
+}
+
+/** What the verdicts rest on, side by side across the page. */
+export function BehindVerdicts({ findings }: { findings: Schemas["Findings"] }) {
+  const remarks = remarksOf(findings);
+  if (!remarks.length) return null;
+  return (
+    <section aria-label="Behind the verdicts">
+      <h2>Behind the verdicts</h2>
+      <ul className={`${css.doubtList ?? ""} ${css.remarks ?? ""}`}>
+        {remarks.map((r) => (
+          <li key={r.text}>
+            <VerdictNote studyId={findings.study.id} testId={findings.test.id} note={r.text} />
+            {r.arms.length < findings.arms.length && <div className="soft">{r.arms.join("; ")}</div>}
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }

@@ -19,7 +19,7 @@ import { Across } from "./Across";
 import { Answer } from "./Answer";
 import { Curves } from "./Curves";
 import { Details } from "./Details";
-import { Doubts } from "./Doubts";
+import { BehindVerdicts, Doubts } from "./Doubts";
 import { Factors } from "./Factors";
 import css from "./findings.module.css";
 import { ordered, ORDERS } from "./order";
@@ -172,6 +172,9 @@ function Evidence({ findings, doubts, tests, testId, selected, order, onOpen, on
           ))}
         </div>
         <Doubts findings={findings} doubts={doubts} onOpen={onOpen} />
+        <div className={css.whole}>
+          <BehindVerdicts findings={findings} />
+        </div>
         <div className={css.whole}>
           <Factors key={findings.test.id} findings={findings} doubts={unsettled(doubts ?? []).map((d) => d.text)} />
         </div>
