@@ -27,6 +27,7 @@ sys.path.insert(0, str(Path(__file__).parents[1]))
 from benchmarks.corrections import bench_corrections
 from benchmarks.dial_in import bench_gcode, bench_trail
 from benchmarks.growth import bench_growth
+from benchmarks.large_study import bench_large_study
 from benchmarks.many_files import bench_many_files
 from benchmarks.measuring import report, timed
 from benchmarks.plans import bench_plans, new_id, plan

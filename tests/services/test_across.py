@@ -11,8 +11,8 @@ from assayer.services.printing import batches, judging
 from assayer.services.printing.requests import BatchOutcome, NewBatch
 from assayer.services.stock import materials
 from assayer.services.stock.requests import MaterialEdit
-from assayer.services.studies import changing, listing
-from assayer.services.studies.requests import NewTest, StudyExtension
+from assayer.services.studies import changing, listing, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest, StudyExtension
 from assayer.services.unit import Actor
 from assayer.store.models import Specimen
 
@@ -118,3 +118,14 @@ def test_tests_of_one_property_say_whether_they_agree_and_which_contradict(works
     assert agreement.best_arm_ids == [lab.arms[2], lab.arms[1]]
     # the third beats both in one test and loses to both in the other
     assert sorted(sorted(pair) for pair in agreement.contradict) == sorted(sorted((lab.arms[2], a)) for a in lab.arms[:2])
+
+
+def test_one_varied_setting_gives_each_arm_its_level(lab):
+    assert across(lab.workspace, lab.study.id).varied is None
+    key = lab.study.arms[0].material.id
+    arms = [NewArm(id=new_id(), material_id=key, settings={"layer_height": v}) for v in (0.12, 0.2)]
+    more = {"studied_factor": "setting", "studied_settings": ["layer_height"]}
+    test = NewTest(id=new_id(), orientation="flat", replicates=2)
+    study = planning.create_study(lab.workspace, ACTOR, NewStudy(id=new_id(), title="heights", arms=arms, tests=[test], **more))[0]
+    varied = across(lab.workspace, study.id).varied
+    assert (varied.levels, varied.unit) == ({study.arms[0].id: 0.12, study.arms[1].id: 0.2}, "mm")

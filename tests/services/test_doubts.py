@@ -9,6 +9,8 @@ from assayer.core.errors import ConflictError, EntryError
 from assayer.core.stats.outliers import grubbs
 from assayer.services.bench import queue, recompute, runs
 from assayer.services.bench.requests import RunEdit
+from assayer.services.choose import purposes
+from assayer.services.choose.requests import CriterionSpec, NewPurpose
 from assayer.services.findings import decisions
 from assayer.services.findings.doubt_views import DoubtKind
 from assayer.services.findings.doubts import doubts
@@ -274,3 +276,15 @@ def test_one_test_shows_its_own_doubts_and_those_of_the_study(workspace):
     assert [d.test_id for d in listed(lab, DoubtKind.ENDS)] == [lab.tests[1]]
     assert listed(lab, DoubtKind.ENDS, test_id=lab.tests[0]) == []
     assert len(listed(lab, DoubtKind.ENDS, test_id=lab.tests[1])) == 1
+
+
+def test_a_ranking_that_rests_on_two_specimens_is_in_doubt(lab):
+    lab.pull(0, (40.0, 41.0, 42.0))
+    lab.pull(1, (50.0, 51.0))
+    assert not listed(lab, DoubtKind.PROVISIONAL), "nobody ranks by it"
+    criterion = CriterionSpec(id=new_id(), test_id=lab.flat, quantity="strength", no_use=0, all_needed=60)
+    purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="Hook", criteria=[criterion]))
+    (doubt,) = listed(lab, DoubtKind.PROVISIONAL)
+    assert (doubt.arm_ids, doubt.retest_arm_ids, "“Hook”" in doubt.text) == ([lab.arms[1]], [lab.arms[1]], True)
+    lab.pull(1, (52.0,))
+    assert not listed(lab, DoubtKind.PROVISIONAL)

@@ -2,7 +2,7 @@
 
 import pytest
 
-from assayer.core.errors import EntryError
+from assayer.core.errors import AssayerError
 from assayer.services.findings import one_test
 from assayer.services.reports import dossier
 from assayer.services.rigs import margins
@@ -69,5 +69,5 @@ def test_claims_are_judged_by_it(lab):
     ],
 )
 def test_what_has_no_such_margin(lab, method, quantity, relative, says):
-    with pytest.raises(EntryError, match=says):
+    with pytest.raises(AssayerError, match=says):
         set_margin(lab, method, quantity, 0.1, relative)

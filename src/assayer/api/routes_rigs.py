@@ -113,7 +113,7 @@ def get_margins(workspace: WorkspaceDep) -> Any:
     return margins.list_margins(workspace)
 
 
-@router.put("/methods/{method}/margins/{quantity}", response_model=LabMarginList, responses=declared())
+@router.put("/methods/{method}/margins/{quantity}", response_model=LabMarginList, responses=declared(404))
 def put_margin(workspace: WorkspaceDep, actor: ActorDep, method: MethodKey, quantity: MethodKey, edit: LabMarginEdit) -> Any:
     """Set the difference that matters to this lab; tests that are planned already keep theirs."""
     return margins.set_margin(workspace, actor, method, quantity, edit)

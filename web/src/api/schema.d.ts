@@ -3442,6 +3442,7 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["AcrossRow"][];
             study: components["schemas"]["StudyRef"];
+            varied: components["schemas"]["VariedSetting"] | null;
         };
         /**
          * AgreementView
@@ -11996,6 +11997,20 @@ export interface components {
          */
         Validity: "counts" | "at_least" | "at_most" | "left_out";
         /**
+         * VariedSetting
+         * @description The one setting that tells the arms apart, with its level of each arm.
+         */
+        VariedSetting: {
+            /** Label */
+            label: string;
+            /** Levels */
+            levels: {
+                [key: string]: number;
+            };
+            /** Unit */
+            unit: string;
+        };
+        /**
          * VerdictView
          * @description The verdict against the reference; differences of ratios are of their logarithms.
          */
@@ -14473,6 +14488,7 @@ export interface operations {
                 };
             };
             400: components["responses"]["Problem400"];
+            404: components["responses"]["Problem404"];
             413: components["responses"]["Problem413"];
             422: components["responses"]["Problem422"];
             503: components["responses"]["Problem503"];

@@ -11,10 +11,12 @@ from sqlalchemy.orm import Session
 from assayer.core.errors import EntryError
 from assayer.core.methods.properties import PART, property_of
 from assayer.core.methods.vocabulary import Orientation
+from assayer.core.plan.study_plan import StudiedFactor
+from assayer.core.settings.declared import setting
 from assayer.core.stats.profile import agreement_of_tests, change_of, in_margins
 from assayer.core.stats.verdicts import GoodSide, VerdictWord
 from assayer.services.declarations import quantity_view
-from assayer.services.findings.across_views import AcrossCell, AcrossRow, AcrossView, TestsAgree
+from assayer.services.findings.across_views import AcrossCell, AcrossRow, AcrossView, TestsAgree, VariedSetting
 from assayer.services.findings.answers import differences, provisional_view, relative_view
 from assayer.services.findings.names import arm_names, name_of_earlier
 from assayer.services.findings.print_costs import price_row, print_time_rows
@@ -24,7 +26,7 @@ from assayer.services.studies.evidence import arms_of, begun, load_evidence
 from assayer.services.studies.evidence_groups import Evidence
 from assayer.services.studies.evidence_views import group_view, notes_of, pair, verdict_view
 from assayer.services.studies.fairness import problems_of
-from assayer.services.studies.listing import arm_views, study_ref
+from assayer.services.studies.listing import arm_views, settings_of, study_ref
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Arm, Study, Test
 
@@ -59,10 +61,22 @@ def across(workspace: Workspace, study_id: str, reference: str | None = None) ->
                 *price_row(compared, reference_id),
                 *print_time_rows(session, compared, reference_id),
             ],
+            varied=_varied(study, arms),
             agreements=_agreements(tested),
             printability=printability(session, arms),
             problems=problems_of(session, study, tests, arms),
         )
+
+
+def _varied(study: Study, arms: Sequence[Arm]) -> VariedSetting | None:
+    if study.studied_factor != StudiedFactor.SETTING or len(study.studied_settings) != 1 or len({a.variant.material_id for a in arms}) > 1:
+        return None
+    (name,) = study.studied_settings
+    levels = {a.id: v for a in arms if isinstance(v := settings_of(a).get(name), int | float) and not isinstance(v, bool)}
+    declared = setting(name)
+    if len(levels) < len(arms) or declared is None:
+        return None
+    return VariedSetting(label=declared.label, unit=declared.unit, levels=levels)
 
 
 def _row(workspace: Workspace, session: Session, evidence: Evidence, reference_id: str | None) -> AcrossRow:

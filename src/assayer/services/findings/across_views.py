@@ -69,6 +69,14 @@ class Printability(View):
     """Which print was the first good one."""
 
 
+class VariedSetting(View):
+    """The one setting that tells the arms apart, with its level of each arm."""
+
+    label: str
+    unit: str
+    levels: dict[str, float]
+
+
 class AcrossView(View):
     study: StudyRef
     reference_arm_id: str | None
@@ -76,6 +84,8 @@ class AcrossView(View):
     names: dict[str, str]
     """By arm id, what it is called in sentences."""
     rows: list[AcrossRow]
+    varied: VariedSetting | None
+    """Where a single setting was varied in numbers."""
     agreements: list[TestsAgree]
     printability: list[Printability]
     problems: list[ProblemView]

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from assayer.core.errors import EntryError
+from assayer.core.errors import EntryError, MissingError
 from assayer.core.methods import known
 from assayer.core.methods import method as find_method
 from assayer.core.methods.base import Method
@@ -31,13 +31,15 @@ def set_margin(workspace: Workspace, actor: Actor, method_name: str, quantity: s
 
     Raises
     ------
+    MissingError
+        If there is no such method, or it has no such quantity.
     EntryError
-        If the method has no such quantity, it is not compared, or a percentage of it has no meaning.
+        If it is not compared, or a percentage of it has no meaning.
     """
     declared = find_method(method_name).quantities if known(method_name) else ()
     spec = next((q for q in declared if q.name == quantity), None)
     if spec is None:
-        raise EntryError("there is no such method with this quantity", "quantity")
+        raise MissingError("there is no such method with this quantity")
     if spec.graded or spec.good_side is GoodSide.NONE:
         raise EntryError(f"{spec.label} has no margin: it is {'compared by ranks' if spec.graded else 'not judged'}", "quantity")
     if edit.margin is not None and edit.margin.relative and not spec.ratio_scale:

@@ -8,15 +8,18 @@ import { acrossOptions, doubtsOptions } from "../../api/queries/studies";
 import { FigureFrame } from "../../figures/FigureFrame";
 import { Interval } from "../../figures/Interval";
 import { changeColour, Profile } from "../../figures/Profile";
+import { Responses } from "../../figures/Responses";
 import { scale } from "../../figures/scale";
-import { capital, fixed } from "../../ui/format";
+import { capital, fixed, inText } from "../../ui/format";
 import { stateWords, unsettled } from "../../ui/doubts";
 import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { ArmSwatch } from "../../ui/Swatch";
+import { shownUnit } from "../../ui/units";
+import { Wide } from "../../ui/Wide";
 import css from "./across.module.css";
 import { DoubtList } from "./DoubtList";
 import findings from "./findings.module.css";
-import { cellWords, changesOf, profileRows, profileText } from "./across";
+import { cellWords, changesOf, profileRows, profileText, responsesOf } from "./across";
 
 type View = Schemas["AcrossView"];
 
@@ -76,6 +79,7 @@ export function Across({ studyId, reference, onReference, onTest, onSpecimen }: 
             <Profile rows={data.rows} arms={shown} names={data.names} words={cellWords} onTest={onTest} />
           </FigureFrame>
           <InWords across={data} arms={shown} />
+          <OverSetting across={data} />
           <div className={css.below}>
             <Agreements across={data} onTest={onTest} />
             <Printability across={data} />
@@ -91,6 +95,24 @@ export function Across({ studyId, reference, onReference, onTest, onSpecimen }: 
         </div>
       )}
     </>
+  );
+}
+
+/** Where one setting was varied: all responses over it. */
+function OverSetting({ across }: { across: View }) {
+  const responses = responsesOf(across);
+  if (!across.varied || responses.length < 2) return null;
+  const { label, unit } = across.varied;
+  const setting = [label, shownUnit(unit).unit].filter(Boolean).join(", ");
+  return (
+    <div className={css.whole}>
+      <FigureFrame title={`All responses over ${inText(label)}`} name={`responses over ${label}`} about={{ kind: "study", name: across.study.title }} rows={() => [["response", "unit", setting, "mean", "low", "high"], ...responses.flatMap((r) => r.points.map((p) => [r.title, r.unit, p.x, p.mean, p.ci95?.[0] ?? "", p.ci95?.[1] ?? ""]))]}>
+        <Wide label="All responses">
+          <Responses responses={responses} setting={setting} />
+        </Wide>
+        <p className="soft">Filled = best level by its mean. Which levels are as good as the best is with each test.</p>
+      </FigureFrame>
+    </div>
   );
 }
 

@@ -1,7 +1,9 @@
 import type { Schemas } from "../../api/client";
 import { apartOf } from "../../figures/apart";
 import type { Cell as TableCell } from "../../figures/download";
-import { shownQuantity } from "../../ui/units";
+import type { Response } from "../../figures/Responses";
+import { capital } from "../../ui/format";
+import { shownQuantity, shownUnit } from "../../ui/units";
 
 type Across = Schemas["AcrossView"];
 type Row = Schemas["AcrossRow"];
@@ -69,4 +71,24 @@ export function profileRows(across: Across): TableCell[][] {
       return row.cells.map((c): TableCell[] => [row.label, row.orientation, row.quantity.label, shown.unit, across.names[c.arm_id] ?? "", shown.at(c.value), c.group?.n ?? null, reference, sizeOf(row, c), c.change ?? "reference", c.at ?? null, c.interval?.[0] ?? null, c.interval?.[1] ?? null, c.notes.join("; ")]);
     }),
   ];
+}
+
+/** Every row of a study that varied one setting, over that setting; strengths and the like also per hour of printing. */
+export function responsesOf(across: Schemas["AcrossView"]): Response[] {
+  const levels = across.varied?.levels;
+  if (!levels) return [];
+  const shownLevel = (arm: string) => shownUnit(across.varied?.unit ?? "").at(levels[arm] ?? 0);
+  const times = new Map(across.rows.find((r) => r.quantity.name === "print_time")?.cells.map((c) => [c.arm_id, c.value / 60]) ?? []);
+  return across.rows.flatMap((row) => {
+    const cells = row.cells.filter((c) => levels[c.arm_id] !== undefined);
+    if (cells.length < 2) return [];
+    const shown = shownQuantity(row.quantity);
+    const title = row.test_id === null ? row.label : [capital(row.quantity.label), row.label, row.orientation].filter(Boolean).join(", ");
+    const byLevel = (points: Response["points"]) => [...points].sort((a, b) => a.x - b.x);
+    const plain: Response = { title, unit: shown.unit, goodSide: row.quantity.good_side, points: byLevel(cells.map((c) => ({ x: shownLevel(c.arm_id), mean: shown.at(c.value), ci95: c.group?.ci95 ? shown.ends(c.group.ci95) : null }))) };
+    const timed = cells.filter((c) => times.has(c.arm_id));
+    if (row.test_id === null || row.quantity.good_side !== "higher" || timed.length < 2) return [plain];
+    const perHour = timed.map((c) => ({ x: shownLevel(c.arm_id), mean: (c.value * shown.factor) / (times.get(c.arm_id) ?? 1), ci95: c.group?.ci95 ? ([(c.group.ci95[0] * shown.factor) / (times.get(c.arm_id) ?? 1), (c.group.ci95[1] * shown.factor) / (times.get(c.arm_id) ?? 1)] as const) : null }));
+    return [plain, { title: `${title}, per hour`, unit: `${shown.unit}/h`, goodSide: "higher", points: byLevel(perHour) }];
+  });
 }

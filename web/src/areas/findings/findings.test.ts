@@ -1,7 +1,7 @@
-import { expect, test } from "vitest";
+import { describe, expect, it, test } from "vitest";
 
 import type { Schemas } from "../../api/client";
-import { changesOf, profileText } from "./across";
+import { changesOf, profileText, responsesOf } from "./across";
 import { doubtWords, stateWords } from "../../ui/doubts";
 import { remarksOf } from "./doubts";
 import { ordered } from "./order";
@@ -65,4 +65,26 @@ test("what an arm gains comes first, the greatest change first, each under a nam
     ["open", "mean lift n 2"],
   ]);
   expect(profileText(across, ["b"])).toContain("Filled against Plain: gains strength (tension, upright) +30 %,");
+});
+
+describe("responses over one setting", () => {
+  const quantity = { label: "strength", unit: "MPa", name: "strength", good_side: "higher", derived: false };
+  const cellOf = (arm_id: string, value: number, ci95: [number, number] | null = null) => ({ arm_id, value, group: ci95 && { ci95 } });
+  const rows = [
+    { test_id: "t", label: "Tension", orientation: "flat", quantity, cells: [cellOf("b", 50, [48, 52]), cellOf("a", 40)] },
+    { test_id: null, label: "Print time", orientation: "", quantity: { label: "time", unit: "min", name: "print_time", good_side: "lower", derived: false }, cells: [cellOf("a", 60), cellOf("b", 120)] },
+  ];
+  const across = (varied: unknown) => ({ rows, varied }) as unknown as Schemas["AcrossView"];
+
+  it("are in the order of the levels, strengths per hour of printing too", () => {
+    const [strength, perHour, time] = responsesOf(across({ label: "fan", unit: "%", levels: { a: 10, b: 40 } }));
+    expect(strength?.points).toEqual([{ x: 10, mean: 40, ci95: null }, { x: 40, mean: 50, ci95: [48, 52] }]);
+    expect(perHour?.points.map((p) => p.mean)).toEqual([40, 25]);
+    expect(perHour?.points[1]?.ci95).toEqual([24, 26]);
+    expect(time?.points.map((p) => p.mean)).toEqual([60, 120]);
+  });
+
+  it("are none where no setting was varied", () => {
+    expect(responsesOf(across(null))).toEqual([]);
+  });
 });
