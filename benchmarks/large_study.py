@@ -34,8 +34,13 @@ def make_study(workspace: Workspace, ids: list[str], tests: list[NewTest], rig_i
     arms = [NewArm(id=new_id(), material_id=key) for key in ids]
     study = printed(workspace, planning.create_study(workspace, ACTOR, NewStudy(id=new_id(), title=title, arms=arms, tests=tests))[0])
     for test in study.tests:
+        width, thickness = (next(s for s in method("tension").shapes if s.name == test.shape.name).dimensions[side] for side in ("width", "thickness"))
         for item in queue.queue(workspace, test.id, "bench", blind=False).items:
-            runs.accept(workspace, ACTOR, run(item.specimen_id, test.id, rig_id, f"{82 * rng.gauss(1, 0.05):.1f}", ("4.0",), ("4.0",)))
+            runs.accept(
+                workspace,
+                ACTOR,
+                run(item.specimen_id, test.id, rig_id, f"{5.1 * width * thickness * rng.gauss(1, 0.05):.1f}", (f"{width}",), (f"{thickness}",)),
+            )
     return study
 
 
@@ -58,7 +63,7 @@ def bench_large_study() -> None:
             materials.add_material(workspace, ACTOR, m)
             ids.append(m.id)
         rig_id = rigs.add_rig(workspace, ACTOR, rig())[0].id
-        kinds = [(shape, orientation) for orientation in ("flat", "on_edge") for shape in shapes][:TESTS]
+        kinds = [(shape, orientation) for orientation in ("flat", "on edge") for shape in shapes][:TESTS]
         tests = [NewTest(id=new_id(), orientation=o, shape=s, replicates=OF_EACH) for s, o in kinds]
         for i in range(EARLIER):
             make_study(workspace, ids, [NewTest(id=new_id(), orientation="flat", replicates=3)], rig_id, f"earlier {i}")

@@ -340,6 +340,7 @@ if __name__ == "__main__":
         bench_corrections,
         bench_reduce,
         bench_growth,
+        bench_large_study,
         bench_statistics,
         bench_ranking,
         bench_board,
