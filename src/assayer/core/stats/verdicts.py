@@ -123,6 +123,7 @@ def decide(
     bounds: Mapping[str, GroupBounds] | None = None,
     reference_bounds: GroupBounds | None = None,
     target: float = 0.0,
+    further: bool = True,
 ) -> list[Verdict]:
     """Compare each group with the reference.
 
@@ -145,6 +146,8 @@ def decide(
     target : float
         With NEAR: what the means should be near. Better is what is nearer than the reference on either side
         of it: mean and mirrored mean of the reference both clear of the group's.
+    further : bool
+        Whether to work out how many more specimens would decide what is undecided.
 
     Returns
     -------
@@ -154,7 +157,9 @@ def decide(
     used_margin = margin or Margin(0.10)
     k = sum(1 for g in groups.values() if g.n >= 2) or 1
     return [
-        _decide_one(name, reference, group, used_margin, (good_side, target), k, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds())
+        _decide_one(
+            name, reference, group, used_margin, (good_side, target), k, (bounds or {}).get(name, GroupBounds()), reference_bounds or GroupBounds(), further
+        )
         for name, group in groups.items()
     ]
 
@@ -168,6 +173,7 @@ def _decide_one(
     k: int,
     bounds: GroupBounds,
     reference_bounds: GroupBounds,
+    further: bool,
 ) -> Verdict:
     good_side, target = good
     difference = group.mean - reference.mean
@@ -188,6 +194,8 @@ def _decide_one(
         measured = _with_direction(measured, good_side)
         if measured.word is VerdictWord.UNDECIDED:
             counts = (reference.n, group.n)
+            if not further:
+                return measured
             return replace(measured, more_specimens=_more_specimens(difference, errors, counts, absolute, k))
     return _withdraw_if_bounds_could_overturn(measured, bounds, reference_bounds, good_side)
 

@@ -157,6 +157,6 @@ def _contradicting(of: Sequence[Evidence], arms: Sequence[str]) -> list[tuple[st
     for e in of:
         groups = {a: g for a, g in e.groups().items() if a in arms}
         for reference in groups:
-            for arm, verdict in e.verdicts(groups, reference).items():
+            for arm, verdict in e.verdicts(groups, reference, further=False).items():
                 proved[arm, reference].add(verdict.word)
     return [pair_ for pair_, words in proved.items() if pair_[0] < pair_[1] and {VerdictWord.BETTER, VerdictWord.WORSE} <= words]

@@ -212,8 +212,8 @@ class Evidence:
             return Margin(self.test.margin_value, self.test.margin_relative)
         return self.own_margin or self.method.quantity(self.quantity).margin
 
-    def verdicts(self, groups: Mapping[str, GroupSummary], reference_id: str | None) -> dict[str, Verdict]:
-        """The verdict on each arm against the reference; empty without one."""
+    def verdicts(self, groups: Mapping[str, GroupSummary], reference_id: str | None, further: bool = True) -> dict[str, Verdict]:
+        """The verdict on each arm against the reference; empty without one. `further`: with the specimens that would decide."""
         reference = groups.get(reference_id or "")
         if reference is None or reference_id is None:
             return {}
@@ -221,7 +221,7 @@ class Evidence:
         spec = self.method.quantity(self.quantity)
         if spec.graded:
             return self._graded(others, reference, reference_id, spec.good_side)
-        decided = decide(reference, others, self.margin, spec.good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id), spec.target)
+        decided = decide(reference, others, self.margin, spec.good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id), spec.target, further)
         return {d.group: replace(d, notes=[*d.notes, *self._batch_caveats(d, reference_id)]) for d in decided}
 
     def _batch_caveats(self, verdict: Verdict, reference_id: str) -> list[str]:
