@@ -14,8 +14,8 @@ from assayer.services.findings import across, one_test
 from assayer.services.findings.doubts import doubts
 from assayer.services.stock import lists
 from assayer.services.stock.requests import ImportText
-from assayer.services.studies import board, listing, planning
-from assayer.services.studies.requests import NewArm, NewStudy, NewTest
+from assayer.services.studies import board, changing, listing, planning
+from assayer.services.studies.requests import NewArm, NewStudy, NewTest, StudyCopy
 from assayer.services.unit import Actor
 from assayer.store.models import Result
 
@@ -125,6 +125,8 @@ def test_an_arm_of_an_earlier_study_is_the_reference_where_it_was_tested_alike(l
     runs.edit_run(lab.workspace, TOMAS, made[0].id, RunEdit(validity="left_out", validity_reason="slipped"), None)
     assert lab.cell(lab.flat, lab.arms[0]).verdict.difference != pytest.approx(difference, rel=1e-3)
     assert not doubts(lab.workspace, lab.study.id).doubts or all(d.arm_ids != [arm_of(study)] for d in doubts(lab.workspace, lab.study.id).doubts)
+    copied = changing.copy_study(lab.workspace, ACTOR, lab.study.id, StudyCopy(id=new_id(), title="again", arm_ids=lab.arms, test_ids=lab.tests))[0]
+    assert copied.reference_arm_id == arm_of(study)
     across_view = across.across(lab.workspace, lab.study.id)
     assert "of “before”" in across_view.names[arm_of(study)]
     assert next(c for c in across_view.rows[0].cells if c.arm_id == lab.arms[0]).verdict.word == "worse"

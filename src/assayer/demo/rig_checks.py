@@ -24,7 +24,7 @@ from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.studies.views import StudyView
 from assayer.store.models import RigVersion
 
-Found = Mapping[tuple[str, str, str], str]
+Materials = Mapping[tuple[str, str, str], str]
 
 SMALL, LARGE = ("Pendulum on the doorpost", 0.75, 0.31, 0.02), ("Pendulum with a digital dial", 1.10, 0.33, 0.03)
 """Name, kg of the hammer, m from its axis, J lost in a free swing."""
@@ -43,21 +43,21 @@ _DRAGGED = 0.74
 _SETTINGS = "0.2 mm layers, 4 perimeters, solid"
 
 
-def check_rigs(maker: Maker, now: datetime, found: Found, used: Rigs) -> None:
+def check_rigs(maker: Maker, now: datetime, materials: Materials, used: Rigs) -> None:
     with maker.workspace.read() as session:
         rig_of = {version: rig for version, rig in session.execute(select(RigVersion.id, RigVersion.rig_id))}
         small = next(v.id for v in session.scalars(select(RigVersion)) if v.rig.name == SMALL[0])
-    rigs.edit_rig(maker.workspace, ACTORS[0], rig_of[used.frame], RigEdit(reference_material_id=found["Hollin", "Everyday", "amber"]))
-    winter = _earlier_pulls(maker, now - timedelta(days=39), found, used, "Hooks of last winter", "Which of two filaments do we start from?")
+    rigs.edit_rig(maker.workspace, ACTORS[0], rig_of[used.frame], RigEdit(reference_material_id=materials["Hollin", "Everyday", "amber"]))
+    winter = _earlier_pulls(maker, now - timedelta(days=39), materials, used, "Hooks of last winter", "Which of two filaments do we start from?")
     question = "Do hooks from new spools hold as much as those of last winter?"
-    again = _earlier_pulls(maker, now - timedelta(days=33), found, used, "Hooks before the frost", question)
+    again = _earlier_pulls(maker, now - timedelta(days=33), materials, used, "Hooks before the frost", question)
     board.set_reference(maker.workspace, ACTORS[0], again.id, winter.arms[0].id, listing.get_study(maker.workspace, again.id).revision)
-    _two_pendulums(maker, now, found, small)
+    _two_pendulums(maker, now, materials, small)
 
 
-def _earlier_pulls(maker: Maker, at: datetime, found: Found, used: Rigs, title: str, question: str) -> StudyView:
+def _earlier_pulls(maker: Maker, at: datetime, materials: Materials, used: Rigs, title: str, question: str) -> StudyView:
     """An earlier study on the pull frame, of what is still the reference."""
-    pulled = {found["Hollin", "Everyday", "amber"]: Behaviour(3150, 55.8, 3.0), found["Fenwick", "Outdoor", "moss"]: Behaviour(1900, 44.0, 2.8, 0.03)}
+    pulled = {materials["Hollin", "Everyday", "amber"]: Behaviour(3150, 55.8, 3.0), materials["Fenwick", "Outdoor", "moss"]: Behaviour(1900, 44.0, 2.8, 0.03)}
     maker.clock.now = at
     arms = [NewArm(id=maker.id(), material_id=m) for m in pulled]
     plan = NewStudy(
@@ -76,7 +76,7 @@ def _earlier_pulls(maker: Maker, at: datetime, found: Found, used: Rigs, title: 
     return study
 
 
-def _two_pendulums(maker: Maker, now: datetime, found: Found, small: str) -> None:
+def _two_pendulums(maker: Maker, now: datetime, materials: Materials, small: str) -> None:
     maker.clock.now = now - timedelta(days=12.97)
     angle = NewChannel(name="angle", dimension="angle", unit="°", step=0.1, low=0, high=180)
     length = NewChannel(name="length", dimension="length", unit="mm", step=0.01, low=0, high=150)
@@ -85,8 +85,8 @@ def _two_pendulums(maker: Maker, now: datetime, found: Found, small: str) -> Non
     large = rigs.add_rig(maker.workspace, ACTORS[0], new)[0]
     with maker.workspace.read() as session:
         small_rig = session.get_one(RigVersion, small).rig_id
-    energies = {found[m]: kj for m, kj in (_BRITTLE | _TOUGH).items()}
-    tough = {found[m] for m in _TOUGH}
+    energies = {materials[m]: kj for m, kj in (_BRITTLE | _TOUGH).items()}
+    tough = {materials[m] for m in _TOUGH}
     arms = [NewArm(id=maker.id(), material_id=m, rig_id=rig) for m in energies for rig in (small_rig, large.rig_id)]
     plan = NewStudy(
         id=maker.id(), title="Two pendulums on ten filaments", question="Can results of the large pendulum be held against those of the small one?", arms=arms,

@@ -5625,8 +5625,6 @@ export interface components {
             prints: components["schemas"]["GradedPrint"][];
             /** Rigs */
             rigs: string[];
-            /** Seen From */
-            seen_from: string;
             /** Study */
             study: string;
             /** Study Id */
@@ -5635,6 +5633,8 @@ export interface components {
             test_id: string;
             /** Traits */
             traits: components["schemas"]["GradedTrait"][];
+            /** Viewing */
+            viewing: string;
         };
         /**
          * Group

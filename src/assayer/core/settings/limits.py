@@ -58,12 +58,12 @@ class Outside:
 
 def outside_window(values: Mapping[str, object], window: Window) -> list[Outside]:
     """The settings, by name, that the maker did not ask for."""
-    found = []
+    outside = []
     for name, span in windows(window).items():
         value, declared = values.get(name), setting(name)
         if isinstance(value, int | float) and not isinstance(value, bool) and not span.holds(value) and declared is not None:
-            found.append(Outside(declared.label, float(value), span.low, span.high, declared.unit))
-    return found
+            outside.append(Outside(declared.label, float(value), span.low, span.high, declared.unit))
+    return outside
 
 
 def reach(name: str, hardware: Hardware) -> Span:

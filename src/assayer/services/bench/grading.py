@@ -64,9 +64,9 @@ def grading(workspace: Workspace, test_id: str, blind: bool) -> GradingView:
                 photos=[*of_print.get(item.specimen_id, []), *(of_run.get(run.id, []) if run is not None else [])],
             )
         )
-    seen_from = ", ".join(words for words in (protocol.distance, protocol.light) if words != "not said")
+    viewing = ", ".join(words for words in (protocol.distance, protocol.light) if words != "not said")
     return GradingView(
-        test_id=test_id, study_id=study.id, study=study.title, orientation=test.orientation, ordered=protocol.ordered, seen_from=seen_from, traits=traits,
+        test_id=test_id, study_id=study.id, study=study.title, orientation=test.orientation, ordered=protocol.ordered, viewing=viewing, traits=traits,
         prints=prints, rigs=rigs,
     )  # fmt: skip
 

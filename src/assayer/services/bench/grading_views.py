@@ -54,7 +54,7 @@ class GradingView(View):
     orientation: str
     ordered: bool
     """Whether the prints are put in order against each other, instead of graded by steps."""
-    seen_from: str
+    viewing: str
     """The viewing distance and the light, as planned; empty where nobody said."""
     traits: list[GradedTrait]
     prints: list[GradedPrint]

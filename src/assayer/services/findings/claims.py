@@ -109,8 +109,8 @@ def _of_absence(g: MeasuredGroup, margins: Mapping[str, Margin]) -> ClaimJudgeme
     if _is_graded(g):
         if all(v == BEST_GRADE for v in g.view.values):
             return ClaimJudgement(ClaimVerdict.AS_CLAIMED, g.summary.mean, None)
-        seen = g.view.n > 1 and all(v < BEST_GRADE for v in g.view.values)
-        return ClaimJudgement(ClaimVerdict.CONTRADICTED if seen else ClaimVerdict.UNDECIDED, g.summary.mean, None)
+        is_present = g.view.n > 1 and all(v < BEST_GRADE for v in g.view.values)
+        return ClaimJudgement(ClaimVerdict.CONTRADICTED if is_present else ClaimVerdict.UNDECIDED, g.summary.mean, None)
     margin = _margin(g, margins)
     return None if margin.relative else judge_value(0.0, g.summary, margin, GoodSide(g.view.good_side))
 

@@ -29,8 +29,8 @@ def conversions_to(session: Session, rig_version_id: str, of: Sequence[str]) -> 
 
     `of`: method, orientation, shape and quantity.
     """
-    found = session.scalars(select(RigConversion).where(RigConversion.to_version_id == rig_version_id, RigConversion.retracted_at.is_(None)))
-    return {(c.from_version_id, c.ended): c for c in found if conversion_key(c)[:4] == tuple(of)}
+    accepted = session.scalars(select(RigConversion).where(RigConversion.to_version_id == rig_version_id, RigConversion.retracted_at.is_(None)))
+    return {(c.from_version_id, c.ended): c for c in accepted if conversion_key(c)[:4] == tuple(of)}
 
 
 def agreement_of(c: RigConversion) -> Agreement:

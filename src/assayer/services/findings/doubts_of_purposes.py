@@ -19,14 +19,14 @@ from assayer.store.models import Purpose, PurposeCriterion
 def doubts_of_purposes(session: Session, evidence: Sequence[Evidence], names: Mapping[str, str]) -> Iterator[Doubt]:
     """Of each test that a purpose ranks by, the arms with two specimens or fewer; derived quantities rest on the same ones."""
     by_test = {e.test.id: e for e in evidence}
-    asked = (
+    criteria = (
         select(Purpose.id, Purpose.title, PurposeCriterion.test_id)
         .join(PurposeCriterion, PurposeCriterion.purpose_id == Purpose.id)
         .where(PurposeCriterion.test_id.in_(by_test), PurposeCriterion.weight > 0)
         .distinct()
         .order_by(Purpose.title, Purpose.id, PurposeCriterion.test_id)
     )
-    for purpose_id, title, test_id in session.execute(asked):
+    for purpose_id, title, test_id in session.execute(criteria):
         e = by_test[test_id]
         few = [a.id for a in e.arms if (g := e.groups().get(a.id)) is not None and g.n <= FEW]
         if few and not e.method.quantity(e.quantity).graded:

@@ -84,6 +84,7 @@ def _on_both(session: Session, one: RigVersion, other: RigVersion) -> dict[str, 
         .join(Specimen, Specimen.batch_id == Batch.id)
         .join(Run, Run.specimen_id == Specimen.id)
         .where(Run.rig_version_id == version.id, Run.retracted_at.is_(None))
+        .distinct()
         for version in (one, other)
     ]
     both = set(session.scalars(measured[0])) & set(session.scalars(measured[1]))

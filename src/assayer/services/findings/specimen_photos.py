@@ -24,7 +24,7 @@ def specimen_photos(workspace: Workspace, test_id: str) -> SpecimenPhotos:
         ).all()
         of_run: Mapping[str, tuple[str, str, str, str | None]] = {run: (arm, specimen, code, run) for arm, specimen, code, run in rows if run is not None}
         of_specimen = {specimen: (arm, specimen, code, run) for arm, specimen, code, run in rows}
-        found = [(of_run[key], p) for key, photos in photos_of(session, "run", list(of_run)).items() for p in photos]
-        found += [(of_specimen[key], p) for key, photos in photos_of(session, "specimen", list(of_specimen)).items() for p in photos]
-        found.sort(key=lambda item: (item[1].added_at, item[1].id))
-        return SpecimenPhotos(items=[SpecimenPhoto(arm_id=arm, specimen_id=s, code=code, run_id=run, photo=p) for (arm, s, code, run), p in found])
+        photographs = [(of_run[key], p) for key, photos in photos_of(session, "run", list(of_run)).items() for p in photos]
+        photographs += [(of_specimen[key], p) for key, photos in photos_of(session, "specimen", list(of_specimen)).items() for p in photos]
+        photographs.sort(key=lambda item: (item[1].added_at, item[1].id))
+        return SpecimenPhotos(items=[SpecimenPhoto(arm_id=arm, specimen_id=s, code=code, run_id=run, photo=p) for (arm, s, code, run), p in photographs])

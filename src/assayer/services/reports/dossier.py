@@ -72,15 +72,15 @@ def dossier(workspace: Workspace, material_id: str) -> Dossier:
         spools = session.scalars(select(Spool).where(Spool.material_id == material.id).order_by(Spool.received_on.desc(), Spool.code)).all()
         states = states_of(session, spools, workspace.clock())
         said = [statement(c) for m in line for c in claims.get(m.id, [])]
-        judged = [_claim(c, groups, (material, line, named), margins) for c in all_claims]
+        claim_views = [_claim(c, groups, (material, line, named), margins) for c in all_claims]
         return Dossier(
             material=DossierMaterial(**dict(material_record(material)), **dict(prices_of(material)), created_at=material.created_at),
             length=strand_length(material.net_mass, material.density, material.diameter) if material.net_mass and material.density else None,
             shapes=_shapes(material),
             window=window_view(material),
-            claims=judged,
+            claims=claim_views,
             claim_quantities=[ClaimQuantityView(name=q.name, label=q.label) for q in QUANTITIES],
-            printed=_printed(session, {v.measured.arm_id for c in judged for v in c.verdicts}),
+            printed=_printed(session, {v.measured.arm_id for c in claim_views for v in c.verdicts}),
             contradictions=[ContradictionView.model_validate(c) for c in doubts_of(material, said)],
             related=related_of(session, material),
             line=[LineMember(**dict(material_view(m)), differs=_differences(material, m), measured=tested.get(m.id, {})) for m in line],

@@ -245,7 +245,9 @@ def copy_study(workspace: Workspace, actor: Actor, study_id: str, wanted: StudyC
         unit.session.add_all([*new_arms, *new_tests])
         add_slots(unit, [(arm.id, test.id, n) for arm in new_arms for test in new_tests for n in range(1, test.replicates + 1)])
         reference = next((i for i, a in enumerate(arms) if a.id == source.reference_arm_id), 0)
-        study.reference_arm_id = new_arms[reference].id
+        usual = unit.session.get(Arm, source.reference_arm_id or "")
+        # what was compared with an arm of another study is so again
+        study.reference_arm_id = new_arms[reference].id if usual is None or usual.study_id == source.id else usual.id
         unit.session.flush()
         unit.log("study", study.id, "copied", after={"title": study.title, "from": study_id, "arms": len(arms), "tests": len(tests)})
         return study_view(unit.session, study), True

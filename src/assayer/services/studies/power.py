@@ -40,7 +40,9 @@ def power(workspace: Workspace, study_id: str) -> PowerView:
         arms = arms_of(session, study_id)
         tests = session.scalars(select(Test).where(Test.study_id == study_id).order_by(Test.position)).all()
         known = {(s.method, str(s.orientation)): s for s in scatter_of(workspace, session, {t.method for t in tests})}
-        comparisons = max(1, len(arms) - 1)
+        # all arms are compared where the reference is of another study
+        is_own_reference = study.reference_arm_id is None or study.reference_arm_id in {a.id for a in arms}
+        comparisons = max(1, len(arms) - is_own_reference)
         places = _places(session)
         rows = [_row(t, arms, known.get((t.method, t.orientation)), (study.batches, comparisons), places[t.method]) for t in tests]
         rate, files = _rate(session, study_id)

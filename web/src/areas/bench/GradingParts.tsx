@@ -27,7 +27,7 @@ export function GradingHead({ view, person, blind, onBlind, title, trait, onTrai
       <div className={css.head}>
         <h1>{title}</h1>
         <span className="soft">
-          {[view.study, view.orientation, person, view.seen_from && `looked at ${view.seen_from}`].filter(Boolean).join(" · ")}
+          {[view.study, view.orientation, person, view.viewing && `looked at ${view.viewing}`].filter(Boolean).join(" · ")}
         </span>
         <span style={{ flex: 1 }} />
         <Switch size="sm" label="blind" checked={blind} onChange={(e) => onBlind(e.currentTarget.checked)} />

@@ -27,7 +27,7 @@ function Part({ title, about, children }: { title: string; about?: string; child
   );
 }
 
-/** What is seldom asked for: scatter and batches of each arm, ways of ending, what pieces cost, and all pairs. */
+/** What is seldom spread for: scatter and batches of each arm, ways of ending, what pieces cost, and all pairs. */
 export function Details({ findings }: { findings: Findings }) {
   return (
     <>
@@ -113,11 +113,11 @@ function ScatterRow({ finding: a, shown, end }: { finding: Schemas["FindingArm"]
 function Spread({ findings }: { findings: Findings }) {
   const [open, setOpen] = useState(false);
   const { quantity: q, test } = findings;
-  const asked = useQuery(spreadOptions(test.id, { quantity: q.name, end: findings.end }, open));
+  const spread = useQuery(spreadOptions(test.id, { quantity: q.name, end: findings.end }, open));
   if (q.derived || !findings.arms.some((a) => a.group && a.group.n >= 3) || findings.arms.every((a) => a.group?.cv == null)) return null;
   const shown = shownQuantity(q);
   const label = [q.label, shown.unit].filter(Boolean).join(", ");
-  const lines = (asked.data?.arms ?? []).flatMap((s) => {
+  const lines = (spread.data?.arms ?? []).flatMap((s) => {
     const arm = findings.arms.find((a) => a.arm.id === s.arm_id)?.arm;
     return arm ? [{ name: s.name, swatch: { hex: arm.material.hex, mark: arm.mark, filled: arm.material.filler !== null }, points: s.points.map(([v, share]) => [shown.at(v), share] as const), shape: s.shape, scale: s.scale === null ? null : shown.at(s.scale) }] : [];
   });
@@ -126,8 +126,8 @@ function Spread({ findings }: { findings: Findings }) {
       <summary>
         Weibull plot <span className="soft">how strengths spread, lower bounds included in the line</span>
       </summary>
-      {asked.isError && <ErrorNote error={asked.error} />}
-      {open && asked.isPending && <Waiting what="Fitting the lines …" />}
+      {spread.isError && <ErrorNote error={spread.error} />}
+      {open && spread.isPending && <Waiting what="Fitting the lines …" />}
       {lines.length > 0 && (
         <FigureFrame title={`Weibull plot of ${inText(q.label)}`} name={`${test.label} Weibull`} about={{ kind: "study", name: findings.study.title }} rows={() => [["arm", label, "share broken"], ...lines.flatMap((l) => l.points.map(([v, share]) => [l.name, v, share]))]}>
           <WeibullPlot lines={lines} label={label} />

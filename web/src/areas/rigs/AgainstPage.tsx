@@ -120,14 +120,14 @@ function Convert({ rigId, otherId, names, comparison: c, shown }: ConvertProps) 
       refresh(queries, "/api/rigs/{rig_id}/against/{other_id}", "/api/rigs/{rig_id}", "/api/tests/{test_id}/findings");
     }
   };
-  const held = c.conversion;
+  const conversion = c.conversion;
   const range = (low: number, high: number) => `${figure(shown.at(low))} to ${figure(shown.at(high))} ${shown.unit}`;
-  if (held)
+  if (conversion)
     return (
       <p>
-        Converted: {lineWords(held.slope, shown.at(held.intercept), names)}, from {range(held.low, held.high)}; accepted by {held.who || "somebody unsigned"} on {onDay(held.accepted_at)}
-        {held.note && `: ${held.note}`}.{" "}
-        <Button size="compact-sm" variant="subtle" disabled={busy} onClick={() => void attempt(async () => unwrap(await client.PATCH("/api/rigs/conversions/{conversion_id}", { params: { path: { conversion_id: held.id }, header: { "if-match": `"${String(held.revision)}"` } }, body: { retracted: true } })))}>
+        Converted: {lineWords(conversion.slope, shown.at(conversion.intercept), names)}, from {range(conversion.low, conversion.high)}; accepted by {conversion.who || "somebody unsigned"} on {onDay(conversion.accepted_at)}
+        {conversion.note && `: ${conversion.note}`}.{" "}
+        <Button size="compact-sm" variant="subtle" disabled={busy} onClick={() => void attempt(async () => unwrap(await client.PATCH("/api/rigs/conversions/{conversion_id}", { params: { path: { conversion_id: conversion.id }, header: { "if-match": `"${String(conversion.revision)}"` } }, body: { retracted: true } })))}>
           Take back
         </Button>
         <Refusal text={problem} />
