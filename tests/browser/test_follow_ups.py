@@ -48,7 +48,8 @@ def test_a_follow_up_is_set_on_a_spool_and_settled_on_the_day_sheet(server, walk
 
 def test_a_photograph_is_put_to_a_tested_specimen(server, walk, tests_of_demo, tmp_path):
     test = tests_of_demo["flat"]
-    tested = next(i for i in server.get(f"/api/tests/{test}/queue")["items"] if i["state"] == "counts")
+    pictured = {p["specimen_id"] for p in server.get(f"/api/tests/{test}/photos")["items"]}
+    tested = next(i for i in server.get(f"/api/tests/{test}/queue")["items"] if i["state"] == "counts" and i["specimen_id"] not in pictured)
     study = next(s["id"] for s in server.get("/api/studies")["items"] if test in [t["id"] for t in server.get(f"/api/studies/{s['id']}")["tests"]])
     picture = tmp_path / "break.png"
     Image.new("RGB", (320, 240), "#884422").save(picture)

@@ -9,6 +9,9 @@ import { Empty, ErrorNote, Waiting } from "../../ui/Notes";
 import { Swatch } from "../../ui/Swatch";
 import css from "./studies.module.css";
 
+/** Of a study of many arms; the rest is counted. */
+const SWATCHES = 12;
+
 /** What is under way, newest first; what was put away on request. */
 export function StudiesPage() {
   const [away, setAway] = useState(false);
@@ -54,10 +57,11 @@ export function StudiesPage() {
               <p className="soft" style={{ margin: "0.2rem 0 0.6rem", maxWidth: 640 }}>
                 {study.question}
               </p>
-              <div style={{ display: "flex", gap: 6 }}>
-                {study.swatches.map((s) => (
+              <div style={{ display: "flex", flexWrap: "wrap", gap: 6, alignItems: "center" }}>
+                {study.swatches.slice(0, SWATCHES).map((s) => (
                   <Swatch key={s.mark} hex={s.hex} mark={s.mark} filled={s.filled} size={28} />
                 ))}
+                {study.swatches.length > SWATCHES && <span className="soft">and {study.swatches.length - SWATCHES} more arms</span>}
               </div>
             </div>
             <div style={{ textAlign: "right" }}>
