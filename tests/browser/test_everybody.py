@@ -65,6 +65,8 @@ def pages_of(server: Server) -> dict[str, str]:
     dot = server.get(f"/api/studies/{study['id']}/board")["columns"][0]["cells"][0]["dots"][0]
     racks = {f"/bench/racks/{r['rig_id']}": "" for r in server.get("/api/racks")["items"]}
     rig = server.get("/api/rigs")["items"][0]["rig_id"]
+    rigs = {r["name"]: r["rig_id"] for r in server.get("/api/rigs")["items"]}
+    hooks = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"] == "Hooks before the frost")
     title = study["title"]
     clamps = next(s["id"] for s in server.get("/api/studies")["items"] if s["title"].startswith("Lid clamps"))
     in_use = server.get(f"/api/studies/{clamps}")["tests"][0]["id"]
@@ -99,6 +101,9 @@ def pages_of(server: Server) -> dict[str, str]:
         **bench_of(server),
         "/rigs": "Rigs & methods",
         f"/rigs/{rig}": "",
+        f"/rigs/{rigs['Pull frame 2 kN']}": "",
+        f"/rigs/{rigs['Pendulum with a digital dial']}/against/{rigs['Pendulum on the doorpost']}": "",
+        f"/studies/{hooks}/findings": "Findings: ",
         "/rigs/new?method=creep": "",
         "/rigs/shapes": "Shapes",
         "/rigs/parts": "Parts of your own",

@@ -74,7 +74,7 @@ function One({ compared: { one, other }, comparison: c }: { compared: Compared; 
     <section aria-label={title} style={{ borderTop: "2px solid var(--ink)", paddingTop: "0.4rem", marginTop: "1.2rem" }}>
       <p style={{ fontSize: 20, margin: "0.2rem 0 0.4rem" }}>{answer(c, one.name, other.name, shown)}</p>
       <FigureFrame title={`${title}, ${count(c.pairs.length, "material")}`} name={`${one.name} against ${other.name} ${c.end}`} rows={() => [["material", `${one.name}, ${shown.unit}`, "n", `${other.name}, ${shown.unit}`, "n"], ...c.pairs.map((p) => [names.get(p) ?? "", shown.at(p.one.mean), p.one.n, shown.at(p.other.mean), p.other.n])]}>
-        <Wide label={title}>
+        <Wide label={`Figure of ${title}`}>
           <RigPairs
             pairs={c.pairs.map((p) => ({ name: names.get(p) ?? "", swatch: { hex: p.material.hex, mark: p.material.mark, filled: p.material.filler !== null }, one: shown.at(p.one.mean), other: shown.at(p.other.mean) }))}
             line={c.line && { band: c.line.band.map(([x, y, low, high]) => [shown.at(x), shown.at(y), shown.at(low), shown.at(high)] as const) }}
