@@ -3,6 +3,8 @@
 import pytest
 
 from assayer.core.errors import AssayerError
+from assayer.services.bench import runs
+from assayer.services.bench.requests import NewRun
 from assayer.services.findings import one_test
 from assayer.services.reports import dossier
 from assayer.services.rigs import margins
@@ -12,7 +14,7 @@ from assayer.services.stock.requests import NewClaim
 from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 
-from ..support import ACTOR, new_id
+from ..support import ACTOR, AT, Lab, new_id, reading
 from .test_batches_and_bounds import Batched
 
 
@@ -71,3 +73,21 @@ def test_claims_are_judged_by_it(lab):
 def test_what_has_no_such_margin(lab, method, quantity, relative, says):
     with pytest.raises(AssayerError, match=says):
         set_margin(lab, method, quantity, 0.1, relative)
+
+
+def test_another_quantity_of_a_test_is_judged_by_it(workspace):
+    """The plan holds the margin of the onset of sag; that of the total failure is the lab's."""
+    lab = Lab(workspace, [NewTest(id=new_id(), method="heat-ramp", orientation="flat", replicates=2)], methods=["heat-ramp", "tension"])
+    (test,) = lab.tests
+    for arm, (onset, failure) in zip(lab.arms, ((60, 70), (66, 80)), strict=True):
+        for specimen, more in zip(lab.specimens(test, arm, "waiting"), (0, 1), strict=True):
+            readings = [reading("noticed_at", f"{onset + more}"), reading("failed_at", f"{failure + more}")]
+            runs.accept(
+                workspace,
+                ACTOR,
+                NewRun(id=new_id(), subject_id=specimen, test_id=test, rig_version_id=lab.rig, happened_at=AT, readings=readings, outcome="sagged"),
+            )
+    set_margin(lab, "heat-ramp", "total_failure", 2.5, relative=False)
+    set_margin(lab, "heat-ramp", "sag_onset", 9.0, relative=False)
+    shown = {q: one_test.findings(workspace, test, q).arms[1].verdict.margin for q in ("total_failure", "sag_onset")}
+    assert shown == {"total_failure": 2.5, "sag_onset": 5.0}
