@@ -17,7 +17,7 @@ from assayer.services.stock.requests import ImportText
 from assayer.services.studies import board, changing, listing, planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest, StudyCopy
 from assayer.services.unit import Actor
-from assayer.store.models import Result
+from assayer.store.models import Result, RigVersion
 
 from ..support import ACTOR, AT, jack, new_id, printed, run
 from .test_batches_and_bounds import Batched
@@ -150,3 +150,24 @@ def test_prints_are_numbered_in_their_order(lab):
     lab.pull(0, (44.0, 45.0, 46.0))
     (arm,) = [a for a in one_test.findings(lab.workspace, lab.flat).arms if a.arm.id == lab.arms[0]]
     assert {p: sorted(round(d.value) for d, of in zip(arm.dots, arm.prints, strict=True) if of == p) for p in (1, 2)} == {1: [40, 41, 42], 2: [44, 45, 46]}
+
+
+def test_of_several_rigs_only_the_arm_of_its_own_is_compared_with_an_earlier_reference(workspace):
+    """A study of rigs compares its own arms across rigs; an arm of another study is one of one rig."""
+    lab = Batched(workspace)
+    earlier, _ = earlier_study(lab, BEFORE)
+    other = jack(workspace)
+    with workspace.read() as session:
+        first = session.get_one(RigVersion, lab.rig).rig_id
+    key = lab.study.arms[1].material.id
+    arms = [NewArm(id=new_id(), material_id=key, rig_id=rig_id) for rig_id in (first, other.rig_id)]
+    test = NewTest(id=new_id(), orientation="flat", replicates=3)
+    plan = NewStudy(id=new_id(), title="rigs", studied_factor="rig", arms=arms, tests=[test])
+    study = printed(workspace, planning.create_study(workspace, ACTOR, plan)[0])
+    versions = {study.arms[0].id: (lab.rig, 9.80665), study.arms[1].id: (other.id, 1)}
+    for i, item in enumerate(queue.queue(workspace, test.id, "st", blind=False).items):
+        version, factor = versions[item.arm.id]
+        runs.accept(workspace, ACTOR, run(item.specimen_id, test.id, version, f"{20 * (60 + i) / factor:.8g}", ("5.0",), ("4.0",)))
+    found = one_test.findings(workspace, test.id, reference=arm_of(earlier))
+    by_arm = {a.arm.id: (a.verdict is not None, a.relative is not None) for a in found.arms}
+    assert by_arm == {study.arms[0].id: (True, True), study.arms[1].id: (False, False), arm_of(earlier): (False, False)}

@@ -5,6 +5,7 @@ import statistics
 
 import pytest
 from scipy import stats
+from sqlalchemy import select
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.core.stats.agreement import agreement
@@ -21,6 +22,7 @@ from assayer.services.stock import materials
 from assayer.services.studies import planning
 from assayer.services.studies.requests import NewArm, NewStudy, NewTest
 from assayer.services.unit import Actor
+from assayer.store.models import RigConversion
 
 from ..support import ACTOR, jack, material, new_id, printed, rig, run
 
@@ -221,3 +223,19 @@ def test_what_does_not_rise_together_is_not_converted(shop):
     assert c.line is not None
     with pytest.raises(EntryError, match="do not rise together"):
         shop.accept()
+
+
+def test_a_conversion_holds_for_the_conditions_of_its_tests(shop):
+    """Tests that are set otherwise are compared by themselves, and their line is accepted by itself."""
+    shop.study({i: around(x) for i, x in enumerate(X)}, shop.jack)
+    shop.study({i: around(y) for i, y in enumerate(Y)}, shop.frame)
+    study, _ = shop.study({2: around(12.0)}, shop.frame)
+    shop.accept()
+    with shop.workspace.write(ACTOR) as unit:
+        row = unit.session.scalars(select(RigConversion)).one()
+        assert row.protocol == "{}"
+        row.protocol = '{"load": 20}'
+        unit.log("rig", shop.jack.rig_id, "edited")
+    assert not any(e.converted for e in earlier(shop, study))
+    (c,) = shop.compared()
+    assert c.conversion is None

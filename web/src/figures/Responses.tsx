@@ -61,6 +61,8 @@ function Panel({ response: r, setting }: { response: Response; setting: string }
       {r.points.map((p) => (
         <g key={p.x}>
           {p.ci95 && <line x1={x(p.x)} x2={x(p.x)} y1={within(p.ci95[0])} y2={within(p.ci95[1])} stroke="var(--ink)" strokeWidth="2" />}
+          {p.ci95 && p.ci95[1] > y.domain[1] && <path d={`M${String(x(p.x))} ${String(BOX.top - 2)}l5 8h-10Z`} fill="var(--ink)" />}
+          {p.ci95 && p.ci95[0] < y.domain[0] && <path d={`M${String(x(p.x))} ${String(HEIGHT - BOX.bottom + 2)}l5 -8h-10Z`} fill="var(--ink)" />}
           <circle cx={x(p.x)} cy={y(p.mean)} r="5.5" fill={p.x === best ? "var(--accent)" : "var(--ground)"} stroke={p.x === best ? "var(--accent)" : "var(--ink)"} strokeWidth="1.5" />
         </g>
       ))}

@@ -38,7 +38,7 @@ def differences(workspace: Workspace, session: Session, evidence: Evidence, verd
     spec = evidence.method.quantity(evidence.quantity)
     if reference is None or spec.graded:
         return Differences()
-    others = {a: g for a, g in groups.items() if a != reference_id}
+    others = evidence.comparable_with(groups, reference_id or "")
     comparisons = sum(g.n >= FEW for g in others.values()) or 1
     relative = {a: r for a, g in others.items() if spec.ratio_scale and (r := relative_to(reference, g, comparisons)) is not None}
     few = {a: g for a, g in others.items() if min(g.n, reference.n) <= FEW and _is_open(verdicts.get(a))}

@@ -13,8 +13,8 @@ from assayer.store.models import RigConversion
 
 
 def conversion_key(c: RigConversion) -> tuple[str, ...]:
-    """Method, orientation, shape, quantity, and how the specimens ended."""
-    return c.method, c.orientation, c.shape, c.quantity, c.ended
+    """Method, orientation, shape, conditions, quantity, and how the specimens ended."""
+    return c.method, c.orientation, c.shape, c.protocol, c.quantity, c.ended
 
 
 def conversion_view(c: RigConversion) -> ConversionView:
@@ -27,10 +27,10 @@ def conversion_view(c: RigConversion) -> ConversionView:
 def conversions_to(session: Session, rig_version_id: str, of: Sequence[str]) -> dict[tuple[str, str], RigConversion]:
     """By the rig version that they convert from and how the specimens ended, those accepted to a rig version.
 
-    `of`: method, orientation, shape and quantity.
+    `of`: method, orientation, shape, conditions and quantity.
     """
     accepted = session.scalars(select(RigConversion).where(RigConversion.to_version_id == rig_version_id, RigConversion.retracted_at.is_(None)))
-    return {(c.from_version_id, c.ended): c for c in accepted if conversion_key(c)[:4] == tuple(of)}
+    return {(c.from_version_id, c.ended): c for c in accepted if conversion_key(c)[:5] == tuple(of)}
 
 
 def agreement_of(c: RigConversion) -> Agreement:

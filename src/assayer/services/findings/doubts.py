@@ -77,18 +77,18 @@ def doubts_of(
     # of its own arms only: what is doubtful about a reference from another study is said there
     own = arms[0].id if arms else None
     evidence = [e for e in load_evidence(session, shown, arms, quantities, reference_id=own).values() if e.groups()]
-    found = [
+    all_doubts = [
         Doubt(DoubtKind.CIRCUMSTANCES, f"{u.name} {u.setting}".strip(), u.text, u.fix, arm_ids=tuple(arm_ids))
         for u, arm_ids in circumstances(session, study, tests, arms)
     ]
     if not evidence:
-        return found
+        return all_doubts
     tested = read_runs(session, [e.test.id for e in evidence])
     history = read_history(session, arms, evidence)
     for e in evidence:
-        found += [*doubts_of_test(session, e, tested, names), *doubts_of_history(study, e, history, names), *doubts_of_claims(e, history, names)]
-    found += [*doubts_of_drift(session, evidence), *doubts_of_purposes(session, evidence, names)]
-    return found
+        all_doubts += [*doubts_of_test(session, e, tested, names), *doubts_of_history(study, e, history, names), *doubts_of_claims(e, history, names)]
+    all_doubts += [*doubts_of_drift(session, evidence), *doubts_of_purposes(session, evidence, names)]
+    return all_doubts
 
 
 def decision_view(decision: DoubtDecision, to_test: int, tested: int) -> DecisionView:

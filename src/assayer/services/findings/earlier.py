@@ -21,7 +21,7 @@ from assayer.services.findings.claims import MEASURED_BY
 from assayer.services.findings.conversions import agreement_of, conversions_to
 from assayer.services.findings.views import EarlierView
 from assayer.services.stock.materials import material_view
-from assayer.services.studies.evidence_groups import ANOTHER_RIG, Evidence, differences_from, procedure_key
+from assayer.services.studies.evidence_groups import ANOTHER_RIG, Evidence, conditions_of, differences_from, procedure_key
 from assayer.services.studies.evidence_views import pair
 from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.services.views import Pair2
@@ -68,7 +68,7 @@ def _compared(
     key = evidence.keys.get(reference_id or "") or next(iter(evidence.keys.values()), ("", "", ""))
     reference = evidence.groups().get(reference_id or "")
     test = evidence.test
-    conversions = conversions_to(session, key[1], (test.method, test.orientation, test.shape, evidence.quantity)) if key[1] else {}
+    conversions = conversions_to(session, key[1], (test.method, test.orientation, test.shape, conditions_of(test), evidence.quantity)) if key[1] else {}
     rows = []
     for material_id, g in groups:
         v = g.view

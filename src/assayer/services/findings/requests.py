@@ -25,7 +25,7 @@ class NewConversion(Request):
     """Accept the line between two rigs for one quantity and one way of breaking."""
 
     id: Id
-    key: Annotated[str, StringConstraints(min_length=1, max_length=260), Field(description="of the comparison, as listed")]
+    key: Annotated[str, StringConstraints(min_length=1, max_length=4000), Field(description="of the comparison, as listed")]
     slope: Annotated[Real, Field(description="as listed: accepted is what was seen")]
     note: Text = ""
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from assayer.core.errors import ConflictError, EntryError
 from assayer.services.findings.conversions import conversion_key, conversion_view
-from assayer.services.findings.rig_pairs import compare_rigs
+from assayer.services.findings.rig_pairs import KEY_PARTS, compare_rigs
 from assayer.services.findings.rig_views import ConversionView
 from assayer.services.unit import Actor, Workspace, expect_revision, find
 from assayer.store.models import RigConversion, RigVersion
@@ -35,7 +35,7 @@ def accept_conversion(workspace: Workspace, actor: Actor, rig_id: str, other_id:
         present = session.get(RigConversion, new.id)
         if present is not None:
             view = conversion_view(present)
-            unit.refuse_other("conversion", view, same="|".join(conversion_key(present)) == new.key)
+            unit.refuse_other("conversion", view, same=KEY_PARTS.join(conversion_key(present)) == new.key)
             return view, False
         comparison = next((c for c in compared.comparisons if c.key == new.key), None)
         if comparison is None or comparison.line is None or comparison.reason:
@@ -45,9 +45,9 @@ def accept_conversion(workspace: Workspace, actor: Actor, rig_id: str, other_id:
             raise ConflictError("further results have moved the line: look at it again before you accept it")
         if comparison.conversion is not None:
             raise ConflictError(f"{comparison.conversion.who or 'somebody'} has accepted a conversion here already", comparison.conversion)
-        method, orientation, shape, quantity, ended = new.key.split("|")
+        method, orientation, shape, protocol, quantity, ended = new.key.split(KEY_PARTS)
         row = RigConversion(
-            id=new.id, from_version_id=compared.one.id, to_version_id=compared.other.id, method=method, orientation=orientation, shape=shape,
+            id=new.id, from_version_id=compared.one.id, to_version_id=compared.other.id, method=method, orientation=orientation, shape=shape, protocol=protocol,
             quantity=quantity, ended=ended, slope=line.slope, intercept=line.intercept, se_slope=line.se_slope, se_intercept=line.se_intercept,
             covariance=line.covariance, s=line.s, n=line.n, low=line.low, high=line.high, note=new.note, accepted_at=unit.now, zone=actor.zone, who=actor.who,
         )  # fmt: skip

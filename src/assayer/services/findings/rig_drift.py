@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
@@ -17,6 +16,7 @@ from assayer.services.findings.rig_views import DriftChart, DriftPoint, RigDrift
 from assayer.services.parts.shapes import title_of
 from assayer.services.rigs.rigs import newest_version
 from assayer.services.stock.materials import material_view
+from assayer.services.studies.evidence_groups import conditions_of
 from assayer.services.studies.evidence_views import pair
 from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.services.unit import Workspace, find
@@ -62,7 +62,7 @@ def alike(session: Session, tests: Mapping[str, Test], groups: Sequence[Measured
     for g in groups:
         v, test = g.view, tests[g.view.test_id]
         versions = sorted(procedures[v.test_id, v.rig_version_id, v.quantity])
-        by_key[test.method, test.orientation, test.shape, json.dumps(test.protocol, sort_keys=True), v.quantity, " ".join(versions), v.end].append(g)
+        by_key[test.method, test.orientation, test.shape, conditions_of(test), v.quantity, " ".join(versions), v.end].append(g)
     return by_key
 
 

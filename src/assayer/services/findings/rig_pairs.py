@@ -28,6 +28,8 @@ from assayer.services.studies.history import MeasuredGroup, groups_of
 from assayer.services.unit import Workspace, find
 from assayer.store.models import Batch, Material, Rig, RigConversion, RigVersion, Run, Specimen, Variant
 
+KEY_PARTS = "\n"
+"""Stands between the parts of a comparison's key: neither names nor conditions hold it."""
 _ALONG = 25
 """Points at which the line is drawn."""
 
@@ -112,7 +114,7 @@ def _comparison(key: Alike, title: str, method: Method, pairs: Sequence[_Pair], 
     margin = spec.margin.absolute(summarise([(p.one.mean + p.other.mean) / 2 for p in views]))
     line, reason = _line(views)
     return RigComparison(
-        key="|".join(_short(key)), test=title, orientation=orientation, quantity=quantity_view(spec, quantity), end=end, pairs=views,
+        key=KEY_PARTS.join(_short(key)), test=title, orientation=orientation, quantity=quantity_view(spec, quantity), end=end, pairs=views,
         agrees=_agrees(differences, margin), mean_difference=differences.mean, difference_ci95=pair(differences.ci95), limits=_limits(differences),
         margin=margin, line=line, reason=reason, conversion=None if accepted is None else conversion_view(accepted),
     )  # fmt: skip
@@ -170,5 +172,5 @@ def _band(fit: Agreement) -> list[tuple[float, float, float, float]]:
 
 
 def _short(key: Alike) -> tuple[str, ...]:
-    method, orientation, shape, _, quantity, _, end = key
-    return method, orientation, shape, quantity, end
+    method, orientation, shape, protocol, quantity, _, end = key
+    return method, orientation, shape, protocol, quantity, end

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import math
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
@@ -33,6 +34,11 @@ def procedure_key(method: Method, procedure_version: str, reduction_version: int
     """The procedure of a result, and its reduction where that is not the newest: values by unlike rules are not averaged."""
     is_newest = reduction_version is None or reduction_version == method.reduction_version
     return procedure_version if is_newest else f"{procedure_version}{REDUCED_BY}{reduction_version}"
+
+
+def conditions_of(test: Test) -> str:
+    """How a test is set, as one text that is the same for tests which are set alike."""
+    return json.dumps(test.protocol, sort_keys=True)
 
 
 def differences_from(test: Test, measured: tuple[frozenset[str], str, str], own_test: Test, own: Key) -> list[str]:
@@ -217,12 +223,17 @@ class Evidence:
         reference = groups.get(reference_id or "")
         if reference is None or reference_id is None:
             return {}
-        others = {a: g for a, g in groups.items() if a != reference_id}
+        others = self.comparable_with(groups, reference_id)
         spec = self.method.quantity(self.quantity)
         if spec.graded:
             return self._graded(others, reference, reference_id, spec.good_side)
         decided = decide(reference, others, self.margin, spec.good_side, {a: self.bounds(a) for a in others}, self.bounds(reference_id), spec.target, further)
         return {d.group: replace(d, notes=[*d.notes, *self._batch_caveats(d, reference_id)]) for d in decided}
+
+    def comparable_with(self, groups: Mapping[str, GroupSummary], reference_id: str) -> dict[str, GroupSummary]:
+        """The other arms; where the reference is of another study, those that were tested as it was: a study of rigs has arms of several."""
+        is_earlier = self.earlier is not None and reference_id == self.earlier.arm.id
+        return {a: g for a, g in groups.items() if a != reference_id and (not is_earlier or self.keys.get(a) == self.keys.get(reference_id))}
 
     def _batch_caveats(self, verdict: Verdict, reference_id: str) -> list[str]:
         """What the batches behind a verdict leave open."""

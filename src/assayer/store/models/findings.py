@@ -50,6 +50,8 @@ class RigConversion(Base):
     method: Mapped[str] = mapped_column(String(40))
     orientation: Mapped[str] = mapped_column(String(20))
     shape: Mapped[str] = mapped_column(String(40))
+    protocol: Mapped[str] = mapped_column(Text)
+    """The conditions of the tests as JSON, its names sorted."""
     quantity: Mapped[str] = mapped_column(String(60))
     ended: Mapped[str] = mapped_column(String(80))
     slope: Mapped[float]
@@ -72,7 +74,7 @@ class RigConversion(Base):
         CheckConstraint("from_version_id != to_version_id", name="versions"),
         # of two people who accept one at once, one is told
         Index(
-            "uq_rig_conversions", "from_version_id", "to_version_id", "method", "orientation", "shape", "quantity", "ended", unique=True,
+            "uq_rig_conversions", "from_version_id", "to_version_id", "method", "orientation", "shape", "protocol", "quantity", "ended", unique=True,
             sqlite_where=text("retracted_at IS NULL"),
         ),
     )  # fmt: skip

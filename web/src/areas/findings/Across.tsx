@@ -110,7 +110,7 @@ function OverSetting({ across }: { across: View }) {
         <Wide label="All responses">
           <Responses responses={responses} setting={setting} />
         </Wide>
-        <p className="soft">Filled = best level by its mean. Which levels are as good as the best is with each test.</p>
+        <p className="soft">Filled = best level by its mean; an arrow where an interval goes on. Which levels are as good as the best is with each test.</p>
       </FigureFrame>
     </div>
   );

@@ -2,7 +2,7 @@ import type { Schemas } from "../../api/client";
 import { apartOf } from "../../figures/apart";
 import type { Cell as TableCell } from "../../figures/download";
 import type { Response } from "../../figures/Responses";
-import { capital } from "../../ui/format";
+import { capital, inText } from "../../ui/format";
 import { shownQuantity, shownUnit } from "../../ui/units";
 
 type Across = Schemas["AcrossView"];
@@ -83,12 +83,13 @@ export function responsesOf(across: Schemas["AcrossView"]): Response[] {
     const cells = row.cells.filter((c) => levels[c.arm_id] !== undefined);
     if (cells.length < 2) return [];
     const shown = shownQuantity(row.quantity);
-    const title = row.test_id === null ? row.label : [capital(row.quantity.label), row.label, row.orientation].filter(Boolean).join(", ");
+    const of = (quantity: string) => (row.test_id === null ? row.label : `${capital(quantity)}, ${inText(row.label)}`);
+    const title = of(row.quantity.label);
     const byLevel = (points: Response["points"]) => [...points].sort((a, b) => a.x - b.x);
     const plain: Response = { title, unit: shown.unit, goodSide: row.quantity.good_side, points: byLevel(cells.map((c) => ({ x: shownLevel(c.arm_id), mean: shown.at(c.value), ci95: c.group?.ci95 ? shown.ends(c.group.ci95) : null }))) };
     const timed = cells.filter((c) => times.has(c.arm_id));
     if (row.test_id === null || row.quantity.good_side !== "higher" || timed.length < 2) return [plain];
     const perHour = timed.map((c) => ({ x: shownLevel(c.arm_id), mean: (c.value * shown.factor) / (times.get(c.arm_id) ?? 1), ci95: c.group?.ci95 ? ([(c.group.ci95[0] * shown.factor) / (times.get(c.arm_id) ?? 1), (c.group.ci95[1] * shown.factor) / (times.get(c.arm_id) ?? 1)] as const) : null }));
-    return [plain, { title: `${title}, per hour`, unit: `${shown.unit}/h`, goodSide: "higher", points: byLevel(perHour) }];
+    return [plain, { title: of(`${row.quantity.label} per hour`), unit: `${shown.unit}/h`, goodSide: "higher", points: byLevel(perHour) }];
   });
 }

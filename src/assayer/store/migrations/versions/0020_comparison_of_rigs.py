@@ -18,6 +18,7 @@ def upgrade() -> None:
             method VARCHAR(40) NOT NULL,
             orientation VARCHAR(20) NOT NULL,
             shape VARCHAR(40) NOT NULL,
+            protocol TEXT NOT NULL,
             quantity VARCHAR(60) NOT NULL,
             ended VARCHAR(80) NOT NULL,
             slope DOUBLE NOT NULL,
@@ -45,7 +46,7 @@ def upgrade() -> None:
     op.execute("CREATE INDEX ix_rig_conversions_from_version_id ON rig_conversions (from_version_id)")
     op.execute("CREATE INDEX ix_rig_conversions_to_version_id ON rig_conversions (to_version_id)")
     op.execute(
-        "CREATE UNIQUE INDEX uq_rig_conversions ON rig_conversions (from_version_id, to_version_id, method, orientation, shape, quantity, ended)"
+        "CREATE UNIQUE INDEX uq_rig_conversions ON rig_conversions (from_version_id, to_version_id, method, orientation, shape, protocol, quantity, ended)"
         " WHERE retracted_at IS NULL"
     )
 
