@@ -1,5 +1,5 @@
 import { figure, tickLabel, ticks } from "../ui/format";
-import { domainWith, scale } from "./scale";
+import { domainOf, domainWith, scale } from "./scale";
 
 export interface Response {
   title: string;
@@ -21,6 +21,8 @@ const BOX = { left: 54, right: 12, top: 30, bottom: 40 };
 
 /** Several responses against one setting, each on its own scale, the best level of each filled. */
 export function Responses({ responses, setting }: ResponsesProps) {
+  // the same levels below one another: not every response was measured at each
+  const levels = responses.flatMap((r) => r.points.map((p) => p.x));
   const columns = Math.min(3, responses.length);
   const rows = Math.ceil(responses.length / columns);
   const words = responses.map((r) => `${r.title}: ${r.points.map((p) => `${figure(p.mean, p.ci95)} at ${String(p.x)}`).join(", ")}`).join("; ");
@@ -28,17 +30,15 @@ export function Responses({ responses, setting }: ResponsesProps) {
     <svg viewBox={`0 0 ${String(columns * WIDTH)} ${String(rows * HEIGHT)}`} width="100%" style={{ maxWidth: columns * WIDTH, minWidth: Math.min(columns, 2) * WIDTH, display: "block" }} role="img" aria-label={`Responses over ${setting}. ${words}`} fontFamily="var(--sans)">
       {responses.map((r, i) => (
         <g key={r.title} transform={`translate(${String((i % columns) * WIDTH)} ${String(Math.floor(i / columns) * HEIGHT)})`}>
-          <Panel response={r} setting={setting} />
+          <Panel response={r} setting={setting} levels={levels} />
         </g>
       ))}
     </svg>
   );
 }
 
-function Panel({ response: r, setting }: { response: Response; setting: string }) {
-  const xs = r.points.map((p) => p.x);
-  const span = Math.max(...xs) - Math.min(...xs) || 1;
-  const x = scale([Math.min(...xs) - 0.08 * span, Math.max(...xs) + 0.08 * span], BOX.left, WIDTH - BOX.right);
+function Panel({ response: r, setting, levels }: { response: Response; setting: string; levels: readonly number[] }) {
+  const x = scale(domainOf(levels, 0.08), BOX.left, WIDTH - BOX.right);
   const y = scale(domainWith(r.points.map((p) => p.mean), r.points.flatMap((p) => (p.ci95 ? [p.ci95] : []))), HEIGHT - BOX.bottom, BOX.top);
   const [up, along] = [ticks(y.domain[0], y.domain[1], 3), ticks(x.domain[0], x.domain[1], 4)];
   const within = (v: number) => y(Math.min(y.domain[1], Math.max(y.domain[0], v)));
