@@ -284,6 +284,8 @@ def test_a_ranking_that_rests_on_two_specimens_is_in_doubt(lab):
     assert not listed(lab, DoubtKind.PROVISIONAL), "nobody ranks by it"
     criterion = CriterionSpec(id=new_id(), test_id=lab.flat, quantity="strength", no_use=0, all_needed=60)
     purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="Hook", criteria=[criterion]))
+    unweighted = CriterionSpec(id=new_id(), test_id=lab.flat, quantity="strength", no_use=0, all_needed=60, weight=0)
+    purposes.add_purpose(lab.workspace, ACTOR, NewPurpose(id=new_id(), study_id=lab.study.id, title="By something else", criteria=[unweighted]))
     (doubt,) = listed(lab, DoubtKind.PROVISIONAL)
     assert (doubt.arm_ids, doubt.retest_arm_ids, "“Hook”" in doubt.text) == ([lab.arms[1]], [lab.arms[1]], True)
     lab.pull(1, (52.0,))

@@ -7,7 +7,7 @@ import pytest
 from scipy import stats
 from sqlalchemy import select
 
-from assayer.core.errors import ConflictError, EntryError
+from assayer.core.errors import ConflictError, EntryError, MissingError
 from assayer.core.stats.agreement import agreement
 from assayer.core.stats.drift import DriftSignal, individuals_chart
 from assayer.services.bench import queue, runs
@@ -136,6 +136,12 @@ def test_too_few_studies_have_no_limits(shop):
     shop.refer_to(0)
     (chart,) = shop.charts()
     assert (chart.missing, chart.limits, len(chart.points)) == (3, None, 2)
+    rigs.edit_rig(shop.workspace, TOMAS, shop.frame.rig_id, RigEdit(name="Frame"))
+    assert len(shop.charts()) == 1, "another name leaves it as it is"
+    rigs.edit_rig(shop.workspace, TOMAS, shop.frame.rig_id, RigEdit(reference_material_id=None))
+    assert shop.charts() == []
+    with pytest.raises(MissingError):
+        rigs.edit_rig(shop.workspace, TOMAS, shop.frame.rig_id, RigEdit(reference_material_id=new_id()))
 
 
 def test_the_line_of_what_was_measured_on_both(shop):
@@ -145,7 +151,12 @@ def test_the_line_of_what_was_measured_on_both(shop):
     assert (len(c.pairs), c.line, c.reason) == (4, None, "a line needs 5 materials on both rigs, but there are 4")
     with pytest.raises(EntryError, match="not convertible here: a line needs 5"):
         shop.accept()
-    _, accepted = shop.study({i: around(y) for i, y in enumerate(Y) if i > 3}, shop.frame)
+    # of a third rig, or of a material on one only, nothing is said here
+    shop.study({4: around(99.0)}, jack(shop.workspace, name="Third"))
+    _, accepted = shop.study({4: around(Y[4])}, shop.frame)
+    (c,) = shop.compared()
+    assert (c.line.n, c.reason, len(c.pairs)) == (5, "", 5)
+    accepted += shop.study({5: around(Y[5])}, shop.frame)[1]
     (c,) = shop.compared()
     # readings have steps: the example is met within them
     assert (c.line.slope, c.line.intercept) == pytest.approx((1.08963, 0.02173), abs=0.02)
